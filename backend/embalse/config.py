@@ -1,0 +1,61 @@
+"""Settings, read from the environment; every one has a default."""
+
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from pathlib import Path
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Settings of one Embalse: where its data are and where it listens.
+
+    Each is set by an environment variable named ``EMBALSE_`` and the field's name in capitals.
+    """
+
+    data: str = "var"
+    host: str = "127.0.0.1"
+    port: int = 8470
+    threads: int = 6
+    front_end: str = str(Path(__file__).resolve().parents[2] / "frontend" / "dist")
+
+    @property
+    def data_dir(self) -> Path:
+        """Folder of the database and of uploaded files."""
+        return Path(self.data).expanduser().resolve()
+
+    @property
+    def database(self) -> Path:
+        """The SQLite file."""
+        return self.data_dir / "embalse.db"
+
+    @property
+    def uploads(self) -> Path:
+        """Folder that holds uploaded files until they are imported."""
+        return self.data_dir / "uploads"
+
+
+SETTING_HELP = {
+    "data": "folder of the database and uploaded files",
+    "host": "address to listen on; only loopback addresses are accepted until sign-in exists",
+    "port": "port to listen on",
+    "threads": "threads of the server",
+    "front_end": "folder of the built front end",
+}
+
+
+def settings_from(environment: Mapping[str, str] = os.environ) -> Settings:
+    """Settings from environment variables; raises ValueError naming the variable that cannot be read."""
+    values: dict[str, str | int] = {}
+    for field in fields(Settings):
+        name = f"EMBALSE_{field.name.upper()}"
+        if name not in environment:
+            continue
+        text = environment[name]
+        if field.type in (int, "int"):
+            if not text.isdigit():
+                raise ValueError(f"{name} must be a whole number, is '{text}'")
+            values[field.name] = int(text)
+        else:
+            values[field.name] = text
+    return Settings(**values)  # type: ignore[arg-type]

@@ -1,0 +1,309 @@
+"""One block from its readings to its advice."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
+from embalse.core.calibration import calibration_at, implausible_theta
+from embalse.core.decision import Advice, decide
+from embalse.core.dry_down import DailyUse, NoTrend, daily_use
+from embalse.core.errors import CoreError, require
+from embalse.core.layers import Layer, RootZoneRule, build_layers
+from embalse.core.marks import HorizonMarks, horizon_marks
+from embalse.core.root_zone import (
+    BlockState,
+    LayerReading,
+    NotEnoughReadings,
+    RootZoneMarks,
+    StationState,
+    block_state,
+    root_zone_marks,
+    station_state,
+)
+from embalse.core.roots import root_depth_cm
+from embalse.core.sources import Source
+from embalse.core.working import Line, WorkingInput, working
+
+STALE_AFTER_H = 24.0
+NO_READINGS = SensorReadings()
+
+
+@dataclass(frozen=True)
+class StationAnalysis:
+    """A station's layers and marks [mm], its state when it has one, and why not when it has none."""
+
+    station: Station
+    layers: tuple[Layer, ...]
+    marks: RootZoneMarks | None
+    state: StationState | None
+    readings: tuple[LayerReading, ...]
+    why_not: str = ""
+
+
+@dataclass(frozen=True)
+class BlockAnalysis:
+    """Everything Embalse says of a block at a moment; depths in mm, root depth in cm, last reading in s, UTC."""
+
+    block: Block
+    root_depth_cm: float | None
+    stations: tuple[StationAnalysis, ...]
+    state: BlockState | None
+    use: DailyUse | None
+    advice: Advice
+    lines: tuple[Line, ...]
+    cautions: tuple[str, ...]
+    last_reading_at: float | None = None
+
+
+def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> LayerReading:
+    """Water content [m³/m³] of a sensor now, or why there is none.
+
+    Parameters
+    ----------
+    sensor : Sensor
+    readings : SensorReadings
+        Latest raw value and its instant [s, UTC].
+    now : float
+        Instant asked for [s, UTC]; a reading older than 24 h does not count.
+    """
+    if readings.latest_at is None or readings.latest_raw is None:
+        return LayerReading(None, why_missing="no readings yet")
+    age_h = (now - readings.latest_at) / 3600
+    if age_h > STALE_AFTER_H:
+        return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days")
+    calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
+    if calibration is None:
+        return LayerReading(None, why_missing=f"not calibrated, its {sensor.raw_unit} is an index and not water")
+    theta = calibration.theta(readings.latest_raw)
+    wrong = implausible_theta(theta)
+    if wrong:
+        return LayerReading(None, why_missing=f"not used, {wrong}")
+    return LayerReading(theta, calibration.error_theta)
+
+
+def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
+    """Water content [m³/m³] at each dawn value, shape (n,), NaN where uncalibrated or implausible."""
+    theta = np.full(len(readings.dawn_raw), np.nan)
+    calibrations = sorted(sensor.calibrations, key=lambda c: c.valid_from)
+    if len(calibrations) <= 1:
+        only = calibration_at(calibrations, sensor.raw_unit, moment.now)
+        if only is not None:
+            theta = only.intercept + only.slope * readings.dawn_raw
+            started = 86400.0 * readings.dawn_days + moment.dawn_offset_s >= only.valid_from
+            fallback = calibration_at([], sensor.raw_unit, moment.now)
+            before = np.nan if fallback is None else fallback.intercept + fallback.slope * readings.dawn_raw
+            theta = np.where(started, theta, before)
+    else:
+        for index, day in enumerate(readings.dawn_days):
+            found = calibration_at(calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
+            theta[index] = np.nan if found is None else found.theta(float(readings.dawn_raw[index]))
+    return np.where((theta >= 0) & (theta <= 0.60), theta, np.nan)
+
+
+def dawn_storage_mm(
+    analysis: StationAnalysis, readings: Mapping[str, SensorReadings], moment: Moment
+) -> dict[int, float]:
+    """Root-zone storage [mm] of a station at each dawn, by day number.
+
+    Days on which a layer of the root zone is missing are filled in as for the present state, or left out when too
+    little is left.
+    """
+    columns = []
+    for sensor in analysis.station.sensors:
+        values = readings.get(sensor.key, NO_READINGS)
+        columns.append((values.dawn_days, dawn_theta(sensor, values, moment)))
+    used = [(layer, column) for layer, column in zip(analysis.layers, columns, strict=True) if layer.used_cm > 0]
+    days = np.unique(np.concatenate([column[0] for _, column in used]))
+    if not len(days):
+        return {}
+    theta = np.full((len(used), len(days)), np.nan)
+    for row, (_, (sensor_days, sensor_theta)) in enumerate(used):
+        theta[row, np.searchsorted(days, sensor_days)] = sensor_theta
+    weights = np.array([10.0 * layer.used_cm for layer, _ in used])
+    storage = weights @ theta
+    result = {}
+    for index, (day, value) in enumerate(zip(days.tolist(), storage.tolist(), strict=True)):
+        filled = value if not math.isnan(value) else _filled_storage([layer for layer, _ in used], theta[:, index])
+        if filled is not None:
+            result[day] = filled
+    return result
+
+
+def _filled_storage(layers: Sequence[Layer], theta: NDArray[np.float64]) -> float | None:
+    known = [LayerReading(None if math.isnan(t) else float(t), why_missing="no dawn value") for t in theta]
+    try:
+        return station_state(layers, known).storage_mm
+    except NotEnoughReadings:
+        return None
+
+
+def analyse(
+    block: Block, readings: Mapping[str, SensorReadings], wet_days: frozenset[int], moment: Moment
+) -> BlockAnalysis:
+    """A block's state, use, advice and Working at a moment; never raises for lack of data, but says why.
+
+    Parameters
+    ----------
+    block : Block
+    readings : mapping of sensor key to SensorReadings
+    wet_days : frozenset of int
+        Day numbers on which a set ran or rain fell.
+    moment : Moment
+        Instant [s, UTC] and day number the advice is for.
+
+    Returns
+    -------
+    BlockAnalysis
+        ``advice.group`` is "none" and ``advice.reason`` starts with "No advice because" when no state can be given.
+    """
+    keys = [sensor.key for station in block.stations for sensor in station.sensors]
+    instants = [readings[key].latest_at for key in keys if key in readings]
+    last = max((instant for instant in instants if instant is not None), default=None)
+    try:
+        return replace(_analyse(block, readings, wet_days, moment), last_reading_at=last)
+    except CoreError as refusal:
+        return replace(_no_advice(block, (), refusal.reason), last_reading_at=last)
+
+
+def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: str) -> BlockAnalysis:
+    advice = Advice("none", None, None, f"No advice because {why}.", why)
+    return BlockAnalysis(block, None, stations, None, None, advice, (), ())
+
+
+def _analyse(
+    block: Block, readings: Mapping[str, SensorReadings], wet_days: frozenset[int], moment: Moment
+) -> BlockAnalysis:
+    rule = _rule(block, moment.day)
+    horizons = [horizon_marks(h) for h in block.horizons]
+    require(len(horizons) > 0, "horizons", "the soil of the block is not described")
+    require(len(block.stations) > 0, "stations", "the block has no station")
+    stations = tuple(analyse_station(s, horizons, rule, (readings, moment.now)) for s in block.stations)
+    usable = [s for s in stations if s.state is not None and s.marks is not None]
+    if not usable:
+        whys = list(dict.fromkeys(f"{s.station.name}: {s.why_not}" for s in stations))
+        why = stations[0].why_not if len(stations) == 1 else "; ".join(whys)
+        return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
+    state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
+    use = _use(usable, readings, wet_days, moment)
+    advice = decide(state, use, block.limits, block.system)
+    found = use if isinstance(use, DailyUse) else None
+    given = WorkingInput(
+        state=state,
+        use=found,
+        advice=advice,
+        limits=block.limits,
+        system=block.system,
+        root_depth_cm=rule.root_depth_cm,
+        allowable_fraction=rule.allowable_fraction,
+        refill_by_hand=any(h.theta_refill is not None for h in horizons),
+        sources=_sources(block, usable, (horizons, found), moment),
+    )
+    cautions = _cautions(block, stations, state, horizons)
+    return BlockAnalysis(block, rule.root_depth_cm, stations, state, found, advice, tuple(working(given)), cautions)
+
+
+def _rule(block: Block, day: int) -> RootZoneRule:
+    require(block.roots is not None, "root_depth_cm", "no root depth is given and the crop is not in the crop table")
+    require(
+        block.allowable is not None,
+        "allowable_depletion_fraction",
+        "no allowable depletion is given and the crop is not in the crop table",
+    )
+    assert block.roots is not None and block.allowable is not None
+    return RootZoneRule(root_depth_cm(block.roots, day), block.allowable.value)
+
+
+def analyse_station(
+    station: Station,
+    horizons: Sequence[HorizonMarks],
+    rule: RootZoneRule,
+    now: tuple[Mapping[str, SensorReadings], float],
+) -> StationAnalysis:
+    """Layers, marks [mm] and state of a station; ``now`` is the readings by sensor key and the instant [s, UTC]."""
+    readings, instant = now
+    latest = tuple(layer_reading(s, readings.get(s.key, NO_READINGS), instant) for s in station.sensors)
+    layers: tuple[Layer, ...] = ()
+    try:
+        depths = [s.depth_cm for s in station.sensors]
+        layers = tuple(build_layers(depths, horizons, rule, station.bottom_cm))
+        marks = root_zone_marks(layers, rule.root_depth_cm)
+        return StationAnalysis(station, layers, marks, station_state(layers, latest), latest)
+    except CoreError as refusal:
+        return StationAnalysis(station, layers, None, None, latest, refusal.reason)
+
+
+def _use(
+    stations: Sequence[StationAnalysis],
+    readings: Mapping[str, SensorReadings],
+    wet_days: frozenset[int],
+    moment: Moment,
+) -> DailyUse | CoreError:
+    series = [dawn_storage_mm(s, readings, moment) for s in stations]
+    days = sorted(set(series[0]).intersection(*series[1:]))
+    storage = [sum(s[day] for s in series) / len(series) for day in days]
+    try:
+        return daily_use(days, storage, wet_days)
+    except NoTrend as refusal:
+        return refusal
+
+
+def _sources(
+    block: Block,
+    usable: Sequence[StationAnalysis],
+    basis: tuple[Sequence[HorizonMarks], DailyUse | None],
+    moment: Moment,
+) -> dict[str, Source]:
+    horizons, use = basis
+    full = list(dict.fromkeys((h.full_source.title, h.full_source.detail) for h in horizons))
+    wilting = list(dict.fromkeys((h.wilting_source.title, h.wilting_source.detail) for h in horizons))
+    readings = []
+    for s in usable:
+        assert s.state is not None
+        thetas = ", ".join(f"{x.layer.depth_cm:g} cm {x.theta:.3f}" for x in s.state.layers if x.layer.used_cm > 0)
+        readings.append(f"{s.station.name}: {thetas} m³/m³")
+    sources = {
+        "full": Source(horizons[0].full_source.kind, _titles(full), "; ".join(d for _, d in full)),
+        "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), "; ".join(d for _, d in wilting)),
+        "storage": Source("reading", "latest readings, calibrated", "; ".join(readings)),
+        "root_depth_cm": block.roots_source,
+        "allowable_fraction": block.allowable.source if block.allowable else Source("assumption", "none"),
+        **block.sources,
+    }
+    if any(h.theta_refill is not None for h in horizons):
+        reasons = [h.refill.reason for h in block.horizons if h.refill]
+        sources["refill"] = Source("entry", "refill point set by hand", "; ".join(reasons))
+    if use is not None:
+        ago = moment.day - use.last_day
+        detail = f"{use.how}; 10 to 90 % {use.low_mm_d:.1f} to {use.high_mm_d:.1f} mm/day"
+        sources["use"] = Source("reading", use.how, detail + (f"; newest dawn {ago} days ago" if ago > 0 else ""))
+    return sources
+
+
+def _titles(pairs: Sequence[tuple[str, str]]) -> str:
+    return "; ".join(dict.fromkeys(title for title, _ in pairs))
+
+
+def _cautions(
+    block: Block, stations: Sequence[StationAnalysis], state: BlockState, horizons: Sequence[HorizonMarks]
+) -> tuple[str, ...]:
+    notes = [f"{s.station.name} is left out: {s.why_not}" for s in stations if s.state is None]
+    notes += [f"{s.station.name}: {note}" for s in stations if s.state for note in s.state.notes]
+    notes += [
+        f"{s.station.name}, {sensor.depth_cm:g} cm (below the roots): {reading.why_missing}"
+        for s in stations
+        if s.state
+        for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
+        if layer.used_cm == 0 and reading.theta is None
+    ]
+    if state.disagree:
+        notes.append(
+            f"stations disagree: depletion from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm, the mean is used"
+        )
+    notes += [note for h in horizons for note in h.water.cautions]
+    if block.system is None:
+        notes.append("no irrigation system is given, so there is no set time")
+    return tuple(dict.fromkeys(notes))

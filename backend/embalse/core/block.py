@@ -1,0 +1,81 @@
+"""A block as the arithmetic sees it: soil, roots, system, stations, sensors and what they read."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.calibration import LinearCalibration
+from embalse.core.decision import SetLimits
+from embalse.core.delivery import IrrigationSystem
+from embalse.core.marks import Horizon
+from embalse.core.roots import RootGrowth
+from embalse.core.sources import Source, Sourced
+
+NO_DAYS: NDArray[np.int64] = np.empty(0, dtype=np.int64)
+NO_VALUES: NDArray[np.float64] = np.empty(0)
+
+
+@dataclass(frozen=True)
+class Sensor:
+    """A sensor: key, depth [cm], unit of its raw values, dated calibrations."""
+
+    key: str
+    depth_cm: float
+    raw_unit: str
+    calibrations: tuple[LinearCalibration, ...] = ()
+
+
+@dataclass(frozen=True)
+class Station:
+    """Sensors in one place, from the surface down; ``bottom_cm`` is the lower limit of the last layer if set."""
+
+    key: str
+    name: str
+    sensors: tuple[Sensor, ...]
+    bottom_cm: float | None = None
+
+
+@dataclass(frozen=True)
+class Block:
+    """A block: area [ha], soil, roots, allowable fraction [-], limits, system, stations, and where entries come from.
+
+    ``roots`` and ``allowable`` are None when neither a person nor a table gives them.
+    """
+
+    key: str
+    name: str
+    area_ha: float
+    horizons: tuple[Horizon, ...]
+    roots: RootGrowth | None
+    roots_source: Source
+    allowable: Sourced | None
+    limits: SetLimits
+    system: IrrigationSystem | None
+    stations: tuple[Station, ...]
+    sources: dict[str, Source] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SensorReadings:
+    """Raw readings of a sensor: the latest (median of its last hours) with its instant [s, UTC], and dawn values.
+
+    ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit.
+    """
+
+    latest_at: float | None = None
+    latest_raw: float | None = None
+    dawn_days: NDArray[np.int64] = field(default_factory=lambda: NO_DAYS)
+    dawn_raw: NDArray[np.float64] = field(default_factory=lambda: NO_VALUES)
+
+
+@dataclass(frozen=True)
+class Moment:
+    """The instant advice is for [s, UTC], its day number, and how many seconds UTC dawn values lag their day's start.
+
+    ``dawn_offset_s`` turns a day number into the instant of its dawn: ``86400 * day + dawn_offset_s``.
+    """
+
+    now: float
+    day: int
+    dawn_offset_s: float = 0.0

@@ -1,0 +1,51 @@
+"""Refusals of the core: each names the thing refused and says why."""
+
+
+class CoreError(ValueError):
+    """A value the arithmetic refuses.
+
+    Parameters
+    ----------
+    field : str
+        Name of the refused input.
+    reason : str
+        What is wrong with it and what would be right.
+    """
+
+    def __init__(self, field: str, reason: str) -> None:
+        super().__init__(f"{field}: {reason}")
+        self.field = field
+        self.reason = reason
+
+
+class TextureError(CoreError):
+    """Sand, silt and clay that cannot be a soil."""
+
+
+class ProfileTooShallow(CoreError):
+    """Layers or horizons that end above the depth asked for."""
+
+
+class LayerError(CoreError):
+    """Sensor depths or limits that make no layers."""
+
+
+class DeliveryError(CoreError):
+    """An irrigation system that cannot turn depth into time."""
+
+
+class CalibrationError(CoreError):
+    """A calibration that gives no water content."""
+
+
+def require(condition: bool, field: str, reason: str, kind: type[CoreError] = CoreError) -> None:
+    """Raise ``kind`` with ``field`` and ``reason`` unless ``condition`` holds."""
+    if not condition:
+        raise kind(field, reason)
+
+
+def require_between(value: float, low: float, high: float, field: str, unit: str = "") -> None:
+    """Raise CoreError unless ``low <= value <= high`` (all in ``unit``); NaN is refused too."""
+    require(
+        low <= value <= high, field, f"must lie between {low:g} and {high:g}{' ' + unit if unit else ''}, is {value:g}"
+    )

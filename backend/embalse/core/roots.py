@@ -1,0 +1,55 @@
+"""How deep the roots reach on a day."""
+
+from dataclasses import dataclass
+
+from embalse.core.errors import require
+
+
+@dataclass(frozen=True)
+class RootGrowth:
+    """Root depth from ``start_cm`` on ``start_day`` to ``full_cm`` on ``full_day`` (day numbers), constant after."""
+
+    full_cm: float
+    start_cm: float | None = None
+    start_day: int | None = None
+    full_day: int | None = None
+
+
+def root_depth_cm(growth: RootGrowth, day: int) -> float:
+    """Root depth on a day: linear growth to full depth, then constant; constant when no growth is given.
+
+    Parameters
+    ----------
+    growth : RootGrowth
+        Depths [cm] and day numbers.
+    day : int
+        Day number asked for.
+
+    Returns
+    -------
+    float
+        Root depth [cm].
+
+    Raises
+    ------
+    CoreError
+        If depths are not positive or the days are out of order.
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, ch. 8: linear from planting to full cover.
+
+    Examples
+    --------
+    >>> root_depth_cm(RootGrowth(80, 20, 0, 40), 10)
+    35.0
+    """
+    require(growth.full_cm > 0, "root_depth_cm", "must be more than 0")
+    if growth.start_cm is None or growth.start_day is None or growth.full_day is None:
+        return growth.full_cm
+    require(
+        0 < growth.start_cm <= growth.full_cm, "root_depth_start_cm", "must be above 0 and at most the full root depth"
+    )
+    require(growth.start_day < growth.full_day, "full_root_date", "must be after the planting date")
+    share = (day - growth.start_day) / (growth.full_day - growth.start_day)
+    return growth.start_cm + (growth.full_cm - growth.start_cm) * min(1.0, max(0.0, share))

@@ -1,0 +1,23 @@
+"""Where a number comes from: every figure on screen carries one of these."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+SourceKind = Literal["reading", "table", "equation", "entry", "computed", "assumption"]
+
+
+@dataclass(frozen=True)
+class Source:
+    """Origin of a number: its kind, a short name and one sentence of detail."""
+
+    kind: SourceKind
+    title: str
+    detail: str = ""
+
+
+@dataclass(frozen=True)
+class Sourced:
+    """A number with its origin; the unit is in the name of the field that holds it."""
+
+    value: float
+    source: Source

@@ -1,0 +1,226 @@
+"""The Round, and the advice for one block, at any moment."""
+
+import math
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from embalse.core.analysis import BlockAnalysis, analyse
+from embalse.core.block import Block, Moment, SensorReadings
+from embalse.core.dry_down import WINDOW_DAYS
+from embalse.core.projection import storage_ticks_mm
+from embalse.core.round import day_sentence, urgency
+from embalse.core.units import volume_m3
+from embalse.core.what_if import what_if
+from embalse.core.working import Line
+from embalse.services import clock, times
+from embalse.services.blocks import core_blocks
+from embalse.services.content import (
+    AdvisedSetOut,
+    BlockAdvice,
+    LineOut,
+    MarksOut,
+    RangeOut,
+    RefillOut,
+    RoundContent,
+    SourceOut,
+    WhatIfContent,
+)
+from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
+from embalse.store.rows import BlockRow, FarmRow, FarmRows
+
+MINUTES_STEP = 5
+WETTING_RAIN_MM = 2.0
+
+
+def round_content(
+    moment: str | None = None, keys: Sequence[str] | None = None, with_working: bool = True
+) -> RoundContent:
+    """All blocks or those named, most urgent first, as known at a farm-local moment (now if None).
+
+    Raises
+    ------
+    Conflict
+        If no farm is set up.
+    NotFound
+        If a key names no block.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows(keys)
+    analyses = analyse_blocks(farm, rows, core_blocks(rows), now)
+    by_key = {row.key: row for row in rows.blocks}
+    ordered = sorted(analyses, key=urgency)
+    blocks = [block_advice(a, by_key[a.block.key], (farm, rows, now), with_working) for a in ordered]
+    cautioned = sum(bool(b.not_trusted) for b in blocks)
+    return RoundContent(
+        farm=farm.name,
+        time_zone=farm.time_zone,
+        as_of=times.iso(now, farm.time_zone) or "",
+        sentence=day_sentence([b.group for b in blocks], cautioned),
+        blocks=blocks,
+    )
+
+
+def what_if_content(key: str, changes: Mapping[str, float], moment: str | None = None) -> WhatIfContent:
+    """A block's advice as it stands and with some entries changed.
+
+    Raises
+    ------
+    CoreError
+        If an entry cannot be changed so.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows([key])
+    block = core_blocks(rows)[0]
+    both = [block, what_if(block, changes)]
+    basis = (farm, rows, now)
+    before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
+    return WhatIfContent(now=before, then=after, changes=dict(changes))
+
+
+def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int) -> list[BlockAnalysis]:
+    """Analyses of blocks at an instant [s, UTC], reading only the last weeks of dawn values."""
+    zone = farm.time_zone
+    day = times.local_day(now, zone)
+    dawn_end = times.instant_of(day, times.DAWN_END_H, zone)
+    last_dawn = day if now >= dawn_end else day - 1
+    only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
+    latest = readings_store.latest(only, now)
+    dawns = readings_store.dawns(only, last_dawn - WINDOW_DAYS, last_dawn)
+    readings = _sensor_readings(rows, latest, dawns)
+    wet = _wet_days(zone, now, last_dawn)
+    rainy = wet.get("", frozenset())
+    moment = Moment(now, day, float(dawn_end - 86400 * day))
+    return [analyse(b, readings, wet.get(b.key, frozenset()) | rainy, moment) for b in blocks]
+
+
+def _sensor_readings(
+    rows: FarmRows,
+    latest: Mapping[int, tuple[int, float]],
+    dawns: Mapping[int, tuple[list[int], list[float]]],
+) -> dict[str, SensorReadings]:
+    found = {}
+    for sensors in rows.sensors.values():
+        for sensor in sensors:
+            if sensor.id in latest:
+                at, raw = latest[sensor.id]
+                days, values = dawns.get(sensor.id, ([], []))
+                found[sensor.ref] = SensorReadings(
+                    at, raw, np.array(days, dtype=np.int64), np.array(values, dtype=float)
+                )
+    return found
+
+
+def _wet_days(zone: str, now: int, last_dawn: int) -> dict[str, frozenset[int]]:
+    """Day numbers (from dawn to dawn) with a set, by block key; with rain of 2 mm or more under the empty key."""
+    first = last_dawn - WINDOW_DAYS - 1
+    dawn_s = 3600 * times.DAWN_END_H
+    wet: dict[str, set[int]] = {}
+    for row in readings_store.sets(None, times.instant_of(first, 0, zone), now):
+        for instant in (row.start_at, max(row.start_at, row.end_at - 1)):
+            wet.setdefault(row.block_key, set()).add(times.local_day(instant - dawn_s, zone))
+    rainy = {day for day, depth in readings_store.rain(first, last_dawn) if depth >= WETTING_RAIN_MM}
+    # a calendar day's rain may have fallen before or after that day's dawn
+    wet[""] = rainy | {day - 1 for day in rainy}
+    return {key: frozenset(days) for key, days in wet.items()}
+
+
+def block_advice(
+    analysis: BlockAnalysis, row: BlockRow, basis: tuple[FarmRow, FarmRows, int], with_working: bool = True
+) -> BlockAdvice:
+    """A block's analysis as it is sent out; ``basis`` is the farm, its rows and the instant [s, UTC]."""
+    farm, rows, now = basis
+    state, use = analysis.state, analysis.use
+    system = rows.systems.get(row.system_id) if row.system_id is not None else None
+    return BlockAdvice(
+        key=row.key,
+        name=row.name,
+        crop=row.crop,
+        area_ha=row.area_ha,
+        system=system.kind if system else "",
+        group=analysis.advice.group,
+        reason=analysis.advice.reason,
+        why_no_date=analysis.advice.why_no_date,
+        root_depth_cm=analysis.root_depth_cm,
+        wetted_fraction=analysis.block.limits.wetted_fraction,
+        marks=_marks(analysis),
+        storage_mm=state.storage_mm if state else None,
+        depletion_mm=state.depletion_mm if state else None,
+        depletion_error_mm=state.error_mm if state else None,
+        use_mm_d=RangeOut(low=use.low_mm_d, mid=use.mid_mm_d, high=use.high_mm_d) if use else None,
+        refill=_refill(analysis, now, farm.time_zone),
+        advised=_advised(analysis),
+        projected_mm=storage_ticks_mm(state, use) if state and use else [],
+        stations_used=state.stations_used if state else 0,
+        stations_total=len(analysis.block.stations),
+        last_reading_at=times.iso(analysis.last_reading_at, farm.time_zone),
+        not_trusted=list(analysis.cautions),
+        working=[_line(line) for line in analysis.lines] if with_working else [],
+    )
+
+
+def _marks(analysis: BlockAnalysis) -> MarksOut | None:
+    if analysis.state is None:
+        return None
+    marks = analysis.state.marks
+    return MarksOut(
+        full_mm=marks.full_mm,
+        refill_mm=marks.refill_mm,
+        wilting_mm=marks.wilting_mm,
+        saturation_mm=marks.saturation_mm,
+        taw_mm=marks.taw_mm,
+        allowable_mm=marks.allowable_mm,
+    )
+
+
+def _refill(analysis: BlockAnalysis, now: int, zone: str) -> RefillOut | None:
+    days = analysis.advice.days
+    if days is None:
+        return None
+    high = None if math.isinf(days.high) else days.high
+    return RefillOut(
+        days=RangeOut(low=days.low, mid=days.mid, high=high),
+        low_at=times.iso(now + 86400 * days.low, zone) or "",
+        mid_at=times.iso(now + 86400 * days.mid, zone) or "",
+        high_at=None if high is None or high > 3650 else times.iso(now + 86400 * high, zone),
+        irrigate_by_day=math.floor(days.mid),
+    )
+
+
+def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
+    advised = analysis.advice.advised
+    if advised is None:
+        return None
+    hours = advised.set_time_h
+    return AdvisedSetOut(
+        start_depletion_mm=advised.start_depletion_mm,
+        uncut_net_mm=advised.uncut_net_mm,
+        net_mm=advised.net_mm,
+        gross_mm=advised.gross_mm,
+        set_time_h=hours,
+        set_time_min=None if hours is None else MINUTES_STEP * round(60 * hours / MINUTES_STEP),
+        volume_m3=volume_m3(advised.gross_mm, analysis.block.area_ha),
+        limited_by=advised.limited_by,
+    )
+
+
+def _line(line: Line) -> LineOut:
+    source = SourceOut(kind=line.source.kind, title=line.source.title, detail=line.source.detail)
+    return LineOut(
+        key=line.key,
+        label=line.label,
+        value=line.value,
+        unit=line.unit,
+        formula=line.formula,
+        source=source,
+        op=line.op,
+        result=line.result,
+        change=line.change,
+        low=line.low,
+        high=line.high,
+    )

@@ -1,0 +1,166 @@
+"""Everything on the Block page: advice, section, traces, sets, rain and the projection."""
+
+import math
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.analysis import BlockAnalysis, StationAnalysis
+from embalse.core.calibration import calibration_at, calibration_source
+from embalse.core.layers import Layer
+from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan
+from embalse.core.traces import Series, common_times, on_times, storage_series, theta_series
+from embalse.services import clock, times
+from embalse.services.advise import analyse_blocks, block_advice
+from embalse.services.blocks import core_blocks
+from embalse.services.content import (
+    BlockContent,
+    FanPoint,
+    LayerOut,
+    RainOut,
+    SetOut,
+    SourceOut,
+    StationOut,
+    TraceOut,
+)
+from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
+from embalse.store.rows import FarmRows
+
+
+def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockContent:
+    """The Block page of a block at a farm-local moment, with so many days of readings before it.
+
+    Raises
+    ------
+    NotFound
+        If there is no such block.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows([key])
+    analysis = analyse_blocks(farm, rows, core_blocks(rows), now)[0]
+    start = now - 86400 * days
+    series = _series(rows, start, now)
+    axis = common_times(series)
+    stations = [_station(s, series, axis, analysis) for s in analysis.stations]
+    first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
+    rain = readings_store.rain(first_day, last_day)
+    wait = _projection_days(analysis)
+    return BlockContent.model_construct(
+        advice=block_advice(analysis, rows.blocks[0], (farm, rows, now)),
+        as_of=times.iso(now, farm.time_zone) or "",
+        as_of_at=now,
+        times=axis.tolist(),
+        storage_mm=_mean_storage(stations, len(axis)),
+        stations=stations,
+        sets=[
+            SetOut(start_at=s.start_at, end_at=s.end_at, gross_mm=s.gross_mm, note=s.note)
+            for s in readings_store.sets(key, start, now)
+        ],
+        rain=[RainOut(start_at=times.instant_of(day, 0, farm.time_zone), depth_mm=depth) for day, depth in rain],
+        fan=_fan(analysis, now),
+        projected_at=None if wait is None else now + round(86400 * wait),
+    )
+
+
+def _series(rows: FarmRows, start: int, end: int) -> dict[str, Series]:
+    sensors = [s for group in rows.sensors.values() for s in group]
+    return {s.ref: readings_store.between(s.id, start, end) for s in sensors}
+
+
+def _projection_days(analysis: BlockAnalysis) -> float | None:
+    if analysis.use is None or analysis.advice.days is None:
+        return None
+    return shown_days(analysis.advice.days)
+
+
+def _fan(analysis: BlockAnalysis, now: int) -> list[FanPoint]:
+    if analysis.state is None or analysis.use is None:
+        return []
+    return [
+        FanPoint(at=now + 86400 * step.days, low_mm=step.low_mm, mid_mm=step.mid_mm, high_mm=step.high_mm)
+        for step in storage_fan(analysis.state, analysis.use)
+    ]
+
+
+def _station(
+    analysis: StationAnalysis, series: Mapping[str, Series], axis: NDArray[np.int64], block: BlockAnalysis
+) -> StationOut:
+    sensors = analysis.station.sensors
+    thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key])) for s in sensors]
+    layers = analysis.layers
+    storage = storage_series(layers, thetas) if layers else np.full(len(axis), np.nan)
+    return StationOut.model_construct(
+        key=analysis.station.key,
+        name=analysis.station.name,
+        why_not=analysis.why_not,
+        layers=[_layer(analysis, index, block) for index in range(len(layers))],
+        traces=[
+            TraceOut.model_construct(
+                sensor=sensor.key,
+                depth_cm=sensor.depth_cm,
+                in_roots=layer.used_cm > 0,
+                theta_full=layer.theta_full,
+                theta_refill=layer.theta_refill,
+                theta_wilting=layer.theta_wilting,
+                theta=_listed(theta, 4),
+            )
+            for sensor, layer, theta in zip(sensors, layers, thetas, strict=False)
+        ],
+        storage_mm=_listed(storage, 2),
+    )
+
+
+def _listed(values: NDArray[np.float64], decimals: int) -> list[float | None]:
+    listed: list[float | None] = np.round(values, decimals).tolist()
+    if not np.isnan(values).any():
+        return listed
+    return [None if value is None or math.isnan(value) else value for value in listed]
+
+
+def _mean_storage(stations: list[StationOut], length: int) -> list[float | None]:
+    usable = [s.storage_mm for s in stations if not s.why_not and len(s.storage_mm) == length]
+    if not usable:
+        return [None] * length
+    if len(usable) == 1:
+        return usable[0]
+    stacked = np.array([[math.nan if v is None else v for v in one] for one in usable])
+    return _listed(stacked.mean(axis=0), 2)
+
+
+def _layer(analysis: StationAnalysis, index: int, block: BlockAnalysis) -> LayerOut:
+    layer, sensor, reading = analysis.layers[index], analysis.station.sensors[index], analysis.readings[index]
+    state = next((s for s in analysis.state.layers if s.layer is layer), None) if analysis.state else None
+    theta = state.theta if state else reading.theta
+    calibration = calibration_at(sensor.calibrations, sensor.raw_unit, math.inf)
+    source = calibration_source(calibration) if calibration else None
+    return LayerOut(
+        sensor=sensor.key,
+        depth_cm=layer.depth_cm,
+        top_cm=layer.top_cm,
+        bottom_cm=layer.bottom_cm,
+        used_cm=layer.used_cm,
+        theta=theta,
+        theta_full=layer.theta_full,
+        theta_refill=layer.theta_refill,
+        theta_wilting=layer.theta_wilting,
+        share=None if theta is None else layer.share_available(theta),
+        refill_share=layer.share_available(layer.theta_refill),
+        water_mm=None if theta is None else layer_water_mm(layer, theta),
+        capacity_mm=layer_water_mm(layer, layer.theta_full),
+        projected_mm=_projected_mm(layer, theta, block),
+        filled_in=bool(state and state.filled_in),
+        why_missing=reading.why_missing,
+        calibration=SourceOut(kind=source.kind, title=source.title, detail=source.detail) if source else None,
+    )
+
+
+def _projected_mm(layer: Layer, theta: float | None, block: BlockAnalysis) -> float | None:
+    days = _projection_days(block)
+    if theta is None or days is None or block.use is None or block.state is None or layer.used_cm == 0:
+        return None
+    return layer_water_mm(layer, theta, share_kept(block.state, block.use, days))

@@ -1,0 +1,208 @@
+"""What Embalse says, as documents: the same over the API and on the command line."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Content(BaseModel):
+    """A part of an answer; fields with defaults are always present in the output."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+
+class SourceOut(Content):
+    """Where a number came from."""
+
+    kind: Literal["reading", "table", "equation", "entry", "computed", "assumption"]
+    title: str
+    detail: str
+
+
+class LineOut(Content):
+    """A line of the Working."""
+
+    key: str
+    label: str
+    value: float | None
+    unit: str
+    formula: str
+    source: SourceOut
+    op: str
+    result: bool
+    change: str
+    low: float | None
+    high: float | None
+
+
+class MarksOut(Content):
+    """Water of the root zone at each mark, in the wetted soil [mm]."""
+
+    full_mm: float
+    refill_mm: float
+    wilting_mm: float
+    saturation_mm: float
+    taw_mm: float
+    allowable_mm: float
+
+
+class RangeOut(Content):
+    """A value with its 10 and 90 % limits; ``high`` is null when there is no upper limit."""
+
+    low: float
+    mid: float
+    high: float | None
+
+
+class RefillOut(Content):
+    """Days from the moment asked for to the refill point, and the farm-local times they fall on."""
+
+    days: RangeOut
+    low_at: str
+    mid_at: str
+    high_at: str | None
+    irrigate_by_day: int = Field(description="last whole day that does not pass the refill point")
+
+
+class AdvisedSetOut(Content):
+    """The advised set over the whole block."""
+
+    start_depletion_mm: float
+    uncut_net_mm: float
+    net_mm: float
+    gross_mm: float
+    set_time_h: float | None
+    set_time_min: int | None = Field(description="to five minutes")
+    volume_m3: float
+    limited_by: Literal["", "smallest", "largest"]
+
+
+class BlockAdvice(Content):
+    """A block on the Round."""
+
+    key: str
+    name: str
+    crop: str
+    area_ha: float
+    system: str
+    group: Literal["act", "coming", "leave", "none"]
+    reason: str
+    why_no_date: str
+    root_depth_cm: float | None
+    wetted_fraction: float
+    marks: MarksOut | None
+    storage_mm: float | None
+    depletion_mm: float | None
+    depletion_error_mm: float | None
+    use_mm_d: RangeOut | None
+    refill: RefillOut | None
+    advised: AdvisedSetOut | None
+    projected_mm: list[float]
+    stations_used: int
+    stations_total: int
+    last_reading_at: str | None
+    not_trusted: list[str]
+    working: list[LineOut]
+
+
+class RoundContent(Content):
+    """All blocks, most urgent first, at a farm-local moment."""
+
+    farm: str
+    time_zone: str
+    as_of: str
+    sentence: str
+    blocks: list[BlockAdvice]
+
+
+class LayerOut(Content):
+    """A tray of the section: depths [cm], water above wilting point in the whole layer [mm]."""
+
+    sensor: str
+    depth_cm: float
+    top_cm: float
+    bottom_cm: float
+    used_cm: float
+    theta: float | None
+    theta_full: float
+    theta_refill: float
+    theta_wilting: float
+    share: float | None = Field(description="of available water: 0 wilting, 1 full")
+    refill_share: float
+    water_mm: float | None
+    capacity_mm: float
+    projected_mm: float | None
+    filled_in: bool
+    why_missing: str
+    calibration: SourceOut | None
+
+
+class TraceOut(Content):
+    """Water content of one sensor at the times of the series [m³/m³]; null where missing."""
+
+    sensor: str
+    depth_cm: float
+    in_roots: bool
+    theta_full: float
+    theta_refill: float
+    theta_wilting: float
+    theta: list[float | None]
+
+
+class StationOut(Content):
+    """A station: its layers and its traces."""
+
+    key: str
+    name: str
+    why_not: str
+    layers: list[LayerOut]
+    traces: list[TraceOut]
+    storage_mm: list[float | None]
+
+
+class SetOut(Content):
+    """A set that was applied; times in seconds, UTC."""
+
+    start_at: int
+    end_at: int
+    gross_mm: float
+    note: str
+
+
+class RainOut(Content):
+    """Rain of a day that starts at an instant [s, UTC]."""
+
+    start_at: int
+    depth_mm: float
+
+
+class FanPoint(Content):
+    """Projected storage at an instant [s, UTC]: 10, 50 and 90 % [mm]."""
+
+    at: int
+    low_mm: float
+    mid_mm: float
+    high_mm: float
+
+
+class BlockContent(Content):
+    """Everything on the Block page."""
+
+    advice: BlockAdvice
+    as_of: str
+    as_of_at: int
+    times: list[int]
+    storage_mm: list[float | None]
+    stations: list[StationOut]
+    sets: list[SetOut]
+    rain: list[RainOut]
+    fan: list[FanPoint]
+    projected_at: int | None
+
+
+class WhatIfContent(Content):
+    """The advice as it stands and as it would be."""
+
+    now: BlockAdvice
+    then: BlockAdvice
+    changes: dict[str, Annotated[float, Field(gt=0)]]

@@ -1,0 +1,43 @@
+"""Dawn values: kept up as readings come in, so that a day's advice never scans the season."""
+
+import numpy as np
+
+from embalse.services import times
+from embalse.store import readings as store
+
+
+def update_dawns(sensor_id: int, start: int, end: int, time_zone: str) -> None:
+    """Make anew the dawn values of a sensor for the farm-local days from ``start`` to ``end`` [s, UTC].
+
+    A dawn value is the median raw value from 04:00 to 06:00 farm-local. A linear calibration keeps the order of
+    values, so the median may be taken before it.
+    """
+    first_day, last_day = times.local_day(start, time_zone), times.local_day(end, time_zone)
+    begin = times.instant_of(first_day, times.DAWN_START_H, time_zone)
+    finish = times.instant_of(last_day, times.DAWN_END_H, time_zone)
+    ts, raw = store.between(sensor_id, begin, finish)
+    if not len(ts):
+        return
+    day_numbers = range(first_day, last_day + 1)
+    opens = np.array([times.instant_of(day, times.DAWN_START_H, time_zone) for day in day_numbers])
+    closes = np.array([times.instant_of(day, times.DAWN_END_H, time_zone) for day in day_numbers])
+    lows = np.searchsorted(ts, opens, side="left")
+    counts = np.searchsorted(ts, closes, side="right") - lows
+    rows = []
+    for count in np.unique(counts[counts > 0]).tolist():
+        which = np.flatnonzero(counts == count)
+        medians = np.median(raw[lows[which][:, None] + np.arange(count)], axis=1)
+        rows += [
+            (sensor_id, day, value, count)
+            for day, value in zip((first_day + which).tolist(), medians.tolist(), strict=True)
+        ]
+    store.replace_dawns(rows)
+
+
+def rebuild_dawns(time_zone: str) -> None:
+    """Make all dawn values anew, after the farm's time zone changed."""
+    store.clear_dawns()
+    for sensor_id in store.sensor_ids():
+        found = store.span(sensor_id)
+        if found is not None:
+            update_dawns(sensor_id, *found, time_zone)

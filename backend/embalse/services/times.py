@@ -1,0 +1,60 @@
+"""Instants and farm-local days: the only place that turns one into the other."""
+
+from datetime import UTC, date, datetime
+from functools import lru_cache
+from zoneinfo import ZoneInfo
+
+EPOCH_ORDINAL = date(1970, 1, 1).toordinal()
+DAWN_START_H = 4
+DAWN_END_H = 6
+
+
+def epoch(moment: datetime, time_zone: str) -> int:
+    """Instant [s, UTC] of a date and time; without an offset it is farm-local."""
+    aware = moment if moment.tzinfo else moment.replace(tzinfo=ZoneInfo(time_zone))
+    return int(aware.timestamp())
+
+
+def local(instant: float, time_zone: str) -> datetime:
+    """Farm-local date and time of an instant [s, UTC]."""
+    return datetime.fromtimestamp(instant, ZoneInfo(time_zone))
+
+
+def iso(instant: float | None, time_zone: str) -> str | None:
+    """Farm-local ISO text with offset of an instant [s, UTC], None for None."""
+    return None if instant is None else local(instant, time_zone).isoformat(timespec="minutes")
+
+
+def day_number(day: date) -> int:
+    """Days since 1970-01-01."""
+    return day.toordinal() - EPOCH_ORDINAL
+
+
+def day_of(number: int) -> date:
+    """Date of a day number."""
+    return date.fromordinal(number + EPOCH_ORDINAL)
+
+
+def local_day(instant: float, time_zone: str) -> int:
+    """Farm-local day number of an instant [s, UTC]."""
+    return day_number(local(instant, time_zone).date())
+
+
+@lru_cache(maxsize=8192)
+def instant_of(day: int, hour: int, time_zone: str) -> int:
+    """Instant [s, UTC] of a farm-local day number and hour."""
+    when = day_of(day)
+    return int(datetime(when.year, when.month, when.day, hour, tzinfo=ZoneInfo(time_zone)).timestamp())
+
+
+def parse_moment(text: str, time_zone: str) -> int:
+    """Instant [s, UTC] of ISO text; raises ValueError that says what was expected."""
+    try:
+        return epoch(datetime.fromisoformat(text), time_zone)
+    except ValueError as wrong:
+        raise ValueError(f"'{text}' is not a date and time; write it like 2026-07-14T06:00") from wrong
+
+
+def now_utc() -> int:
+    """The machine's clock [s, UTC]."""
+    return int(datetime.now(UTC).timestamp())

@@ -1,0 +1,155 @@
+"""The farm, its blocks and what belongs to them."""
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import Any, TypeVar
+
+from embalse.store import models
+from embalse.store.database import database
+from embalse.store.errors import NotFound
+from embalse.store.rows import BlockRow, CalibrationRow, FarmRow, FarmRows, HorizonRow, SensorRow, StationRow, SystemRow
+
+Row = TypeVar("Row")
+
+_SENSOR_COLUMNS = """s.id, s.station_id, s.key, s.type, s.depth_cm, s.channel, s.raw_unit,
+  b.key || '/' || t.key || '/' || s.key"""
+
+
+def farm() -> FarmRow | None:
+    """The farm, or None when the file is still empty."""
+    row = models.Farm.get_or_none()
+    return None if row is None else FarmRow(row.name, row.time_zone, row.units, row.clock_at)
+
+
+def hold_clock(instant: int) -> None:
+    """Hold the farm's clock at an instant [s, UTC], for a demonstration."""
+    models.Farm.update(clock_at=instant).execute()
+
+
+def _select(sql: str, make: Callable[..., Row], parameters: Sequence[Any] = ()) -> list[Row]:
+    return [make(*row) for row in database.execute_sql(sql, parameters).fetchall()]
+
+
+def _grouped(rows: Iterable[Row], by: str) -> dict[int, list[Row]]:
+    groups: dict[int, list[Row]] = defaultdict(list)
+    for row in rows:
+        groups[getattr(row, by)].append(row)
+    return dict(groups)
+
+
+def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
+    """Blocks (all, or those named, in the order of their names) with all that belongs to them.
+
+    Raises
+    ------
+    NotFound
+        If a key names no block.
+    """
+    blocks = _select(
+        """SELECT id, key, name, area_ha, crop, variety, planting_date, soil_id, system_id, root_depth_cm,
+           root_depth_start_cm, full_root_date, allowable_depletion_fraction, wetted_fraction, min_set_mm, max_set_mm
+           FROM block ORDER BY id""",
+        BlockRow,
+    )
+    if keys is not None:
+        missing = [key for key in keys if key not in {b.key for b in blocks}]
+        if missing:
+            raise NotFound("block", f"there is no block '{missing[0]}'")
+        blocks = [b for b in blocks if b.key in keys]
+    one = blocks[0].id if keys is not None and len(blocks) == 1 else None
+    only, parameters = (" WHERE b.id = ?", [one]) if one is not None else ("", [])
+    horizons = _select(
+        """SELECT soil_id, top_cm, bottom_cm, sand_fraction, clay_fraction, organic_matter_pct, stones_fraction,
+           bulk_density_g_cm3, full_theta, full_reason, refill_theta, refill_reason, wilting_theta, wilting_reason
+           FROM horizon ORDER BY soil_id, top_cm""",
+        HorizonRow,
+    )
+    stations = _select(
+        f"""SELECT t.id, t.block_id, t.key, t.name, t.bottom_cm FROM station t
+            JOIN block b ON b.id = t.block_id{only} ORDER BY t.id""",
+        StationRow,
+        parameters,
+    )
+    calibrations = _select(
+        f"""SELECT c.sensor_id, c.valid_from, c.slope, c.intercept, c.rmse_theta, c.note FROM calibration c
+            JOIN sensor s ON s.id = c.sensor_id JOIN station t ON t.id = s.station_id JOIN block b ON b.id = t.block_id
+            {only} ORDER BY c.sensor_id, c.valid_from""",
+        CalibrationRow,
+        parameters,
+    )
+    return FarmRows(
+        blocks=blocks,
+        horizons=_grouped(horizons, "soil_id"),
+        systems={s.id: s for s in systems()},
+        stations=_grouped(stations, "block_id"),
+        sensors=_grouped(sensors(one), "station_id"),
+        calibrations=_grouped(calibrations, "sensor_id"),
+    )
+
+
+def systems() -> list[SystemRow]:
+    """All irrigation systems."""
+    columns = "id, key, name, kind, efficiency_fraction, rate_mm_h, flow_l_h, spacing_m, line_spacing_m, per_point"
+    return _select(f"SELECT {columns} FROM system ORDER BY id", SystemRow)
+
+
+def sensors(block_id: int | None = None) -> list[SensorRow]:
+    """Sensors of the farm, or of one block, by station and depth."""
+    only, parameters = ("WHERE b.id = ?", [block_id]) if block_id is not None else ("", [])
+    return _select(
+        f"""SELECT {_SENSOR_COLUMNS} FROM sensor s JOIN station t ON t.id = s.station_id
+            JOIN block b ON b.id = t.block_id {only} ORDER BY s.station_id, s.depth_cm""",
+        SensorRow,
+        parameters,
+    )
+
+
+_TABLES: dict[str, type[models.Table]] = {
+    "farm": models.Farm,
+    "soil": models.Soil,
+    "system": models.System,
+    "block": models.Block,
+    "station": models.Station,
+    "sensor": models.Sensor,
+    "calibration": models.Calibration,
+    "set": models.SetLog,
+    "rain": models.Rain,
+}
+
+
+def find_id(table: str, **where: Any) -> int | None:
+    """Id of the row that matches, or None."""
+    row: Any = _TABLES[table].get_or_none(**where)
+    return None if row is None else int(row.id)
+
+
+def put(table: str, where: Mapping[str, Any], values: Mapping[str, Any]) -> tuple[int, str]:
+    """Create the row found by ``where`` or change what differs; returns its id and created, changed or unchanged."""
+    model: Any = _TABLES[table]
+    row = model.get_or_none(**where)
+    if row is None:
+        return int(model.create(**where, **values).id), "created"
+    changed = {name: value for name, value in values.items() if getattr(row, name) != value}
+    if not changed:
+        return int(row.id), "unchanged"
+    for name, value in changed.items():
+        setattr(row, name, value)
+    row.save()
+    return int(row.id), "changed"
+
+
+def replace_horizons(soil_id: int, rows: Sequence[Mapping[str, Any]]) -> bool:
+    """Make the soil's horizons these; returns whether anything changed."""
+    query = models.Horizon.select().where(models.Horizon.soil == soil_id).order_by(models.Horizon.top_cm)
+    now = [{name: getattr(h, name) for name in rows[0]} for h in query]
+    if now == [dict(r) for r in rows]:
+        return False
+    models.Horizon.delete().where(models.Horizon.soil == soil_id).execute()
+    for row in rows:
+        models.Horizon.create(soil=soil_id, **row)
+    return True
+
+
+def has_readings(sensor_id: int) -> bool:
+    """Whether any reading of the sensor is stored."""
+    return models.Reading.select().where(models.Reading.sensor == sensor_id).exists()

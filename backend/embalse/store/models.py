@@ -1,0 +1,207 @@
+"""Tables as peewee models; the schema itself is made by the migrations."""
+
+from peewee import AutoField, CompositeKey, FloatField, ForeignKeyField, IntegerField, Model, TextField
+
+from embalse.store.database import database
+
+
+class Table(Model):
+    """A table of the farm's file."""
+
+    class Meta:
+        database = database
+        legacy_table_names = False
+
+
+class Farm(Table):
+    """The one farm of a file; ``clock_at`` holds the clock still for a demonstration [s, UTC]."""
+
+    id = IntegerField(primary_key=True)
+    name = TextField()
+    time_zone = TextField()
+    units = TextField()
+    clock_at = IntegerField(null=True)
+
+
+class Soil(Table):
+    """A soil used by one block or several."""
+
+    id = AutoField()
+    key = TextField(unique=True)
+    name = TextField()
+
+
+class Horizon(Table):
+    """A horizon of a soil."""
+
+    id = AutoField()
+    soil = ForeignKeyField(Soil, backref="horizons", on_delete="CASCADE")
+    top_cm = FloatField()
+    bottom_cm = FloatField()
+    sand_fraction = FloatField()
+    clay_fraction = FloatField()
+    organic_matter_pct = FloatField()
+    stones_fraction = FloatField()
+    bulk_density_g_cm3 = FloatField(null=True)
+    full_theta = FloatField(null=True)
+    full_reason = TextField(null=True)
+    refill_theta = FloatField(null=True)
+    refill_reason = TextField(null=True)
+    wilting_theta = FloatField(null=True)
+    wilting_reason = TextField(null=True)
+
+
+class System(Table):
+    """An irrigation system."""
+
+    id = AutoField()
+    key = TextField(unique=True)
+    name = TextField()
+    kind = TextField()
+    efficiency_fraction = FloatField()
+    rate_mm_h = FloatField(null=True)
+    flow_l_h = FloatField(null=True)
+    spacing_m = FloatField(null=True)
+    line_spacing_m = FloatField(null=True)
+    per_point = FloatField(default=1)
+
+
+class Block(Table):
+    """An irrigation management unit."""
+
+    id = AutoField()
+    key = TextField(unique=True)
+    name = TextField()
+    area_ha = FloatField()
+    crop = TextField()
+    variety = TextField(default="")
+    planting_date = TextField(null=True)
+    soil = ForeignKeyField(Soil, backref="blocks")
+    system = ForeignKeyField(System, backref="blocks", null=True)
+    root_depth_cm = FloatField(null=True)
+    root_depth_start_cm = FloatField(null=True)
+    full_root_date = TextField(null=True)
+    allowable_depletion_fraction = FloatField(null=True)
+    wetted_fraction = FloatField()
+    min_set_mm = FloatField(null=True)
+    max_set_mm = FloatField(null=True)
+
+
+class Station(Table):
+    """A place in a block with sensors at several depths."""
+
+    id = AutoField()
+    block = ForeignKeyField(Block, backref="stations", on_delete="CASCADE")
+    key = TextField()
+    name = TextField()
+    bottom_cm = FloatField(null=True)
+
+
+class Sensor(Table):
+    """A sensor at one depth."""
+
+    id = AutoField()
+    station = ForeignKeyField(Station, backref="sensors", on_delete="CASCADE")
+    key = TextField()
+    type = TextField()
+    depth_cm = FloatField()
+    channel = TextField(default="")
+    raw_unit = TextField()
+
+
+class Calibration(Table):
+    """A dated linear calibration."""
+
+    id = AutoField()
+    sensor = ForeignKeyField(Sensor, backref="calibrations", on_delete="CASCADE")
+    valid_from = IntegerField()
+    slope = FloatField()
+    intercept = FloatField()
+    rmse_theta = FloatField(null=True)
+    note = TextField(default="")
+
+
+class ImportJob(Table):
+    """One import: what was read, what was new, what was refused."""
+
+    id = AutoField()
+    file_name = TextField()
+    sha256 = TextField()
+    status = TextField()
+    started_at = IntegerField()
+    finished_at = IntegerField(null=True)
+    rows_read = IntegerField(default=0)
+    readings_new = IntegerField(default=0)
+    readings_known = IntegerField(default=0)
+    cells_empty = IntegerField(default=0)
+    refused = IntegerField(default=0)
+    out_of_order = IntegerField(default=0)
+    first_at = IntegerField(null=True)
+    last_at = IntegerField(null=True)
+    message = TextField(default="")
+
+
+class ImportRefusal(Table):
+    """A refused cell or row of an import."""
+
+    id = AutoField()
+    job = ForeignKeyField(ImportJob, backref="refusals", on_delete="CASCADE")
+    line = IntegerField()
+    column_name = TextField()
+    reason = TextField()
+    text = TextField()
+
+
+class ImportProfile(Table):
+    """A remembered way to read a kind of file."""
+
+    id = AutoField()
+    name = TextField(unique=True)
+    signature = TextField()
+    plan = TextField()
+
+
+class Reading(Table):
+    """A raw value as received, never changed."""
+
+    sensor = ForeignKeyField(Sensor)
+    ts = IntegerField()
+    raw = FloatField()
+    job = ForeignKeyField(ImportJob)
+
+    class Meta:
+        primary_key = CompositeKey("sensor", "ts")
+        without_rowid = True
+
+
+class Dawn(Table):
+    """Median raw value of a sensor around one dawn, kept up as readings come in."""
+
+    sensor = ForeignKeyField(Sensor)
+    day = IntegerField()
+    raw = FloatField()
+    count = IntegerField()
+
+    class Meta:
+        primary_key = CompositeKey("sensor", "day")
+        without_rowid = True
+
+
+class SetLog(Table):
+    """An irrigation that was applied."""
+
+    id = AutoField()
+    block = ForeignKeyField(Block, backref="sets", on_delete="CASCADE")
+    start_at = IntegerField()
+    end_at = IntegerField()
+    gross_mm = FloatField()
+    note = TextField(default="")
+
+
+class Rain(Table):
+    """Rain of one farm-local day."""
+
+    id = AutoField()
+    day = IntegerField(unique=True)
+    depth_mm = FloatField()
+    note = TextField(default="")

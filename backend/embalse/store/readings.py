@@ -1,0 +1,127 @@
+"""Readings: bulk reads and writes, and the dawn values kept beside them."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.store.database import database
+from embalse.store.rows import SetRow
+
+LATEST_WINDOW_S = 3 * 3600
+
+Reading = tuple[int, int, float, int]
+"""Sensor id, instant [s, UTC], raw value, import job id."""
+
+
+def insert_new(rows: Sequence[Reading]) -> int:
+    """Insert readings that are not stored yet; returns how many were new."""
+    connection = database.connection()
+    before: int = connection.total_changes
+    connection.executemany("INSERT OR IGNORE INTO reading (sensor_id, ts, raw, job_id) VALUES (?, ?, ?, ?)", rows)
+    return int(connection.total_changes - before)
+
+
+def stored_values(rows: Sequence[Reading]) -> dict[tuple[int, int], tuple[float, int]]:
+    """Raw value and job id stored at the sensor and instant of each of these readings."""
+    cursor = database.connection().cursor()
+    found = {}
+    for sensor_id, ts, _, _ in rows:
+        cursor.execute("SELECT raw, job_id FROM reading WHERE sensor_id = ? AND ts = ?", (sensor_id, ts))
+        row = cursor.fetchone()
+        if row is not None:
+            found[(sensor_id, ts)] = (row[0], row[1])
+    return found
+
+
+def between(sensor_id: int, start: int, end: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Instants [s, UTC] and raw values of a sensor from ``start`` to ``end``, both included."""
+    sql = "SELECT ts, raw FROM reading WHERE sensor_id = ? AND ts BETWEEN ? AND ? ORDER BY ts"
+    rows = database.execute_sql(sql, (sensor_id, start, end))
+    table = np.fromiter(rows, dtype=[("ts", np.int64), ("raw", np.float64)])
+    return table["ts"], table["raw"]
+
+
+def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
+    """Latest instant and the median raw value of the three hours up to it, by sensor, not after ``now``."""
+    only, parameters = _only(block_id)
+    sql = f"""SELECT r.sensor_id, r.ts, r.raw FROM sensor s
+        {only} JOIN reading r ON r.sensor_id = s.id AND r.ts <= ? AND r.ts >
+          (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= ?) - {LATEST_WINDOW_S}"""
+    values: dict[int, list[float]] = defaultdict(list)
+    newest: dict[int, int] = {}
+    for sensor_id, ts, raw in database.execute_sql(sql, (*parameters, now, now)):
+        values[sensor_id].append(raw)
+        newest[sensor_id] = max(ts, newest.get(sensor_id, ts))
+    return {sensor_id: (newest[sensor_id], _median(raws)) for sensor_id, raws in values.items()}
+
+
+def _median(values: list[float]) -> float:
+    ordered = sorted(values)
+    middle = len(ordered) // 2
+    return ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2
+
+
+def _only(block_id: int | None) -> tuple[str, list[int]]:
+    if block_id is None:
+        return "", []
+    return "JOIN station t ON t.id = s.station_id AND t.block_id = ?", [block_id]
+
+
+def dawns(block_id: int | None, first_day: int, last_day: int) -> dict[int, tuple[list[int], list[float]]]:
+    """Days and dawn values (raw) of each sensor from the first to the last day number, both included."""
+    only, parameters = _only(block_id)
+    sql = f"""SELECT d.sensor_id, d.day, d.raw FROM sensor s {only}
+        JOIN dawn d ON d.sensor_id = s.id AND d.day BETWEEN ? AND ?"""
+    found: dict[int, tuple[list[int], list[float]]] = {}
+    for sensor_id, day, raw in database.execute_sql(sql, (*parameters, first_day, last_day)):
+        days, values = found.setdefault(sensor_id, ([], []))
+        days.append(day)
+        values.append(raw)
+    return found
+
+
+def sensor_ids() -> list[int]:
+    """Ids of all sensors."""
+    return [row[0] for row in database.execute_sql("SELECT id FROM sensor")]
+
+
+def span(sensor_id: int) -> tuple[int, int] | None:
+    """First and last instant [s, UTC] of a sensor's readings, None when it has none."""
+    sql = "SELECT min(ts), max(ts) FROM reading WHERE sensor_id = ?"
+    row = database.execute_sql(sql, (sensor_id,)).fetchone()
+    return None if row[0] is None else (row[0], row[1])
+
+
+def first_reading() -> int | None:
+    """Instant [s, UTC] of the oldest reading of the farm."""
+    row = database.execute_sql(
+        "SELECT min(first) FROM (SELECT (SELECT min(ts) FROM reading WHERE sensor_id = s.id) AS first FROM sensor s)"
+    ).fetchone()
+    return None if row is None else row[0]
+
+
+def replace_dawns(rows: Iterable[tuple[int, int, float, int]]) -> None:
+    """Write dawn values: sensor id, day number, raw median, count."""
+    sql = "INSERT OR REPLACE INTO dawn (sensor_id, day, raw, count) VALUES (?, ?, ?, ?)"
+    database.connection().executemany(sql, rows)
+
+
+def clear_dawns() -> None:
+    """Forget all dawn values, before they are made anew."""
+    database.execute_sql("DELETE FROM dawn")
+
+
+def sets(block_key: str | None, start: int, end: int) -> list[SetRow]:
+    """Sets of a block, or of all, that start from ``start`` to ``end`` [s, UTC], oldest first."""
+    only, parameters = ("AND b.key = ?", [block_key]) if block_key else ("", [])
+    sql = f"""SELECT b.key, l.start_at, l.end_at, l.gross_mm, l.note FROM set_log l JOIN block b ON b.id = l.block_id
+        WHERE l.start_at BETWEEN ? AND ? {only} ORDER BY l.start_at"""
+    return [SetRow(*row) for row in database.execute_sql(sql, (start, end, *parameters))]
+
+
+def rain(first_day: int, last_day: int) -> list[tuple[int, float]]:
+    """Day numbers and depths [mm] of rain."""
+    sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"
+    return [(row[0], row[1]) for row in database.execute_sql(sql, (first_day, last_day))]

@@ -1,0 +1,131 @@
+"""What the store hands out: plain frozen rows; no peewee object leaves this folder."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class FarmRow:
+    """The farm; ``clock_at`` is the held clock [s, UTC] or None."""
+
+    name: str
+    time_zone: str
+    units: str
+    clock_at: int | None
+
+
+@dataclass(frozen=True)
+class HorizonRow:
+    """A horizon of a soil, depths in cm, marks in m³/m³."""
+
+    soil_id: int
+    top_cm: float
+    bottom_cm: float
+    sand_fraction: float
+    clay_fraction: float
+    organic_matter_pct: float
+    stones_fraction: float
+    bulk_density_g_cm3: float | None
+    full_theta: float | None
+    full_reason: str | None
+    refill_theta: float | None
+    refill_reason: str | None
+    wilting_theta: float | None
+    wilting_reason: str | None
+
+
+@dataclass(frozen=True)
+class SystemRow:
+    """An irrigation system."""
+
+    id: int
+    key: str
+    name: str
+    kind: str
+    efficiency_fraction: float
+    rate_mm_h: float | None
+    flow_l_h: float | None
+    spacing_m: float | None
+    line_spacing_m: float | None
+    per_point: float
+
+
+@dataclass(frozen=True)
+class BlockRow:
+    """A block."""
+
+    id: int
+    key: str
+    name: str
+    area_ha: float
+    crop: str
+    variety: str
+    planting_date: str | None
+    soil_id: int
+    system_id: int | None
+    root_depth_cm: float | None
+    root_depth_start_cm: float | None
+    full_root_date: str | None
+    allowable_depletion_fraction: float | None
+    wetted_fraction: float
+    min_set_mm: float | None
+    max_set_mm: float | None
+
+
+@dataclass(frozen=True)
+class StationRow:
+    """A station of a block."""
+
+    id: int
+    block_id: int
+    key: str
+    name: str
+    bottom_cm: float | None
+
+
+@dataclass(frozen=True)
+class SensorRow:
+    """A sensor with the keys of its station and block; ``ref`` is block/station/sensor."""
+
+    id: int
+    station_id: int
+    key: str
+    type: str
+    depth_cm: float
+    channel: str
+    raw_unit: str
+    ref: str
+
+
+@dataclass(frozen=True)
+class CalibrationRow:
+    """A calibration of a sensor."""
+
+    sensor_id: int
+    valid_from: int
+    slope: float
+    intercept: float
+    rmse_theta: float | None
+    note: str
+
+
+@dataclass(frozen=True)
+class SetRow:
+    """A set: block key, start and end [s, UTC], gross depth [mm]."""
+
+    block_key: str
+    start_at: int
+    end_at: int
+    gross_mm: float
+    note: str
+
+
+@dataclass(frozen=True)
+class FarmRows:
+    """Everything that describes the blocks asked for."""
+
+    blocks: list[BlockRow]
+    horizons: dict[int, list[HorizonRow]]
+    systems: dict[int, SystemRow]
+    stations: dict[int, list[StationRow]]
+    sensors: dict[int, list[SensorRow]]
+    calibrations: dict[int, list[CalibrationRow]]
