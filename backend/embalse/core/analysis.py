@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
 from embalse.core.calibration import calibration_at, implausible_theta
 from embalse.core.decision import Advice, decide
-from embalse.core.dry_down import DailyUse, NoTrend, daily_use
+from embalse.core.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
 from embalse.core.errors import CoreError, require
 from embalse.core.layers import Layer, RootZoneRule, build_layers
 from embalse.core.marks import HorizonMarks, horizon_marks
@@ -77,7 +77,7 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
         return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days")
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
-        return LayerReading(None, why_missing=f"not calibrated, its {sensor.raw_unit} is an index and not water")
+        return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
     theta = calibration.theta(readings.latest_raw)
     wrong = implausible_theta(theta)
     if wrong:
@@ -184,11 +184,10 @@ def _analyse(
     stations = tuple(analyse_station(s, horizons, rule, (readings, moment.now)) for s in block.stations)
     usable = [s for s in stations if s.state is not None and s.marks is not None]
     if not usable:
-        whys = list(dict.fromkeys(f"{s.station.name}: {s.why_not}" for s in stations))
-        why = stations[0].why_not if len(stations) == 1 else "; ".join(whys)
+        why = _why_none(stations)
         return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
     state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
-    use = _use(usable, readings, wet_days, moment)
+    use = _use(usable, readings, (wet_days, state.marks.full_mm), moment)
     advice = decide(state, use, block.limits, block.system)
     found = use if isinstance(use, DailyUse) else None
     given = WorkingInput(
@@ -204,6 +203,12 @@ def _analyse(
     )
     cautions = _cautions(block, stations, state, horizons)
     return BlockAnalysis(block, rule.root_depth_cm, stations, state, found, advice, tuple(working(given)), cautions)
+
+
+def _why_none(stations: Sequence[StationAnalysis]) -> str:
+    if len({s.why_not for s in stations}) == 1:
+        return ", ".join(s.station.name for s in stations) + f": {stations[0].why_not}"
+    return "; ".join(f"{s.station.name}: {s.why_not}" for s in stations)
 
 
 def _rule(block: Block, day: int) -> RootZoneRule:
@@ -239,14 +244,14 @@ def analyse_station(
 def _use(
     stations: Sequence[StationAnalysis],
     readings: Mapping[str, SensorReadings],
-    wet_days: frozenset[int],
+    against: tuple[frozenset[int], float],
     moment: Moment,
 ) -> DailyUse | CoreError:
     series = [dawn_storage_mm(s, readings, moment) for s in stations]
     days = sorted(set(series[0]).intersection(*series[1:]))
     storage = [sum(s[day] for s in series) / len(series) for day in days]
     try:
-        return daily_use(days, storage, wet_days)
+        return daily_use(DawnStorage(days, storage, *against))
     except NoTrend as refusal:
         return refusal
 

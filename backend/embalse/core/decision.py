@@ -111,7 +111,8 @@ def decide(state: BlockState, use: DailyUse | CoreError, limits: SetLimits, syst
 
     A block past its refill point, or due within a day, is for today; one due within seven days is coming; the rest is
     left alone. Today's set refills the present depletion; a coming one refills the allowable depletion. The limits of
-    one and seven days are this product's own choice.
+    one and seven days are this product's own choice. Above the full point with no use to go by, it is left alone
+    without a date.
 
     Parameters
     ----------
@@ -131,6 +132,10 @@ def decide(state: BlockState, use: DailyUse | CoreError, limits: SetLimits, syst
     if left <= 0:
         return Advice("act", DaysToRefill(0.0, 0.0, 0.0), advised_set(state.depletion_mm, limits, system), _past(-left))
     if isinstance(use, CoreError):
+        if state.depletion_mm < 0:
+            return Advice(
+                "leave", None, None, f"{-state.depletion_mm:.0f} mm above full. No date: {use.reason}.", use.reason
+            )
         return Advice("none", None, None, f"No date: {use.reason}.", use.reason)
     days = days_to_refill(left, state.error_mm, use)
     if days.mid <= ACT_WITHIN_DAYS:

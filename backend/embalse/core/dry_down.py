@@ -122,20 +122,31 @@ def dry_spells(days: Sequence[int], storage_mm: Sequence[float], wet_days: froze
     return [spell for spell in spells if len(spell) > 1]
 
 
-def daily_use(days: Sequence[int], storage_mm: Sequence[float], wet_days: frozenset[int]) -> DailyUse:
+@dataclass(frozen=True)
+class DawnStorage:
+    """Root-zone storage at dawn [mm] by day number, increasing, and what it is read against.
+
+    ``wet_days`` are day numbers on which a set ran or rain fell between that dawn and the next; ``full_mm`` is the
+    full point of the root zone.
+    """
+
+    days: Sequence[int]
+    storage_mm: Sequence[float]
+    wet_days: frozenset[int] = frozenset()
+    full_mm: float = math.inf
+
+
+def daily_use(dawns: DawnStorage) -> DailyUse:
     """Use of water from dawn to dawn, by the slope of the last dry-down.
 
-    The current dry spell is used alone when it has four dawns or more; otherwise the pairwise slopes of all spells in
-    the window are pooled. The limits are those of Sen for the 10 and 90 % quantiles.
+    Dawns above the full point are left out: what goes from there drains as well as being used. The current dry spell
+    is used alone when it has four dawns or more; otherwise the pairwise slopes of all spells in the window are pooled.
+    The limits are those of Sen for the 10 and 90 % quantiles.
 
     Parameters
     ----------
-    days : sequence of int, shape (n,)
-        Day numbers with a dawn value, increasing; only the last 14 days count.
-    storage_mm : sequence of float, shape (n,)
-        Root-zone storage at dawn [mm].
-    wet_days : frozenset of int
-        Day numbers with a logged set or rain.
+    dawns : DawnStorage
+        Storage [mm] at dawn; only the last 14 days count.
 
     Returns
     -------
@@ -151,14 +162,19 @@ def daily_use(days: Sequence[int], storage_mm: Sequence[float], wet_days: frozen
     ----------
     .. [1] Sen (1968), J. Am. Stat. Assoc. 63:1379-1389.
     """
-    spells = dry_spells(days, storage_mm, wet_days)
-    newest = days[-1] if len(days) else 0
-    spells = [[i for i in spell if days[i] > newest - WINDOW_DAYS] for spell in spells]
+    days, storage_mm = list(dawns.days), dawns.storage_mm
+    newest = days[-1] if days else 0
+    spells = [
+        [i for i in spell if days[i] > newest - WINDOW_DAYS and storage_mm[i] <= dawns.full_mm]
+        for spell in dry_spells(days, storage_mm, dawns.wet_days)
+    ]
     spells = [spell for spell in spells if len(spell) > 1]
     steps = sum(len(spell) - 1 for spell in spells)
+    if days and min(s for d, s in zip(days, storage_mm, strict=True) if d > newest - WINDOW_DAYS) > dawns.full_mm:
+        raise NoTrend("dawns", "it stayed above full, where water drains away as well as being used")
     if steps < FEWEST_STEPS:
         days_word = "day" if steps == 1 else "days"
-        reason = f"only {steps} dry {days_word} with dawn readings in the last {WINDOW_DAYS}; 3 are needed"
+        reason = f"only {steps} dry {days_word} below full with dawn readings in the last {WINDOW_DAYS}; 3 are needed"
         raise NoTrend("dawns", reason)
     current = len(spells[-1]) >= SETTLED_DAWNS and days[spells[-1][-1]] == newest
     chosen = [spells[-1]] if current else spells

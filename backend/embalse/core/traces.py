@@ -46,4 +46,7 @@ def storage_series(layers: Sequence[Layer], thetas: Sequence[NDArray[np.float64]
     used = [(layer, theta) for layer, theta in zip(layers, thetas, strict=True) if layer.used_cm > 0]
     if not used:
         return np.empty(0)
-    return np.sum([10.0 * layer.used_cm * theta for layer, theta in used], axis=0)
+    total = np.zeros(len(used[0][1]))
+    for layer, theta in used:
+        total += 10.0 * layer.used_cm * theta
+    return total

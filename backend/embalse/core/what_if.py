@@ -76,9 +76,11 @@ def _with_system(block: Block, name: str, value: float) -> Block:
     if block.system is None:
         raise CoreError(name, "the block has no irrigation system")
     sources = {**block.sources, name: _instead(getattr(block.system, name))}
-    system: IrrigationSystem = replace(block.system, **{name: value})
+    system: IrrigationSystem
     if name == "rate_mm_h":
-        system = replace(system, rate_formula="what if")
+        system = replace(block.system, rate_mm_h=value, rate_formula="what if")
+    else:
+        system = replace(block.system, efficiency_fraction=value)
     return replace(block, system=system, sources=sources)
 
 

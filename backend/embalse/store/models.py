@@ -166,7 +166,7 @@ class Reading(Table):
 
     sensor = ForeignKeyField(Sensor)
     ts = IntegerField()
-    raw = FloatField()
+    value = FloatField(column_name="raw")
     job = ForeignKeyField(ImportJob)
 
     class Meta:
@@ -179,7 +179,7 @@ class Dawn(Table):
 
     sensor = ForeignKeyField(Sensor)
     day = IntegerField()
-    raw = FloatField()
+    value = FloatField(column_name="raw")
     count = IntegerField()
 
     class Meta:

@@ -1,0 +1,36 @@
+"""Small pieces every resource uses."""
+
+from typing import Any
+
+from flask import Response, current_app, make_response
+from pydantic import BaseModel
+
+from embalse.api.schemas import ErrorOut
+from embalse.config import Settings
+from embalse.services import clock
+from embalse.services.farm_document import DocumentErrors, PathError
+
+FAULTS: dict[str | int, Any] = {name: ErrorOut for name in ("404", "409", "413", "415", "422")}
+
+
+def answer(content: BaseModel, status: int = 200) -> Response:
+    """A model as JSON."""
+    response = make_response(content.model_dump_json(), status)
+    response.mimetype = "application/json"
+    return response
+
+
+def settings() -> Settings:
+    """The running application's settings."""
+    found: Settings = current_app.config["EMBALSE"]
+    return found
+
+
+def checked_moment(text: str | None) -> str | None:
+    """The moment as sent, refused under ``as_of`` when it cannot be read."""
+    if text:
+        try:
+            clock.as_of(clock.the_farm(), text)
+        except (ValueError, OverflowError) as wrong:
+            raise DocumentErrors([PathError(path="as_of", reason=str(wrong))]) from wrong
+    return text

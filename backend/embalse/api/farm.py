@@ -1,0 +1,87 @@
+"""The farm: what it is, and bringing it to a document."""
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+
+from embalse.api.answers import FAULTS, answer
+from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut
+from embalse.core.tabulated import crops, texture_centres
+from embalse.services import clock, season, times
+from embalse.services.apply import apply_document
+from embalse.services.farm_document import FarmDocument
+from embalse.store import farm as store
+
+farm_api = APIBlueprint("farm", __name__, url_prefix="/api")
+
+
+@farm_api.get("/farm", responses={"200": FarmOut}, operation_id="farm")
+def farm() -> Response:
+    """The farm, its clock and its blocks."""
+    known = store.farm()
+    if known is None:
+        empty = FarmOut(
+            set_up=False, name="", time_zone="", units="metric", now="", clock_held=False, blocks=[], sensors=0
+        )
+        return answer(empty)
+    rows = store.farm_rows()
+    return answer(
+        FarmOut(
+            set_up=True,
+            name=known.name,
+            time_zone=known.time_zone,
+            units="us" if known.units == "us" else "metric",
+            now=times.iso(clock.farm_now(known), known.time_zone) or "",
+            clock_held=known.clock_at is not None,
+            blocks=[BlockName(key=b.key, name=b.name, crop=b.crop) for b in rows.blocks],
+            sensors=sum(len(group) for group in rows.sensors.values()),
+        )
+    )
+
+
+@farm_api.post("/farm", responses={"200": ApplyOut, **FAULTS}, operation_id="applyFarm")
+def apply_farm(body: FarmDocument) -> Response:
+    """Create or update what a farm document names."""
+    report = apply_document(body)
+    return answer(ApplyOut(created=report.created, changed=report.changed, unchanged=report.unchanged))
+
+
+@farm_api.get("/sensors", responses={"200": SensorsOut}, operation_id="sensors")
+def sensors() -> Response:
+    """All sensors, for mapping columns."""
+    rows = store.farm_rows()
+    blocks = {b.id: b for b in rows.blocks}
+    found = []
+    for block_id, stations in rows.stations.items():
+        for station in stations:
+            for sensor in rows.sensors.get(station.id, []):
+                label = f"{blocks[block_id].name}, {station.name}, {sensor.depth_cm:g} cm"
+                found.append(
+                    SensorOut(
+                        ref=sensor.ref,
+                        label=label,
+                        depth_cm=sensor.depth_cm,
+                        raw_unit=sensor.raw_unit,
+                        channel=sensor.channel,
+                    )
+                )
+    return answer(SensorsOut(sensors=found))
+
+
+@farm_api.get("/choices", responses={"200": ChoicesOut}, operation_id="choices")
+def choices() -> Response:
+    """Texture classes and crops the set-up form offers."""
+    listed = [
+        CropOut(
+            crop=c.crop,
+            root_depth_cm=c.root_depth_min_cm,
+            allowable_depletion_fraction=c.depletion_fraction,
+        )
+        for c in crops().values()
+    ]
+    return answer(ChoicesOut(textures=list(texture_centres()), crops=listed))
+
+
+@farm_api.get("/season", responses={"200": season.SeasonContent, **FAULTS}, operation_id="season")
+def season_ribbon() -> Response:
+    """Sets and rain by day."""
+    return answer(season.season_content())

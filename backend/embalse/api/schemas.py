@@ -1,0 +1,262 @@
+"""Bodies and queries of the API that are not content of a service."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from flask_openapi3 import FileStorage
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from embalse.services.farm_document import Number, PathError
+from embalse.services.import_plan import ImportPlan
+
+Moment = Annotated[str, StringConstraints(max_length=40)]
+
+
+class Out(BaseModel):
+    """An answer; fields with defaults are always present in it."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+
+class In(BaseModel):
+    """A body: unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class ErrorOut(Out):
+    """What was wrong, field by field; ``log_id`` only for faults of the program itself."""
+
+    errors: list[PathError]
+    log_id: str | None = None
+
+
+class BlockName(Out):
+    """A block in a list."""
+
+    key: str
+    name: str
+    crop: str
+
+
+class FarmOut(Out):
+    """The farm and its clock; ``set_up`` is false while the file is empty."""
+
+    set_up: bool
+    name: str
+    time_zone: str
+    units: Literal["metric", "us"]
+    now: str
+    clock_held: bool
+    blocks: list[BlockName]
+    sensors: int
+
+
+class SensorOut(Out):
+    """A sensor a column can be mapped to."""
+
+    ref: str
+    label: str
+    depth_cm: float
+    raw_unit: str
+    channel: str
+
+
+class SensorsOut(Out):
+    """All sensors."""
+
+    sensors: list[SensorOut]
+
+
+class CropOut(Out):
+    """A crop of the crop table."""
+
+    crop: str
+    root_depth_cm: float
+    allowable_depletion_fraction: float
+
+
+class ChoicesOut(Out):
+    """What the set-up form offers."""
+
+    textures: list[str]
+    crops: list[CropOut]
+
+
+class ApplyOut(Out):
+    """Counts of what a document changed."""
+
+    created: dict[str, int]
+    changed: dict[str, int]
+    unchanged: dict[str, int]
+
+
+class RoundQuery(BaseModel):
+    """Which moment, and whether the Working comes along."""
+
+    as_of: Moment | None = None
+    working: bool = False
+
+
+class BlockPath(BaseModel):
+    """A block's key."""
+
+    key: str
+
+
+class BlockQuery(BaseModel):
+    """Which moment, and how many days of readings before it."""
+
+    as_of: Moment | None = None
+    days: Annotated[int, Field(ge=2, le=370)] = 28
+
+
+class WhatIfIn(In):
+    """Entries to change, by name."""
+
+    changes: dict[str, Number] = Field(min_length=1, max_length=10)
+    as_of: Moment | None = None
+
+
+class SetIn(In):
+    """A set that was applied; a time without offset is farm-local."""
+
+    start: datetime
+    hours: Annotated[Number, Field(gt=0, le=240)]
+    gross_mm: Annotated[Number, Field(gt=0, le=500)]
+    note: Annotated[str, StringConstraints(max_length=400)] = ""
+
+
+class UploadForm(BaseModel):
+    """A logger file."""
+
+    file: FileStorage
+
+
+class FilePath(BaseModel):
+    """An uploaded file's token."""
+
+    token: str
+
+
+class ColumnOut(Out):
+    """A column of the file."""
+
+    name: str
+    unit: str
+    samples: list[str]
+    is_time: bool
+
+
+class FileOut(Out):
+    """What the head of an uploaded file shows, and how it could be read."""
+
+    token: str
+    name: str
+    size: int
+    delimiter: str
+    header_line: int | None
+    units_line: int | None
+    first_data_line: int
+    date_order: Literal["ymd", "dmy", "mdy"]
+    decimal: str
+    head: list[str]
+    columns: list[ColumnOut]
+    cautions: list[str]
+    suggestion: dict[str, str]
+    time_zone: str
+    matched: str
+
+
+class PreviewIn(In):
+    """A plan to try."""
+
+    plan: ImportPlan
+
+
+class RefusalOut(Out):
+    """A refused row or cell."""
+
+    line: int
+    column: str
+    reason: str
+    text: str
+
+
+class PreviewRowOut(Out):
+    """A row as it would be read."""
+
+    line: int
+    at: int
+    local: str
+    values: dict[str, float]
+
+
+class PreviewOut(Out):
+    """First rows and first refusals."""
+
+    rows: list[PreviewRowOut]
+    refusals: list[RefusalOut]
+
+
+class RunIn(In):
+    """A plan to import with; ``save_as`` remembers it."""
+
+    plan: ImportPlan
+    skip_refused: bool = False
+    save_as: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
+
+
+class JobPath(BaseModel):
+    """A running import's token."""
+
+    token: str
+
+
+class ReportOut(Out):
+    """What an import did."""
+
+    status: str
+    message: str
+    rows_read: int
+    readings_new: int
+    readings_known: int
+    cells_empty: int
+    refused: int
+    out_of_order: int
+    first_at: str | None
+    last_at: str | None
+    refusals: list[RefusalOut]
+    notes: list[str]
+
+
+class JobOut(Out):
+    """Progress of an import, and its report when it is over."""
+
+    token: str
+    file_name: str
+    done_bytes: int
+    total_bytes: int
+    finished: bool
+    error: str
+    report: ReportOut | None
+
+
+class PastImportOut(Out):
+    """A line of the import log."""
+
+    id: int
+    file_name: str
+    status: str
+    started_at: str
+    rows_read: int
+    readings_new: int
+    readings_known: int
+    refused: int
+    message: str
+
+
+class PastImportsOut(Out):
+    """The import log, newest first."""
+
+    imports: list[PastImportOut]

@@ -1,0 +1,87 @@
+"""The Flask application."""
+
+from pathlib import Path
+
+from flask import Response, abort, jsonify, request, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+
+from embalse import __version__
+from embalse.api.advice import advice_api
+from embalse.api.errors import handle, invalid_response
+from embalse.api.farm import farm_api
+from embalse.api.imports import imports_api
+from embalse.api.schemas import ErrorOut
+from embalse.config import Settings, settings_from
+from embalse.store.database import database
+
+LARGEST_UPLOAD = 2 * 1024**3
+POLICY = "default-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+
+
+def create_app(settings: Settings | None = None) -> OpenAPI:
+    """The application: API under /api, the built front end for everything else."""
+    chosen = settings or settings_from()
+    app = OpenAPI(
+        "embalse",
+        info=Info(title="Embalse", version=__version__),
+        doc_ui=False,
+        validation_error_model=ErrorOut,
+        validation_error_callback=invalid_response,
+        static_folder=None,
+    )
+    app.config["EMBALSE"] = chosen
+    app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD
+    app.register_error_handler(Exception, handle)
+    for blueprint in (farm_api, advice_api, imports_api):
+        app.register_api(blueprint)
+    app.add_url_rule("/openapi.json", "openapi_json", lambda: jsonify(app.api_doc))
+    app.add_url_rule("/", "page", _page, defaults={"name": ""})
+    app.add_url_rule("/<path:name>", "page", _page)
+    app.before_request(_connect)
+    app.teardown_request(_disconnect)
+    app.after_request(_headers)
+    return app
+
+
+def _connect() -> None:
+    if request.method != "GET" and request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site"):
+        abort(403, "another site may not write here")
+    if request.path.startswith("/api/"):
+        database.connect(reuse_if_open=True)
+
+
+def _disconnect(_: BaseException | None) -> None:
+    if not database.is_closed():
+        database.close()
+
+
+def _page(name: str) -> Response:
+    """A built file, compressed where the browser takes it; the application's page for any other address."""
+    from embalse.api.answers import settings
+
+    if name.startswith("api/"):
+        abort(404, "there is nothing at this address")
+    folder = Path(settings().front_end)
+    wanted = name if name and (folder / name).is_file() else "index.html"
+    compressed = f"{wanted}.gz"
+    if "gzip" in request.headers.get("Accept-Encoding", "") and (folder / compressed).is_file():
+        response = send_from_directory(folder, compressed, mimetype=_type_of(wanted))
+        response.headers["Content-Encoding"] = "gzip"
+    else:
+        response = send_from_directory(folder, wanted)
+    response.headers["Vary"] = "Accept-Encoding"
+    lasting = wanted.startswith("assets/")
+    response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if lasting else "no-cache"
+    return response
+
+
+def _type_of(name: str) -> str:
+    kinds = {".js": "text/javascript", ".css": "text/css", ".html": "text/html", ".svg": "image/svg+xml"}
+    return kinds.get(Path(name).suffix, "application/octet-stream")
+
+
+def _headers(response: Response) -> Response:
+    response.headers["Content-Security-Policy"] = POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "no-referrer"
+    return response

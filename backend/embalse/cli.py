@@ -1,0 +1,240 @@
+"""The command line: ``embalse --help``."""
+
+import json
+import sys
+from collections.abc import Callable
+from functools import wraps
+from ipaddress import ip_address
+from pathlib import Path
+from typing import Any
+
+import click
+
+from embalse import __version__
+from embalse.config import SETTING_HELP, Settings, settings_from
+from embalse.core.errors import CoreError
+from embalse.ingest.layout import FileRefused, inspect_file
+from embalse.services import advise as advice_service
+from embalse.services import clock
+from embalse.services.apply import apply_document
+from embalse.services.farm_document import DocumentErrors, FarmDocument, FarmPart, parse_document
+from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
+from embalse.services.imports import ImportReport, run_import
+from embalse.standins import demo
+from embalse.store import farm as farm_store
+from embalse.store import imports as import_store
+from embalse.store.database import open_database
+from embalse.store.errors import NotFound, StoreError
+
+SETTINGS_TEXT = "\n".join(f"  EMBALSE_{name.upper():<10} {text}" for name, text in SETTING_HELP.items())
+
+
+def complains(command: Callable[..., Any]) -> Callable[..., Any]:
+    """Turn refusals into one line a fault on standard error and exit status 1."""
+
+    @wraps(command)
+    def wrapped(*args: Any, **kwargs: Any) -> Any:
+        try:
+            return command(*args, **kwargs)
+        except DocumentErrors as refused:
+            for error in refused.errors:
+                click.echo(f"{error.path}: {error.reason}", err=True)
+        except (StoreError, CoreError, FileRefused, ValueError) as refused:
+            click.echo(str(refused), err=True)
+        sys.exit(1)
+
+    return wrapped
+
+
+def _open(settings: Settings) -> None:
+    if not settings.database.exists():
+        raise NotFound("database", "there is no farm here yet; run 'embalse init' or 'embalse demo' first")
+    _migrated(settings)
+
+
+def _migrated(settings: Settings) -> None:
+    copy = open_database(settings.database)
+    if copy:
+        click.echo(f"The database was brought up to date; a copy from before is {copy.name}.", err=True)
+
+
+@click.group(epilog=f"\b\nSettings, by environment variable:\n{SETTINGS_TEXT}")
+@click.version_option(__version__)
+@click.pass_context
+@complains
+def main(context: click.Context) -> None:
+    """Irrigation advice from soil moisture probes: when, how much, for how long."""
+    context.obj = settings_from()
+
+
+@main.command()
+@click.option("--name", help="Name of the farm; without it the farm is set up on screen or by 'apply'.")
+@click.option("--time-zone", default="UTC", show_default=True, help="Zone of the farm, for example Europe/Madrid.")
+@click.option("--units", type=click.Choice(["metric", "us"]), default="metric", show_default=True)
+@click.pass_obj
+@complains
+def init(settings: Settings, name: str | None, time_zone: str, units: str) -> None:
+    """Make an empty database, or bring an older one up to date."""
+    _migrated(settings)
+    if name:
+        part = FarmPart.model_validate({"name": name, "time_zone": time_zone, "units": units})
+        apply_document(FarmDocument(embalse=1, farm=part))
+    click.echo(f"Database ready: {settings.database}")
+
+
+@main.command()
+@click.pass_obj
+@complains
+def serve(settings: Settings) -> None:
+    """Serve the application to this machine's browser."""
+    from waitress import serve as serve_forever
+
+    from embalse.app import create_app
+
+    if settings.host != "localhost" and not ip_address(settings.host).is_loopback:
+        raise ValueError(
+            "EMBALSE_HOST must be a loopback address: there is no sign-in yet, so nobody else may reach it"
+        )
+    _migrated(settings)
+    click.echo(f"Embalse is at http://{settings.host}:{settings.port}  (Ctrl+C stops it)")
+    serve_forever(create_app(settings), host=settings.host, port=settings.port, threads=settings.threads, ident=None)
+
+
+@main.command()
+@click.option("--reset", is_flag=True, help="Throw the demonstration's data away and make them anew.")
+@click.pass_obj
+@complains
+def demo_command(settings: Settings, reset: bool) -> None:
+    """Make the demonstration farm, if it is not there yet."""
+    made = demo.ensure_demo(settings.data_dir, settings.database, reset, click.echo)
+    click.echo("Demonstration farm made." if made else "Demonstration farm kept as it is; --reset makes it anew.")
+
+
+main.add_command(demo_command, "demo")
+
+
+@main.command()
+@click.argument("document", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.pass_obj
+@complains
+def apply(settings: Settings, document: Path) -> None:
+    """Create or update farm, soils, systems, blocks, stations, sensors and calibrations from a JSON DOCUMENT.
+
+    The format is docs/farm.schema.json. Applying the same document twice changes nothing.
+    """
+    _migrated(settings)
+    report = apply_document(parse_document(document.read_bytes()))
+    click.echo(report.sentence())
+
+
+@main.command("import")
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--profile", help="Use a remembered profile.")
+@click.option("--plan", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="Use a plan in a JSON file.")
+@click.option("--time-zone", help="Zone or fixed offset of the times, when columns are matched by name.")
+@click.option("--save", "save_as", help="Remember how this file was read, under this name.")
+@click.option("--skip-refused", is_flag=True, help="Store the good readings even when some are refused.")
+@click.option("--json", "as_json", is_flag=True, help="Print the report as JSON.")
+@click.pass_obj
+@complains
+def import_command(settings: Settings, file: Path, **options: Any) -> None:
+    """Read a logger FILE: all of it or nothing.
+
+    Columns are mapped by --profile or --plan; without either, by column names that equal a sensor's channel or its
+    block/station/sensor; else by the one remembered profile made for files with the same header.
+    """
+    _open(settings)
+    plan, how = _plan_for(file, options)
+    report = run_import(file, file.name, plan, options["skip_refused"])
+    if options["save_as"] and report.status == "done":
+        kept = plan.model_dump(mode="json")
+        import_store.save_profile(options["save_as"], signature(inspect_file(file)), kept)
+    _print_report(report, how, options["as_json"])
+    sys.exit(0 if report.status == "done" else 1)
+
+
+def _plan_for(file: Path, options: dict[str, Any]) -> tuple[ImportPlan, str]:
+    inspection = inspect_file(file)
+    if options["plan"]:
+        return parse_plan(options["plan"].read_bytes()), "plan file"
+    if options["profile"]:
+        return ImportPlan.model_validate(import_store.profile(options["profile"])), f"profile '{options['profile']}'"
+    zone = options["time_zone"] or clock.the_farm().time_zone
+    plan = plan_by_names(inspection, farm_store.sensors(), zone)
+    if plan is not None:
+        caution = "; ".join(inspection.cautions)
+        return plan, "column names, times in " + zone + (f"; {caution}" if caution else "")
+    remembered = import_store.profiles(signature(inspection))
+    if len(remembered) == 1:
+        return ImportPlan.model_validate(remembered[0][1]), f"profile '{remembered[0][0]}', same header"
+    names = ", ".join(c.name for c in inspection.columns)
+    raise FileRefused(f"no column is named like a sensor's channel and no profile fits; the file has: {names}")
+
+
+def _print_report(report: ImportReport, how: str, as_json: bool) -> None:
+    if as_json:
+        from dataclasses import asdict
+
+        click.echo(json.dumps({**asdict(report), "mapped_by": how}, ensure_ascii=False, indent=2))
+        return
+    click.echo(f"Mapped by {how}.")
+    counts = (
+        f"{report.readings_new} new readings, {report.readings_known} already stored, {report.cells_empty} empty cells"
+    )
+    click.echo(f"{report.rows_read} rows read: {counts}, {report.refused} refused.")
+    for note in report.notes:
+        click.echo(note)
+    for refusal in report.refusals[:20]:
+        where = f"line {refusal.line}" + (f", {refusal.column}" if refusal.column else "")
+        click.echo(f"{where}: {refusal.reason} [{refusal.text}]", err=True)
+    if report.refused > 20:
+        click.echo(f"… and {report.refused - 20} more", err=True)
+    if report.message:
+        click.echo(report.message, err=True)
+
+
+@main.command()
+@click.argument("blocks", nargs=-1)
+@click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON, with the Working.")
+@click.pass_obj
+@complains
+def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, as_json: bool) -> None:
+    """Print the Round: when to irrigate, how much, for how long; for all BLOCKS or those named."""
+    _open(settings)
+    content = advice_service.round_content(as_of, list(blocks) or None)
+    if as_json:
+        click.echo(content.model_dump_json(indent=2))
+        return
+    click.echo(f"{content.farm}, {content.as_of}. {content.sentence}")
+    for block in content.blocks:
+        click.echo(f"{block.group.upper():<7}{block.name:<16}{_when(block):<32}{block.reason}")
+        for note in block.not_trusted:
+            click.echo(f"{'':<7}! {note}")
+
+
+def _when(block: Any) -> str:
+    if block.refill is None or block.advised is None:
+        return ""
+    days = block.refill.days
+    high = f"{days.high:.1f}" if days.high is not None else "?"
+    text = f"{days.mid:.1f} d ({days.low:.1f} to {high}), {block.advised.net_mm:.0f} mm net"
+    minutes = block.advised.set_time_min
+    return text if minutes is None else f"{text}, {minutes // 60} h {minutes % 60:02d}"
+
+
+@main.command("schemas", hidden=True)
+@click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
+@complains
+def schemas(folder: Path) -> None:
+    """Write the farm document's schema, the import plan's schema and the OpenAPI document to a FOLDER."""
+    from embalse.app import create_app
+
+    documents = {
+        "farm.schema.json": FarmDocument.model_json_schema(),
+        "import-plan.schema.json": ImportPlan.model_json_schema(),
+        "openapi.json": create_app(Settings()).api_doc,
+    }
+    for name, document in documents.items():
+        text = json.dumps(document, ensure_ascii=False, indent=2, sort_keys=True) + "\n"
+        (folder / name).write_text(text, encoding="utf-8")

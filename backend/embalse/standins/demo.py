@@ -1,0 +1,125 @@
+"""Making the demonstration: the simulated season goes in through the same doors as a user's data."""
+
+import csv
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from embalse.ingest.layout import inspect_file
+from embalse.services.apply import apply_document
+from embalse.services.farm_document import parse_document
+from embalse.services.import_plan import signature
+from embalse.services.imports import run_import
+from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
+from embalse.standins.logger_files import column_name, write_logger_file
+from embalse.store import farm as farm_store
+from embalse.store import imports as import_store
+from embalse.store.database import open_database, transaction
+
+NAME = "Los Tarayes"
+TIME_ZONE = "Europe/Madrid"
+
+
+def ensure_demo(data: Path, database: Path, reset: bool, say: Callable[[str], None]) -> bool:
+    """Make the demonstration farm unless it is there; returns whether it was made.
+
+    A database is made under another name and takes its place only when it is whole.
+    """
+    if database.exists() and not reset:
+        open_database(database)
+        return False
+    folder = data / "demo"
+    folder.mkdir(parents=True, exist_ok=True)
+    unfinished = database.with_suffix(".making")
+    for old in (unfinished, *_companions(unfinished)):
+        old.unlink(missing_ok=True)
+    say("Simulating the season of a made-up farm …")
+    season = simulate()
+    open_database(unfinished)
+    _fill(season, folder, say)
+    _write_truth(folder / "truth.csv", season)
+    open_database(unfinished)
+    for old in (database, *_companions(database)):
+        old.unlink(missing_ok=True)
+    _settle(unfinished, database)
+    return True
+
+
+def _companions(path: Path) -> list[Path]:
+    return [path.with_name(path.name + ending) for ending in ("-wal", "-shm")]
+
+
+def _settle(unfinished: Path, database: Path) -> None:
+    import contextlib
+    import sqlite3
+
+    with contextlib.closing(sqlite3.connect(unfinished)) as connection:
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    unfinished.rename(database)
+    open_database(database)
+
+
+def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
+    document = folder / "farm.json"
+    document.write_text(json.dumps(farm_document(season), ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+    say(f"Setting up: {apply_document(parse_document(document.read_bytes())).sentence()}.")
+    with transaction():
+        farm_store.hold_clock(int(END.timestamp()))
+    for block in BLOCKS:
+        path, plan = write_logger_file(folder, block, season)
+        report = run_import(path, path.name, plan)
+        if report.status != "done":
+            raise RuntimeError(f"{path.name}: {report.message} {report.refusals[:3]}")
+        with transaction():
+            kept = plan.model_dump(mode="json")
+            import_store.save_profile(f"{block.document['name']} logger", signature(inspect_file(path)), kept)
+        say(f"Imported {path.name}: {report.readings_new} readings.")
+
+
+def farm_document(season: Season) -> dict[str, Any]:
+    """The demonstration as a farm document."""
+    return {
+        "embalse": 1,
+        "farm": {"name": NAME, "time_zone": TIME_ZONE, "units": "metric"},
+        "soils": SOILS,
+        "systems": SYSTEMS,
+        "blocks": [_block(b, season) for b in BLOCKS],
+        "sets": season.sets,
+        "rain": season.rain,
+    }
+
+
+def _block(block: BlockStory, season: Season) -> dict[str, Any]:
+    stations = []
+    for simulated in (s for s in season.stations if s.block is block):
+        kind = "capacitance sensor" if block.raw_unit == "count" else "capacitance probe"
+        sensors = []
+        for depth in simulated.story.depths_cm:
+            sensor: dict[str, Any] = {
+                "depth_cm": depth,
+                "type": kind,
+                "channel": column_name(block, simulated, depth),
+                "raw_unit": block.raw_unit,
+            }
+            if block.raw_unit == "%" and block.calibrated:
+                sensor["calibrations"] = [PROBE_CALIBRATION]
+            sensors.append(sensor)
+        stations.append({"key": simulated.story.key, "name": simulated.story.name, "sensors": sensors})
+    return {**block.document, "stations": stations}
+
+
+def _write_truth(path: Path, season: Season) -> None:
+    """True depletion, drainage and runoff of every station and hour, kept beside the readings for tests [mm]."""
+    names = [f"{s.block.document['key']}/{s.story.key}" for s in season.stations]
+    with path.open("w", newline="", encoding="utf-8") as stream:
+        table = csv.writer(stream)
+        table.writerow(["ts", "station", "depletion_mm", "drained_mm", "runoff_mm"])
+        for index, second in enumerate(season.hours):
+            for number, name in enumerate(names):
+                values = (
+                    season.depletion_mm[index, number],
+                    season.drained_mm[index, number],
+                    season.runoff_mm[index, number],
+                )
+                table.writerow([second, name, *(f"{value:.3f}" for value in values)])

@@ -1,0 +1,93 @@
+"""Imports: their reports, the rows they refused, and remembered ways to read files."""
+
+import json
+from collections.abc import Iterable
+from typing import Any
+
+from embalse.store import models
+from embalse.store.errors import Conflict, NotFound
+
+KEPT_REFUSALS = 1000
+
+
+def start_job(file_name: str, sha256: str, now: int) -> int:
+    """A new import; returns its id."""
+    return int(models.ImportJob.create(file_name=file_name, sha256=sha256, status="running", started_at=now).id)
+
+
+def finish_job(job_id: int, status: str, now: int, values: dict[str, Any]) -> None:
+    """Close an import with its counts."""
+    query = models.ImportJob.update(status=status, finished_at=now, **values)
+    query.where(models.ImportJob.id == job_id).execute()
+
+
+def close_cut_jobs(now: int) -> int:
+    """Mark imports that were running when the program stopped; nothing of them was stored."""
+    query = models.ImportJob.update(status="cut", finished_at=now, message="the program stopped; nothing was stored")
+    return int(query.where(models.ImportJob.status == "running").execute())
+
+
+def keep_refusals(job_id: int, rows: Iterable[tuple[int, str, str, str]]) -> None:
+    """Keep refused rows: line, column, reason, text."""
+    data = [
+        {"job": job_id, "line": line, "column_name": column, "reason": reason, "text": text}
+        for line, column, reason, text in rows
+    ]
+    for start in range(0, len(data), 150):
+        models.ImportRefusal.insert_many(data[start : start + 150]).execute()
+
+
+def job(job_id: int) -> dict[str, Any]:
+    """An import by id; raises NotFound."""
+    row = models.ImportJob.get_or_none(id=job_id)
+    if row is None:
+        raise NotFound("import", f"there is no import {job_id}")
+    return dict(row.__data__)
+
+
+def jobs(limit: int = 50) -> list[dict[str, Any]]:
+    """The latest imports, newest first."""
+    query = models.ImportJob.select().order_by(models.ImportJob.id.desc()).limit(limit)
+    rows: Any = query.dicts()
+    return [dict(row) for row in rows]
+
+
+def refusals(job_id: int, limit: int = KEPT_REFUSALS) -> list[dict[str, Any]]:
+    """Refused rows of an import by line."""
+    model = models.ImportRefusal
+    query = model.select(model.line, model.column_name, model.reason, model.text)
+    chosen = query.where(model.job == job_id).order_by(model.line, model.id).limit(limit)
+    rows: Any = chosen.dicts()
+    return [dict(row) for row in rows]
+
+
+def save_profile(name: str, signature: str, plan: dict[str, Any]) -> None:
+    """Remember how to read a kind of file; a profile of that name is replaced."""
+    text = json.dumps(plan, sort_keys=True)
+    models.ImportProfile.insert(name=name, signature=signature, plan=text).on_conflict(
+        conflict_target=[models.ImportProfile.name],
+        update={models.ImportProfile.signature: signature, models.ImportProfile.plan: text},
+    ).execute()
+
+
+def profiles(signature: str | None = None) -> list[tuple[str, dict[str, Any]]]:
+    """Names and plans of the remembered profiles, or of those made for files with this signature."""
+    query = models.ImportProfile.select().order_by(models.ImportProfile.name)
+    if signature is not None:
+        query = query.where(models.ImportProfile.signature == signature)
+    return [(row.name, json.loads(row.plan)) for row in query]
+
+
+def profile(name: str) -> dict[str, Any]:
+    """The plan of a remembered profile; raises NotFound."""
+    row = models.ImportProfile.get_or_none(name=name)
+    if row is None:
+        raise NotFound("profile", f"there is no import profile '{name}'")
+    return dict(json.loads(row.plan))
+
+
+def set_raw_unit(sensor_id: int, unit: str) -> None:
+    """Change the unit of a sensor that has no readings; raises Conflict when it has."""
+    if models.Reading.select().where(models.Reading.sensor == sensor_id).exists():
+        raise Conflict("raw_unit", "the sensor has readings in another unit")
+    models.Sensor.update(raw_unit=unit).where(models.Sensor.id == sensor_id).execute()
