@@ -130,7 +130,8 @@ def decide(state: BlockState, use: DailyUse | CoreError, limits: SetLimits, syst
     """
     left = state.marks.allowable_mm - state.depletion_mm
     if left <= 0:
-        return Advice("act", DaysToRefill(0.0, 0.0, 0.0), advised_set(state.depletion_mm, limits, system), _past(-left))
+        advised = advised_set(state.depletion_mm, limits, system)
+        return Advice("act", DaysToRefill(0.0, 0.0, 0.0), advised, _past(-left) + _left_over(advised))
     if isinstance(use, CoreError):
         if state.depletion_mm < 0:
             return Advice(
@@ -148,6 +149,12 @@ def decide(state: BlockState, use: DailyUse | CoreError, limits: SetLimits, syst
 
 def _past(over_mm: float) -> str:
     return "At the refill point." if over_mm < 0.5 else f"{over_mm:.0f} mm past the refill point."
+
+
+def _left_over(advised: AdvisedSet) -> str:
+    if advised.limited_by != "largest":
+        return ""
+    return f" The largest set leaves {advised.uncut_net_mm - advised.net_mm:.0f} mm net to bring."
 
 
 def _waiting(state: BlockState, left_mm: float, use: DailyUse) -> str:

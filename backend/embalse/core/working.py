@@ -111,11 +111,11 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
     left = given.state.marks.allowable_mm - given.state.depletion_mm
     lines = [
         Line("left_mm", "Left above refill", left, "mm", "allowable depletion − depletion", computed("")),
-        Line("use_mm_d", "Use in the last dry-down", use.mid_mm_d, "mm/day", "median slope of dawn values",
+        Line("use_mm_d", "Use, last dry-down", use.mid_mm_d, "mm/day", "median slope of dawn values",
              given.sources["use"], "÷", low=use.low_mm_d, high=use.high_mm_d),
     ]  # fmt: skip
     days = given.advice.days
-    if days is not None:
+    if days is not None and left > 0:
         detail = "10 to 90 % limits from the error of the water and of the slope; no weather forecast is used"
         lines.append(
             Line("days_to_refill", "Days to refill", days.mid, "days", "left ÷ use", computed(detail), "", True, "",

@@ -115,7 +115,7 @@ BLOCKS: tuple[BlockStory, ...] = (
          "max_set_mm": 40},
         (StationStory("a", "probe A", PROFILE), StationStory("b", "probe B", PROFILE, water_factor=0.995)),
         (0.3, 0.4, 0.45, 0.55, 0.7, 0.85, 0.9, 0.9, 0.8, 0.6, 0.4, 0.3),
-        start_at=0.92, logger="semicolon",
+        start_at=1.05, logger="semicolon",
     ),
     BlockStory(
         {"key": "norte-2", "name": "Norte 2", "area_ha": 16, "crop": "almond", "variety": "third leaf", "soil": "norte",
@@ -131,7 +131,7 @@ BLOCKS: tuple[BlockStory, ...] = (
          "max_set_mm": 35},
         (StationStory("a", "station east", (15.0, 30.0, 45.0, 60.0, 90.0), faults=SensorFaults(spike_share=0.0012)),),
         (0.3, 0.3, 0.4, 0.5, 0.7, 0.9, 1.0, 1.0, 0.8, 0.5, 0.4, 0.3),
-        intake_mm_h=3.4, start_at=0.75, refill=1.0, every=4, logger="tab",
+        intake_mm_h=4.2, start_at=0.6, refill=1.0, every=4, logger="tab",
     ),
     BlockStory(
         {"key": "olivar", "name": "Olivar", "area_ha": 36, "crop": "olive", "variety": "hedgerow", "soil": "olivar",

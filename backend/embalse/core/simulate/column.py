@@ -12,6 +12,7 @@ from embalse.core.marks import HorizonMarks, over_depth
 THICKNESS_CM = 5.0
 SUBSTEPS = 6
 LARGEST_MOVE = 0.2
+FULL_POINT_CONDUCTIVITY_MM_H = 0.05
 DRIEST_SHARE = 0.5
 MM_PER_KPA = 101.97
 Array = NDArray[np.float64]
@@ -41,9 +42,11 @@ class Flows:
 class SoilColumns:
     """Several columns stepped together; water contents are whole-soil [m³/m³], shape (columns, layers).
 
-    Water moves between layers by the upstream conductivity times the gradient of tension and gravity, with the
-    Saxton & Rawls (2006) curves; no move takes more than a fifth of a layer's free water in a ten-minute step, and
-    every drop is booked, so that in − out equals the change in store to rounding.
+    Water moves between layers by the upstream conductivity times the gradient of tension and gravity. Tension follows
+    the Saxton & Rawls (2006) curve; conductivity is a power of the effective saturation that passes through their Ks
+    and through 0.05 mm/h at the full point, because a soil at its full point still drains about a millimetre a day.
+    No move takes more than a fifth of a layer's free water in a ten-minute step, and every drop is booked, so that
+    in − out equals the change in store to rounding.
     """
 
     def __init__(self, specs: Sequence[ColumnSpec]) -> None:
@@ -57,6 +60,9 @@ class SoilColumns:
         )
         self.intake_limit = np.array([s.intake_mm_h for s in specs])
         self.roots = np.array([self._roots(spec) for spec in specs])
+        self.residual = DRIEST_SHARE * self.wilting
+        at_full = (self.full - self.residual) / (self.saturation - self.residual)
+        self.power = np.log(FULL_POINT_CONDUCTIVITY_MM_H / self.ks) / np.log(at_full)
         self.theta: Array = self.full.copy()
 
     @staticmethod
@@ -125,13 +131,13 @@ class SoilColumns:
         return np.asarray(entered)
 
     def _redistribute(self, hours: float) -> Array:
-        wet = np.clip(self.theta / self.saturation, 1e-3, 1)
-        conductivity = self.ks * wet ** (3 + 2 / self.slope)
+        wet = np.clip((self.theta - self.residual) / (self.saturation - self.residual), 1e-3, 1)
+        conductivity = self.ks * wet**self.power
         tension = 33.0 * MM_PER_KPA * np.clip(self.theta / self.full, 0.05, None) ** (-1 / self.slope)
         gradient = (tension[:, 1:] - tension[:, :-1]) / self.thickness_mm + 1
         source = np.where(gradient > 0, conductivity[:, :-1], conductivity[:, 1:])
         moved = source * gradient * hours
-        free = np.maximum(self.theta - DRIEST_SHARE * self.wilting, 0) * self.thickness_mm * LARGEST_MOVE
+        free = np.maximum(self.theta - self.residual, 0) * self.thickness_mm * LARGEST_MOVE
         room = np.maximum(self.saturation - self.theta, 0) * self.thickness_mm * 0.5
         down = np.minimum(np.minimum(np.maximum(moved, 0), free[:, :-1]), room[:, 1:])
         up = np.minimum(np.minimum(np.maximum(-moved, 0), free[:, 1:]), room[:, :-1])

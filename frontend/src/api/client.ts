@@ -1,0 +1,41 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+export type Schemas = components["schemas"];
+export type BlockAdvice = Schemas["BlockAdvice"];
+export type BlockContent = Schemas["BlockContent"];
+export type RoundContent = Schemas["RoundContent"];
+export type WorkingLine = Schemas["LineOut"];
+export type Farm = Schemas["FarmOut"];
+export type PathError = Schemas["PathError"];
+
+/** The only place that fetches. */
+export const api = createClient<paths>({ baseUrl: window.location.origin });
+
+/** A refusal of the server, field by field. */
+export class Refusal extends Error {
+  readonly errors: PathError[];
+  constructor(errors: PathError[]) {
+    super(errors.map((e) => e.reason).join(" "));
+    this.errors = errors;
+  }
+}
+
+/** The data of an answer, or a Refusal with the server's reasons. */
+export function unwrap<T>(answer: { data?: T; error?: unknown }): T {
+  if (answer.data !== undefined) return answer.data;
+  const body = answer.error as { errors?: PathError[] } | undefined;
+  throw new Refusal(
+    body?.errors ?? [{ path: "program", reason: "The server did not answer. Is it running?" }],
+  );
+}
+
+/** Uploads a file as it is; the server writes it to disk piece by piece. */
+export async function uploadFile(file: File): Promise<Schemas["FileOut"]> {
+  const form = new FormData();
+  form.append("file", file);
+  const response = await fetch("/api/files", { method: "POST", body: form });
+  const body = await response.json();
+  if (!response.ok) throw new Refusal(body.errors ?? []);
+  return body;
+}

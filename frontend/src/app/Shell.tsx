@@ -1,0 +1,84 @@
+import { NavLink, Outlet } from "react-router";
+import type { Farm } from "../api/client";
+import { clock, day, wall } from "../lib/dates";
+import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
+import { SeasonRibbon } from "./SeasonRibbon";
+import { ShortcutHelp, useShortcuts } from "./shortcuts";
+
+const PAGES = [
+  { to: "/", label: "Round" },
+  { to: "/block", label: "Block" },
+  { to: "/import", label: "Import" },
+  { to: "/setup", label: "Set-up" },
+];
+
+export function Shell() {
+  const farm = useFarmQuery();
+  const help = useShortcuts();
+  if (farm.isPending) return <p className="secondary p-6">Opening …</p>;
+  if (farm.isError) return <p className="p-6">{farm.error.message}</p>;
+  return (
+    <FarmProvider farm={farm.data}>
+      <div className="mx-auto max-w-[1360px] px-4 pb-10 sm:px-6">
+        <Header farm={farm.data} />
+        {farm.data.set_up && farm.data.sensors > 0 && <SeasonRibbon />}
+        <main id="main">
+          <Outlet />
+        </main>
+        <ShortcutHelp {...help} />
+      </div>
+    </FarmProvider>
+  );
+}
+
+function Header({ farm }: { farm: Farm }) {
+  const keep = useKeepAsOf();
+  return (
+    <header className="flex flex-wrap items-center gap-x-6 gap-y-1 pt-3 pb-1">
+      <a href="#main" className="sr-only focus:not-sr-only">
+        Skip to the page
+      </a>
+      <span className="text-[22px] font-bold">Embalse</span>
+      <nav aria-label="Pages" className="flex gap-x-5">
+        {PAGES.map(({ to, label }) => (
+          <NavLink
+            key={to}
+            to={keep(to)}
+            end={to === "/"}
+            className={({ isActive }) =>
+              `border-b-[3px] py-1.5 ${isActive ? "border-ink font-bold" : "border-transparent text-ink-2 hover:border-rule"}`
+            }
+          >
+            {label}
+          </NavLink>
+        ))}
+      </nav>
+      {farm.set_up && <Moment farm={farm} />}
+    </header>
+  );
+}
+
+function Moment({ farm }: { farm: Farm }) {
+  const [asOf, setAsOf] = useAsOf();
+  const at = wall(asOf ?? farm.now);
+  return (
+    <div className="flex flex-wrap items-center gap-x-5 text-ink-2 sm:ml-auto">
+      <span>{farm.name}</span>
+      <span>
+        <b className="text-ink">
+          {day(at)}, {clock(at)}
+        </b>{" "}
+        {asOf ? "as it was known then" : farm.clock_held ? "demo clock" : ""}
+      </span>
+      {asOf && (
+        <button
+          type="button"
+          className="rounded-sheet border border-ink px-3 py-1 text-ink"
+          onClick={() => setAsOf(undefined)}
+        >
+          Back to now
+        </button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,86 @@
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { useKeepAsOf } from "./farm";
+
+const KEYS: [string, string][] = [
+  ["g r", "Round"],
+  ["g b", "Block"],
+  ["g i", "Import"],
+  ["g s", "Set-up"],
+  ["j  k", "next, previous block"],
+  ["Enter", "open the chosen block"],
+  ["s", "log a set, on a block"],
+  ["/", "find"],
+  ["?", "these keys and the signs"],
+];
+const GO: Record<string, string> = { r: "/", b: "/block", i: "/import", s: "/setup" };
+
+/** Whether a key press belongs to a field and not to the page. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement | null;
+  return (
+    Boolean(target?.closest("input, select, textarea, [contenteditable]")) ||
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey
+  );
+}
+
+export interface HelpState {
+  open: boolean;
+  close: () => void;
+}
+
+export function useShortcuts(): HelpState {
+  const navigate = useNavigate();
+  const keep = useKeepAsOf();
+  const [open, setOpen] = useState(false);
+  useEffect(() => {
+    let going = false;
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key === "Escape") setOpen(false);
+      if (isTyping(event)) return;
+      if (going && GO[event.key]) navigate(keep(GO[event.key] ?? "/"));
+      going = event.key === "g";
+      if (event.key === "?") setOpen((before) => !before);
+      if (event.key === "/") {
+        const find = document.querySelector<HTMLInputElement>("[data-find]");
+        if (find) {
+          event.preventDefault();
+          find.focus();
+        }
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [navigate, keep]);
+  return { open, close: () => setOpen(false) };
+}
+
+export function ShortcutHelp({ open, close }: HelpState) {
+  if (!open) return null;
+  return (
+    <aside aria-label="Keys and signs" className="sheet fixed right-6 bottom-6 z-20 w-80 p-4">
+      <div className="flex justify-between">
+        <h2 className="font-bold">Keys</h2>
+        <button type="button" className="underline" onClick={close}>
+          close
+        </button>
+      </div>
+      <dl className="mt-2 grid grid-cols-[5rem_1fr] gap-y-1">
+        {KEYS.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt className="figure">{key}</dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+      <h2 className="mt-3 font-bold">Signs</h2>
+      <p className="secondary mt-1">
+        A solid upright line is the full point, a dotted one with ▲ the refill point. A bar is the water there
+        is; the slices at its end are the coming days. Dashed is where the water will be. A pale tray lies
+        below the roots. No bar: no advice.
+      </p>
+    </aside>
+  );
+}

@@ -1,0 +1,161 @@
+import type { Schemas } from "../api/client";
+import { show, type UnitSystem } from "../lib/units";
+import { waterColour } from "../lib/waterScale";
+
+type Layer = Schemas["LayerOut"];
+
+const WIDTH = 322;
+const LEFT = 34;
+const WIDEST = 172;
+const HEIGHT = 520;
+const SOAKED_ROOM = 1.22;
+
+interface SectionProps {
+  layers: Layer[];
+  rootDepthCm: number | null;
+  units: UnitSystem;
+}
+
+/** The profile as a stack of trays in true depth, each as wide as the water its layer can hold. */
+export function Section({ layers, rootDepthCm, units }: SectionProps) {
+  const bottom = layers[layers.length - 1]?.bottom_cm ?? 1;
+  const most = Math.max(...layers.map((l) => l.capacity_mm));
+  const y = (cm: number) => 4 + (cm / bottom) * (HEIGHT - 12);
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="block w-full max-w-[420px]"
+      role="img"
+      aria-label={sectionLabel(layers, units)}
+    >
+      {layers.map((layer) => (
+        <Tray
+          key={layer.sensor}
+          layer={layer}
+          width={(WIDEST * layer.capacity_mm) / most}
+          y={y}
+          units={units}
+        />
+      ))}
+      {rootDepthCm !== null && (
+        <g>
+          <line
+            x1={0}
+            x2={WIDTH}
+            y1={y(rootDepthCm)}
+            y2={y(rootDepthCm)}
+            className="stroke-ink"
+            strokeWidth={1.6}
+            strokeDasharray="7 4"
+          />
+          <text x={WIDTH} y={y(rootDepthCm) - 4} textAnchor="end" className="fill-ink text-[11.5px]">
+            root front {show(rootDepthCm, "soilDepth", units)}
+          </text>
+        </g>
+      )}
+    </svg>
+  );
+}
+
+interface TrayProps {
+  layer: Layer;
+  width: number;
+  y: (cm: number) => number;
+  units: UnitSystem;
+}
+
+function Tray({ layer, width, y, units }: TrayProps) {
+  const top = y(layer.top_cm) + 1.5;
+  const height = y(layer.bottom_cm) - y(layer.top_cm) - 3;
+  const share = layer.share;
+  const watched = layer.used_cm === 0;
+  const filled = share === null ? 0 : width * Math.min(SOAKED_ROOM, Math.max(0, share));
+  const projected =
+    layer.projected_mm === null
+      ? null
+      : width * Math.min(SOAKED_ROOM, Math.max(0, layer.projected_mm) / layer.capacity_mm);
+  const middle = top + height / 2 + 4;
+  return (
+    <g>
+      <text x={LEFT - 8} y={middle} textAnchor="end" className="fill-ink-2 text-[12px]">
+        {show(layer.depth_cm, "soilDepth", units, false)}
+      </text>
+      <g opacity={watched ? 0.42 : 1}>
+        <rect
+          x={LEFT}
+          y={top}
+          width={width}
+          height={height}
+          className="fill-panel stroke-ink"
+          strokeWidth={1.3}
+        />
+        {share !== null && (
+          <rect
+            x={LEFT + 0.7}
+            y={top + 0.7}
+            width={Math.max(0, filled - 0.7)}
+            height={height - 1.4}
+            fill={waterColour(share)}
+          />
+        )}
+        <line
+          x1={LEFT + width * layer.refill_share}
+          x2={LEFT + width * layer.refill_share}
+          y1={top - 2}
+          y2={top + height + 2}
+          className="stroke-ink"
+          strokeWidth={1.5}
+          strokeDasharray="2 2"
+        />
+        <line
+          x1={LEFT + width}
+          x2={LEFT + width}
+          y1={top}
+          y2={top + height}
+          className="stroke-ink"
+          strokeWidth={2}
+        />
+        {projected !== null && (
+          <rect
+            x={LEFT}
+            y={top + 2}
+            width={projected}
+            height={height - 4}
+            fill="none"
+            className="stroke-ink"
+            strokeDasharray="5 3"
+          />
+        )}
+      </g>
+      <TrayWords layer={layer} x={LEFT + Math.max(width, filled) + 7} y={middle} units={units} />
+    </g>
+  );
+}
+
+function TrayWords({ layer, x, y, units }: { layer: Layer; x: number; y: number; units: UnitSystem }) {
+  if (layer.water_mm === null) {
+    return (
+      <text x={x} y={y} className="fill-ink-2 text-[11.5px]">
+        no reading
+      </text>
+    );
+  }
+  const above = layer.water_mm > layer.capacity_mm * 1.02;
+  return (
+    <text x={x} y={y} className="fill-ink-2 text-[12.5px]">
+      <tspan className="fill-ink font-bold">{show(layer.water_mm, "depth", units, false)}</tspan> of{" "}
+      {show(layer.capacity_mm, "depth", units)}
+      {layer.filled_in ? " ~" : above ? ", over" : ""}
+    </text>
+  );
+}
+
+function sectionLabel(layers: Layer[], units: UnitSystem): string {
+  const trays = layers.map((l) => {
+    const depth = show(l.depth_cm, "soilDepth", units);
+    return l.water_mm === null
+      ? `${depth}: no reading`
+      : `${depth}: ${show(l.water_mm, "depth", units, false)} of ${show(l.capacity_mm, "depth", units)}`;
+  });
+  return `Water by layer, of what each can hold. ${trays.join("; ")}`;
+}

@@ -1,0 +1,38 @@
+/** A step-free line through the values, broken where one is missing. */
+export function linePath(
+  times: number[],
+  values: (number | null)[],
+  x: (t: number) => number,
+  y: (v: number) => number,
+): string {
+  let path = "";
+  let drawing = false;
+  let before = 0;
+  for (let i = 0; i < times.length; i++) {
+    const value = values[i];
+    const time = times[i] ?? 0;
+    if (value === null || value === undefined) {
+      drawing = false;
+      continue;
+    }
+    const joined = drawing && time - before <= 6 * 3600;
+    path += `${joined ? "L" : "M"}${x(time).toFixed(1)} ${y(value).toFixed(1)}`;
+    drawing = true;
+    before = time;
+  }
+  return path;
+}
+
+/** The index of the time nearest to an instant in an increasing list, -1 when it is empty. */
+export function nearest(times: number[], instant: number): number {
+  let low = 0;
+  let high = times.length - 1;
+  if (high < 0) return -1;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((times[middle] ?? 0) < instant) low = middle + 1;
+    else high = middle;
+  }
+  const before = low - 1;
+  return before >= 0 && instant - (times[before] ?? 0) < (times[low] ?? 0) - instant ? before : low;
+}

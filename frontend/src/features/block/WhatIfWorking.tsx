@@ -1,0 +1,135 @@
+import { useState } from "react";
+import type { BlockAdvice, WorkingLine } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { inUnits, quantity, quantityOf, toServer, type UnitSystem } from "../../lib/units";
+import { adviceText } from "../../ui/adviceText";
+import { lineFigure, WorkingLines } from "../../ui/WorkingLines";
+import { useWhatIf } from "./queries";
+
+/** The Working with figures that can be changed on the spot; the server works out what follows. */
+export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: string | undefined }) {
+  const units = useUnits();
+  const [changes, setChanges] = useState<Record<string, number>>({});
+  const answer = useWhatIf(advice.key, asOf, changes);
+  const changed = Object.keys(changes).length > 0;
+  const then = changed && answer.data && !answer.isError ? answer.data.then : undefined;
+  const before = new Map(advice.working.map((line) => [line.key, line]));
+  const change = (name: string, value: number | undefined) =>
+    setChanges((now) => {
+      const next = { ...now };
+      if (value === undefined) delete next[name];
+      else next[name] = value;
+      return next;
+    });
+  const lines = then?.working ?? advice.working;
+  return (
+    <aside aria-label="Working" className="sheet self-start p-4">
+      <div className="flex items-baseline justify-between">
+        <h2 className="text-[17px] font-bold">{changed ? "Working · what if" : "Working"}</h2>
+        {changed ? (
+          <button type="button" className="secondary underline" onClick={() => setChanges({})}>
+            as it stands
+          </button>
+        ) : (
+          <button type="button" className="secondary underline" onClick={() => window.print()}>
+            print
+          </button>
+        )}
+      </div>
+      {lines.length === 0 && <p className="mt-2">{inUnits(advice.reason, units)}</p>}
+      <WorkingLines
+        lines={lines}
+        figure={(line, text) => (
+          <Figure
+            line={line}
+            text={text}
+            before={before.get(line.key)}
+            units={units}
+            change={change}
+            changed={line.change in changes}
+          />
+        )}
+      />
+      {answer.isError && changed && <p className="mt-2 font-bold text-clay">{answer.error.message}</p>}
+      <p className="secondary mt-3">
+        {then ? (
+          <>
+            As it stands: {adviceText(advice, asOf ?? "", units)}.{" "}
+            <b className="text-ink">Then: {adviceText(then, asOf ?? "", units)}.</b>
+          </>
+        ) : (
+          lines.length > 0 && "Underlined figures can be changed to see what follows; nothing is stored."
+        )}
+      </p>
+    </aside>
+  );
+}
+
+interface FigureProps {
+  line: WorkingLine;
+  text: string;
+  before: WorkingLine | undefined;
+  units: UnitSystem;
+  changed: boolean;
+  change: (name: string, value: number | undefined) => void;
+}
+
+function Figure({ line, text, before, units, changed, change }: FigureProps) {
+  const [editing, setEditing] = useState(false);
+  const was = before && lineFigure(before.value, before.unit, units);
+  const old = was !== undefined && was !== text && <s className="mr-2 font-normal text-ink-2">{was}</s>;
+  if (!line.change) {
+    return (
+      <>
+        {old}
+        {text}
+      </>
+    );
+  }
+  if (editing) {
+    const finish = (typed: string) => {
+      setEditing(false);
+      const value = Number(typed.replace(",", "."));
+      const name = quantityOf(line.unit);
+      if (typed.trim() === "" || Number.isNaN(value)) change(line.change, undefined);
+      else change(line.change, name ? toServer(value, name, units) : value);
+    };
+    return (
+      <input
+        // biome-ignore lint/a11y/noAutofocus: the person has just asked to type here
+        autoFocus
+        aria-label={`What if ${line.label} were`}
+        defaultValue={plainNumber(line, units)}
+        inputMode="decimal"
+        className="w-20 border border-ink bg-panel px-1 text-right"
+        onFocus={(e) => e.target.select()}
+        onBlur={(e) => finish(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") e.currentTarget.blur();
+          if (e.key === "Escape") setEditing(false);
+        }}
+      />
+    );
+  }
+  return (
+    <>
+      {old}
+      <button
+        type="button"
+        className={`underline decoration-dotted underline-offset-3 ${changed ? "bg-band" : ""}`}
+        aria-label={`Change ${line.label}, now ${text}`}
+        onClick={() => setEditing(true)}
+      >
+        {text}
+      </button>
+    </>
+  );
+}
+
+function plainNumber(line: WorkingLine, units: UnitSystem): string {
+  const name = quantityOf(line.unit);
+  if (line.value === null) return "";
+  if (!name) return String(Number(line.value.toFixed(3)));
+  const { factor, decimals } = quantity(name, units);
+  return (line.value * factor).toFixed(decimals);
+}

@@ -1,0 +1,127 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { useFarm } from "../../app/farm";
+import { MapFile } from "./MapFile";
+import { type ImportFile, usePastImports, useUpload } from "./queries";
+
+export function ImportPage() {
+  const farm = useFarm();
+  const upload = useUpload();
+  const [file, setFile] = useState<ImportFile>();
+  if (farm.sensors === 0) {
+    return (
+      <div className="max-w-2xl py-4">
+        <h1>Nothing to bring readings to yet</h1>
+        <p className="mt-2">
+          A column of a logger file belongs to a sensor at a depth. Describe a block with its station and
+          sensors first.
+        </p>
+        <Link
+          to="/setup"
+          className="mt-3 inline-block rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel"
+        >
+          Set up a block
+        </Link>
+      </div>
+    );
+  }
+  const choose = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    setFile(undefined);
+    try {
+      setFile(await upload.mutateAsync(chosen));
+    } catch {
+      // shown below from upload.error
+    }
+  };
+  return (
+    <div className="py-1">
+      <h1>Import a logger file</h1>
+      {file ? (
+        <MapFile key={file.token} file={file} again={() => setFile(undefined)} />
+      ) : (
+        <>
+          <ChooseFile choose={choose} busy={upload.isPending} />
+          {upload.isError && (
+            <p role="alert" className="mt-3 font-bold text-clay">
+              {upload.error.message}
+            </p>
+          )}
+          <PastImports />
+        </>
+      )}
+    </div>
+  );
+}
+
+function ChooseFile({ choose, busy }: { choose: (file: File | undefined) => void; busy: boolean }) {
+  const [over, setOver] = useState(false);
+  return (
+    <label
+      className={`mt-3 block max-w-3xl cursor-pointer rounded-sheet border border-dashed p-6 ${over ? "border-ink bg-band" : "border-ink-2 bg-panel"}`}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        choose(e.dataTransfer.files[0]);
+      }}
+    >
+      <span className="text-[17px] font-bold underline decoration-dotted underline-offset-4">
+        {busy ? "Reading the file …" : "Choose a file or drop it here"}
+      </span>
+      <span className="secondary mt-1 block">
+        Columns parted by comma, semicolon or tab; one time column; one column a sensor. Nothing is stored
+        until you have seen how it is read.
+      </span>
+      <input
+        type="file"
+        className="sr-only"
+        accept=".csv,.txt,.tsv,.dat,text/*"
+        onChange={(e) => choose(e.target.files?.[0])}
+      />
+    </label>
+  );
+}
+
+function PastImports() {
+  const past = usePastImports();
+  if (!past.data?.imports.length) return null;
+  return (
+    <section aria-label="Imports so far" className="mt-6 max-w-5xl overflow-x-auto">
+      <h2 className="secondary font-bold">Imports so far</h2>
+      <table className="mt-1 w-full border-t border-rule text-left">
+        <thead className="secondary">
+          <tr>
+            <th className="py-1 font-normal">file</th>
+            <th className="font-normal">read on</th>
+            <th className="text-right font-normal">rows</th>
+            <th className="text-right font-normal">new readings</th>
+            <th className="text-right font-normal">already there</th>
+            <th className="text-right font-normal">refused</th>
+            <th className="pl-6 font-normal">outcome</th>
+          </tr>
+        </thead>
+        <tbody>
+          {past.data.imports.map((row) => (
+            <tr key={row.id} className="border-t border-rule">
+              <td className="py-1 font-bold">{row.file_name}</td>
+              <td className="figure">{row.started_at.slice(0, 16).replace("T", " ")}</td>
+              <td className="figure text-right">{row.rows_read.toLocaleString("en")}</td>
+              <td className="figure text-right">{row.readings_new.toLocaleString("en")}</td>
+              <td className="figure text-right">{row.readings_known.toLocaleString("en")}</td>
+              <td className="figure text-right">{row.refused.toLocaleString("en")}</td>
+              <td className="pl-6">
+                {row.status}
+                {row.message && <span className="secondary"> · {row.message}</span>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,108 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
+import { Field } from "../../ui/Field";
+import { Refusals } from "./PreviewTable";
+import { type ImportFile, type Plan, useProgress, useRunImport } from "./queries";
+
+/** The import itself: start, progress, and what came of it. */
+export function ImportRun({ file, plan, ready }: { file: ImportFile; plan: Plan; ready: boolean }) {
+  const run = useRunImport(file.token);
+  const progress = useProgress(run.data);
+  const [name, setName] = useState(
+    file.matched.startsWith("remembered as") ? "" : file.name.replace(/\.[^.]*$/, ""),
+  );
+  const job = progress.data ?? run.data;
+  const start = (skip: boolean) => run.mutate({ plan, skip_refused: skip, save_as: name.trim() });
+  const busy = run.isPending || (job !== undefined && !job.finished);
+  const done = job?.report?.status === "done";
+  return (
+    <div className="mt-5 border-t border-ink pt-3">
+      {!done && (
+        <div className="flex flex-wrap items-end gap-4">
+          <Field
+            label="Remember this way of reading as"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            className="w-64"
+            placeholder="not remembered"
+          />
+          <button
+            type="button"
+            className="rounded-sheet bg-ink px-5 py-1.5 font-bold text-panel disabled:opacity-40"
+            disabled={!ready || busy}
+            onClick={() => start(false)}
+          >
+            Import the file
+          </button>
+        </div>
+      )}
+      {run.isError && (
+        <p role="alert" className="mt-2 font-bold text-clay">
+          {run.error.message}
+        </p>
+      )}
+      {busy && job && <Progress job={job} />}
+      {job?.finished && job.error && (
+        <p role="alert" className="mt-2 font-bold text-clay">
+          {job.error}
+        </p>
+      )}
+      {job?.finished && job.report && <Report report={job.report} storeRest={() => start(true)} />}
+    </div>
+  );
+}
+
+function Progress({ job }: { job: Schemas["JobOut"] }) {
+  const share = job.total_bytes ? Math.min(1, job.done_bytes / job.total_bytes) : 0;
+  return (
+    <div className="mt-3">
+      <progress className="h-2 w-full accent-deep" max={1} value={share} aria-label="Import progress" />
+      <p className="secondary">{Math.round(100 * share)} % of the file read</p>
+    </div>
+  );
+}
+
+function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest: () => void }) {
+  const count = (n: number) => n.toLocaleString("en");
+  const done = report.status === "done";
+  return (
+    <div role="status" className="mt-3">
+      <p className="text-[17px] font-bold">
+        {done
+          ? `${count(report.readings_new)} new readings stored.`
+          : report.message || "Nothing was stored."}
+      </p>
+      <p className="secondary">
+        {count(report.rows_read)} rows read, {count(report.readings_known)} readings already there,{" "}
+        {count(report.cells_empty)} empty cells, {count(report.refused)} refused
+        {done && report.first_at && report.last_at
+          ? `; ${report.first_at.slice(0, 10)} to ${report.last_at.slice(0, 10)}`
+          : ""}
+        .
+      </p>
+      {report.notes.map((note) => (
+        <p key={note} className="secondary">
+          {note}.
+        </p>
+      ))}
+      {!done && report.refused > 0 && (
+        <button
+          type="button"
+          className="mt-2 rounded-sheet border border-ink px-4 py-1.5 font-bold"
+          onClick={storeRest}
+        >
+          Import the rest without the refused
+        </button>
+      )}
+      {done && (
+        <Link to="/" className="mt-2 inline-block rounded-sheet border border-ink px-4 py-1.5 font-bold">
+          See the Round
+        </Link>
+      )}
+      {report.refusals.length > 0 && (
+        <Refusals refusals={report.refusals} title={`Refused (${count(report.refused)})`} />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,53 @@
+import { Link } from "react-router";
+
+const STEPS = [
+  {
+    title: "Describe a block",
+    text: "Its soil, its irrigation system, and at which depths its sensors lie. From these come the full point, the refill point and the set time.",
+    to: "/setup",
+    action: "Set up a block",
+  },
+  {
+    title: "Bring in readings",
+    text: "A logger file with a time column and one column a sensor. You map the columns once; the next file is read the same way.",
+    to: "/import",
+    action: "Import a logger file",
+  },
+  {
+    title: "Read the Round",
+    text: "Every morning: which blocks need water today, how much, for how long, and which sensor not to trust. The date needs readings from four dawns.",
+    to: "/",
+    action: "",
+  },
+];
+
+/** What to do first, with the present step marked. */
+export function FirstSteps({ step }: { step: number }) {
+  return (
+    <section aria-label="First steps" className="max-w-3xl py-6">
+      {step === 0 && <h1>The root zone is a reservoir. Start by describing one.</h1>}
+      <ol className="mt-4 border-t border-rule">
+        {STEPS.map((s, index) => (
+          <li key={s.title} className="grid grid-cols-[2.5rem_1fr] border-b border-rule py-4">
+            <span className="figure text-[22px]">{index + 1}</span>
+            <div>
+              <h2 className={`text-[17px] font-bold ${index < step ? "text-ink-2" : ""}`}>
+                {s.title}
+                {index < step && " · done"}
+              </h2>
+              <p className="secondary mt-0.5 max-w-xl">{s.text}</p>
+              {index === step && s.action && (
+                <Link
+                  to={s.to}
+                  className="mt-2 inline-block rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel"
+                >
+                  {s.action}
+                </Link>
+              )}
+            </div>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}

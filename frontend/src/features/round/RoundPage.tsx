@@ -1,0 +1,108 @@
+import { useMemo, useState } from "react";
+import type { BlockAdvice } from "../../api/client";
+import { useAsOf, useFarm } from "../../app/farm";
+import { LevelLegend } from "../../charts/LevelLine";
+import { GROUPS } from "../../ui/adviceText";
+import { FirstSteps } from "./FirstSteps";
+import { useRound } from "./queries";
+import { RoundRow } from "./RoundRow";
+import { useRowKeys } from "./useRowKeys";
+import { WorkingAside } from "./WorkingAside";
+
+export function RoundPage() {
+  const farm = useFarm();
+  const [asOf] = useAsOf();
+  if (!farm.set_up || farm.blocks.length === 0) return <FirstSteps step={0} />;
+  if (farm.sensors === 0) return <FirstSteps step={0} />;
+  return <TheRound asOf={asOf} />;
+}
+
+function TheRound({ asOf }: { asOf: string | undefined }) {
+  const round = useRound(asOf);
+  const [find, setFind] = useState("");
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const [chosen, setChosen] = useState<string>();
+  const blocks = useMemo(
+    () => (round.data?.blocks ?? []).filter((b) => matches(b, find)),
+    [round.data, find],
+  );
+  const visible = useMemo(() => blocks.filter((b) => !folded.has(b.group)), [blocks, folded]);
+  const selected = visible.find((b) => b.key === chosen) ?? visible[0];
+  useRowKeys(visible, selected, setChosen);
+  if (round.isPending) return <p className="secondary py-6">Reading the probes …</p>;
+  if (round.isError) return <p className="py-6">{round.error.message}</p>;
+  const fold = (group: string) => setFolded((before) => toggled(before, group));
+  const noReadings = round.data.blocks.every((b) => b.last_reading_at === null);
+  return (
+    <div className="grid gap-x-6 min-[1100px]:grid-cols-[minmax(0,1fr)_326px]">
+      <div>
+        <div className="flex flex-wrap items-baseline justify-between gap-x-6 gap-y-2">
+          <h1>{round.data.sentence}</h1>
+          {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
+        </div>
+        {noReadings && <FirstSteps step={1} />}
+        <div className="round-grid mt-2 hidden px-2 sm:grid">
+          <span />
+          <LevelLegend />
+          <span className="secondary text-[12px]!">refill</span>
+          <span className="secondary text-[12px]!">advised set</span>
+        </div>
+        {GROUPS.map(({ key, title }) => {
+          const members = blocks.filter((b) => b.group === key);
+          if (members.length === 0) return null;
+          return (
+            <section key={key} aria-label={title} className="mt-3">
+              <h2 className="border-b border-rule pb-1">
+                <button
+                  type="button"
+                  className="secondary font-bold"
+                  aria-expanded={!folded.has(key)}
+                  onClick={() => fold(key)}
+                >
+                  {title}
+                  {folded.has(key) ? ` · ${members.length} folded` : ""}
+                </button>
+              </h2>
+              {!folded.has(key) &&
+                members.map((block) => (
+                  <RoundRow
+                    key={block.key}
+                    block={block}
+                    asOf={round.data.as_of}
+                    chosen={block.key === selected?.key}
+                    choose={() => setChosen(block.key)}
+                  />
+                ))}
+            </section>
+          );
+        })}
+      </div>
+      <WorkingAside block={selected} asOf={asOf} />
+    </div>
+  );
+}
+
+function Find({ value, change }: { value: string; change: (text: string) => void }) {
+  return (
+    <input
+      type="search"
+      data-find
+      value={value}
+      onChange={(e) => change(e.target.value)}
+      placeholder="Find a block or crop"
+      aria-label="Find a block or crop"
+      className="sheet w-56 px-2 py-1"
+    />
+  );
+}
+
+function matches(block: BlockAdvice, find: string): boolean {
+  const wanted = find.trim().toLowerCase();
+  return wanted === "" || `${block.name} ${block.crop} ${block.system}`.toLowerCase().includes(wanted);
+}
+
+function toggled(set: ReadonlySet<string>, value: string): ReadonlySet<string> {
+  const next = new Set(set);
+  if (!next.delete(value)) next.add(value);
+  return next;
+}

@@ -1,0 +1,68 @@
+import { Link } from "react-router";
+import type { BlockAdvice } from "../../api/client";
+import { useKeepAsOf, useUnits } from "../../app/farm";
+import { LevelLine } from "../../charts/LevelLine";
+import { show } from "../../lib/units";
+import { reasonText, refillText, setText } from "../../ui/adviceText";
+
+interface RowProps {
+  block: BlockAdvice;
+  asOf: string;
+  chosen: boolean;
+  choose: () => void;
+}
+
+/** A block on the Round: name, level line, refill, set; two lines, all of it leads to the block. */
+export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
+  const keep = useKeepAsOf();
+  const units = useUnits();
+  const { word, range } = refillText(block, asOf);
+  const advised = setText(block, units);
+  return (
+    <article
+      id={`row-${block.key}`}
+      data-testid="round-row"
+      className={`round-row round-grid items-center border-b px-2 py-2 sm:py-1 ${chosen ? "border-ink bg-panel outline outline-ink" : "border-rule"}`}
+      onPointerEnter={(e) => e.pointerType === "mouse" && choose()}
+      aria-label={block.name}
+      onFocus={choose}
+    >
+      <div className="min-w-0">
+        <Link to={keep(`/block/${block.key}`)} className="font-bold hover:underline">
+          {block.name}
+        </Link>
+        <p className="secondary truncate">
+          {block.crop}
+          {block.system ? ` · ${block.system}` : ""}
+        </p>
+      </div>
+      <div className="max-sm:order-last max-sm:col-span-2">
+        <Level block={block} />
+      </div>
+      <div>
+        <p className={`font-bold ${block.group === "act" ? "text-clay" : ""}`}>{word}</p>
+        <p className="secondary">{range}</p>
+      </div>
+      <div className="min-w-0 max-sm:col-span-2">
+        {advised && <p className="font-bold">{advised}</p>}
+        <p className="secondary" title={block.reason}>
+          {block.not_trusted.length > 0 && <b className="text-ink">Check: </b>}
+          {reasonText(block, units)}
+          {block.not_trusted.length > 1 && ` (+${block.not_trusted.length - 1} more)`}
+        </p>
+      </div>
+    </article>
+  );
+}
+
+function Level({ block }: { block: BlockAdvice }) {
+  const units = useUnits();
+  if (!block.marks || block.storage_mm === null) {
+    return <p className="secondary border-b border-ink-2 pb-0.5 italic">no level to show</p>;
+  }
+  const { marks } = block;
+  const above = block.storage_mm - marks.refill_mm;
+  const side = above >= 0 ? "above" : "below";
+  const label = `${block.name}: ${show(Math.abs(above), "depth", units)} ${side} the refill point`;
+  return <LevelLine marks={marks} storage={block.storage_mm} projected={block.projected_mm} label={label} />;
+}

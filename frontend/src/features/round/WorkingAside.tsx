@@ -1,0 +1,41 @@
+import { Link } from "react-router";
+import type { BlockAdvice } from "../../api/client";
+import { useKeepAsOf, useUnits } from "../../app/farm";
+import { inUnits } from "../../lib/units";
+import { WorkingLines } from "../../ui/WorkingLines";
+import { useWorking } from "./queries";
+
+/** The chosen block's arithmetic beside the list, on wide screens. */
+export function WorkingAside({ block, asOf }: { block: BlockAdvice | undefined; asOf: string | undefined }) {
+  const found = useWorking(block?.key, asOf);
+  const keep = useKeepAsOf();
+  const units = useUnits();
+  if (!block) return null;
+  const lines = found.data?.advice.working ?? [];
+  return (
+    <aside
+      aria-label={`Working of ${block.name}`}
+      className="sheet sticky top-3 hidden self-start p-4 min-[1100px]:block"
+    >
+      <div className="flex items-baseline justify-between">
+        <h2 className="text-[17px] font-bold">Working · {block.name}</h2>
+        <button type="button" className="secondary underline" onClick={() => window.print()}>
+          print
+        </button>
+      </div>
+      {lines.length > 0 && <WorkingLines lines={lines} />}
+      <p className="secondary mt-3">{inUnits(block.reason, units)}</p>
+      {block.not_trusted.map((note) => (
+        <p key={note} className="secondary mt-1">
+          <b className="text-ink">Check:</b> {inUnits(note, units)}
+        </p>
+      ))}
+      <Link
+        to={keep(`/block/${block.key}`)}
+        className="mt-3 inline-block rounded-sheet border border-ink bg-panel px-3 py-1 font-bold"
+      >
+        Open {block.name}
+      </Link>
+    </aside>
+  );
+}

@@ -1,0 +1,242 @@
+import type { ReactNode } from "react";
+import type { Schemas } from "../../api/client";
+import { type QuantityName, quantity, show, type UnitSystem } from "../../lib/units";
+import { Choice, Field } from "../../ui/Field";
+import type { Draft } from "./draft";
+
+interface PartProps {
+  draft: Draft;
+  change: (part: Partial<Draft>) => void;
+  refused: Record<string, string>;
+  choices: Schemas["ChoicesOut"] | undefined;
+}
+
+function Part({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <fieldset className="mt-5 border-t border-rule pt-2">
+      <legend className="pr-3 text-[17px] font-bold">{title}</legend>
+      <div className="mt-1 grid gap-x-5 gap-y-3 sm:grid-cols-2 lg:grid-cols-4">{children}</div>
+    </fieldset>
+  );
+}
+
+interface EntryProps extends PartProps {
+  field: { [K in keyof Draft]: Draft[K] extends string ? K : never }[keyof Draft];
+  label: string;
+  hint?: string;
+  list?: string;
+  text?: boolean;
+}
+
+function Entry({ draft, change, refused, field, label, hint, list, text }: EntryProps) {
+  return (
+    <Field
+      label={label}
+      hint={hint}
+      list={list}
+      name={field}
+      inputMode={text ? "text" : "decimal"}
+      value={draft[field] as string}
+      error={refused[field]}
+      onChange={(e) => change({ [field]: e.target.value })}
+    />
+  );
+}
+
+const unit = (name: QuantityName, draft: Draft) => quantity(name, draft.units).unit;
+
+export function FarmPart(props: PartProps) {
+  const zones = Intl.supportedValuesOf("timeZone");
+  return (
+    <Part title="Farm">
+      <Entry {...props} field="farmName" label="Name of the farm" text />
+      <Entry {...props} field="timeZone" label="Time zone" list="time-zones" text />
+      <datalist id="time-zones">
+        {zones.map((z) => (
+          <option key={z} value={z} />
+        ))}
+      </datalist>
+      <Choice
+        label="Units"
+        value={props.draft.units}
+        change={(units) => props.change({ units: units as UnitSystem })}
+        options={[
+          { value: "metric", label: "mm, cm, ha" },
+          { value: "us", label: "inches, feet, acres" },
+        ]}
+      />
+    </Part>
+  );
+}
+
+export function BlockPart(props: PartProps) {
+  const { draft, choices } = props;
+  const wanted = draft.crop.trim().toLowerCase();
+  const crop = choices?.crops.find((c) => c.crop === wanted || c.crop.startsWith(`${wanted} `));
+  const known = wanted && crop ? crop : undefined;
+  const tabled = known
+    ? `FAO-56 Table 22: ${show(known.root_depth_cm, "soilDepth", draft.units)}`
+    : "not in the crop table: enter it";
+  const share = known
+    ? `FAO-56 Table 22: ${Math.round(known.allowable_depletion_fraction * 100)} %`
+    : "not in the crop table: enter it";
+  return (
+    <Part title="Block">
+      <Entry {...props} field="name" label="Name" text />
+      <Entry {...props} field="crop" label="Crop" list="crops" text />
+      <datalist id="crops">
+        {choices?.crops.map((c) => (
+          <option key={c.crop} value={c.crop} />
+        ))}
+      </datalist>
+      <Entry {...props} field="area" label={`Area, ${unit("area", draft)}`} />
+      <span className="hidden lg:block" />
+      <Entry
+        {...props}
+        field="rootDepth"
+        label={`Root depth, ${unit("soilDepth", draft)}`}
+        hint={wanted ? tabled : ""}
+      />
+      <Entry
+        {...props}
+        field="allowable"
+        label="Allowable depletion, % of available"
+        hint={wanted ? share : ""}
+      />
+      <Entry
+        {...props}
+        field="minSet"
+        label={`Smallest practical set, net ${unit("depth", draft)}`}
+        hint="may be left empty"
+      />
+      <Entry
+        {...props}
+        field="maxSet"
+        label={`Largest practical set, net ${unit("depth", draft)}`}
+        hint="may be left empty"
+      />
+    </Part>
+  );
+}
+
+export function SoilPart(props: PartProps) {
+  const { draft, change, refused, choices } = props;
+  const set = (index: number, part: Partial<Draft["horizons"][number]>) =>
+    change({ horizons: draft.horizons.map((h, i) => (i === index ? { ...h, ...part } : h)) });
+  const add = () => {
+    const last = draft.horizons[draft.horizons.length - 1];
+    const id = Math.max(0, ...draft.horizons.map((h) => h.id)) + 1;
+    change({
+      horizons: [...draft.horizons, { id, bottom: "", texture: last?.texture ?? "loam", stones: "0" }],
+    });
+  };
+  return (
+    <Part title="Soil, from the surface down">
+      <div className="grid gap-2 sm:col-span-2 lg:col-span-3">
+        {draft.horizons.map((h, i) => (
+          <div key={h.id} className="grid grid-cols-3 gap-3">
+            <Field
+              label={`Horizon ${i + 1} ends at, ${unit("soilDepth", draft)}`}
+              value={h.bottom}
+              inputMode="decimal"
+              onChange={(e) => set(i, { bottom: e.target.value })}
+            />
+            <Choice
+              label="Texture"
+              value={h.texture}
+              change={(texture) => set(i, { texture })}
+              options={(choices?.textures ?? [h.texture]).map((t) => ({ value: t, label: t }))}
+            />
+            <Field
+              label="Stones, % by volume"
+              value={h.stones}
+              inputMode="decimal"
+              onChange={(e) => set(i, { stones: e.target.value })}
+            />
+          </div>
+        ))}
+        {refused.horizons && <p className="text-[13px] font-bold text-clay">{refused.horizons}</p>}
+        <div className="flex gap-4">
+          <button type="button" className="underline" onClick={add}>
+            another horizon below
+          </button>
+          {draft.horizons.length > 1 && (
+            <button
+              type="button"
+              className="underline"
+              onClick={() => change({ horizons: draft.horizons.slice(0, -1) })}
+            >
+              take the last away
+            </button>
+          )}
+        </div>
+      </div>
+      <Entry {...props} field="organic" label="Organic matter, %" />
+    </Part>
+  );
+}
+
+export function SystemPart(props: PartProps) {
+  const { draft, change } = props;
+  const sprinkler = draft.kind === "sprinkler";
+  const outlet = sprinkler ? "sprinkler" : "emitter";
+  return (
+    <Part title="Irrigation system">
+      <Choice
+        label="System"
+        value={draft.kind}
+        change={(kind) => change({ kind: kind as Draft["kind"] })}
+        options={[
+          { value: "drip", label: "drip" },
+          { value: "micro", label: "micro-sprinkler" },
+          { value: "sprinkler", label: "sprinkler, solid set" },
+        ]}
+      />
+      <Entry {...props} field="efficiency" label="Efficiency, %" />
+      <Entry
+        {...props}
+        field="wetted"
+        label="Wetted share of the ground, %"
+        hint={sprinkler ? "100 if empty" : "getting this wrong doubles or halves every set"}
+      />
+      <span className="hidden lg:block" />
+      <Entry {...props} field="flow" label={`Flow of one ${outlet}, ${unit("flow", draft)}`} />
+      <Entry {...props} field="spacing" label={`Between ${outlet}s, ${unit("spacing", draft)}`} />
+      <Entry
+        {...props}
+        field="lineSpacing"
+        label={`Between lines, ${unit("spacing", draft)}`}
+        hint="two lines a row: half the row spacing"
+      />
+    </Part>
+  );
+}
+
+export function StationPart(props: PartProps) {
+  const { draft, change } = props;
+  return (
+    <Part title="Station and sensors">
+      <Entry {...props} field="station" label="Name of the station" text />
+      <div className="sm:col-span-2">
+        <Entry
+          {...props}
+          field="depths"
+          label={`Sensor depths, ${unit("soilDepth", draft)}, from the top`}
+          hint="for example 10 20 30 40 60 80"
+          text
+        />
+      </div>
+      <Choice
+        label="The logger gives"
+        value={draft.rawUnit}
+        change={(rawUnit) => change({ rawUnit })}
+        options={[
+          { value: "%", label: "water content, %" },
+          { value: "m3/m3", label: "water content, m³/m³" },
+          { value: "count", label: "raw counts, to be calibrated" },
+          { value: "mV", label: "millivolts, to be calibrated" },
+        ]}
+      />
+    </Part>
+  );
+}

@@ -1,0 +1,65 @@
+/** Display units: the server speaks mm, cm, ha, L/h; these turn them into what the farm shows, and back. */
+export type UnitSystem = "metric" | "us";
+
+export interface Quantity {
+  unit: string;
+  factor: number;
+  decimals: number;
+}
+
+const METRIC = {
+  depth: { unit: "mm", factor: 1, decimals: 0 },
+  soilDepth: { unit: "cm", factor: 1, decimals: 0 },
+  area: { unit: "ha", factor: 1, decimals: 1 },
+  rate: { unit: "mm/h", factor: 1, decimals: 2 },
+  use: { unit: "mm/day", factor: 1, decimals: 1 },
+  flow: { unit: "L/h", factor: 1, decimals: 1 },
+  spacing: { unit: "m", factor: 1, decimals: 2 },
+} satisfies Record<string, Quantity>;
+
+export type QuantityName = keyof typeof METRIC;
+
+const US: Record<QuantityName, Quantity> = {
+  depth: { unit: "in", factor: 1 / 25.4, decimals: 2 },
+  soilDepth: { unit: "in", factor: 1 / 2.54, decimals: 0 },
+  area: { unit: "ac", factor: 10000 / 4046.8564224, decimals: 1 },
+  rate: { unit: "in/h", factor: 1 / 25.4, decimals: 3 },
+  use: { unit: "in/day", factor: 1 / 25.4, decimals: 2 },
+  flow: { unit: "gph", factor: 1 / 3.785411784, decimals: 2 },
+  spacing: { unit: "ft", factor: 1 / 0.3048, decimals: 2 },
+};
+
+export function quantity(name: QuantityName, system: UnitSystem): Quantity {
+  return (system === "us" ? US : METRIC)[name];
+}
+
+/** "19 mm" or "0.75 in". A value that rounds to nothing is not written as −0. */
+export function show(value: number, name: QuantityName, system: UnitSystem, withUnit = true): string {
+  const { unit, factor, decimals } = quantity(name, system);
+  const text = (value * factor).toFixed(decimals);
+  const figure = Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−");
+  return withUnit ? `${figure} ${unit}` : figure;
+}
+
+/** What a person typed, in the server's unit. */
+export function toServer(typed: number, name: QuantityName, system: UnitSystem): number {
+  return typed / quantity(name, system).factor;
+}
+
+/** Rewrites the millimetres in a sentence of the server for a farm that shows inches. */
+export function inUnits(sentence: string, system: UnitSystem): string {
+  if (system === "metric") return sentence;
+  return sentence.replace(/(-?\d+(?:\.\d+)?) mm\b/g, (_, mm) => show(Number(mm), "depth", system));
+}
+
+const BY_SERVER_UNIT: Record<string, QuantityName> = {
+  mm: "depth",
+  cm: "soilDepth",
+  "mm/h": "rate",
+  "mm/day": "use",
+};
+
+/** Quantity of a unit the server names, or null when it is shown as it is. */
+export function quantityOf(serverUnit: string): QuantityName | null {
+  return BY_SERVER_UNIT[serverUnit] ?? null;
+}
