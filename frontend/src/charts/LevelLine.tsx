@@ -36,7 +36,7 @@ export function LevelLine({ marks, storage, projected, label }: LevelLineProps) 
     <svg
       viewBox={`0 0 ${WIDTH} 32`}
       width="100%"
-      className="block max-w-[300px]"
+      className="block sm:max-w-[300px]"
       role="img"
       aria-label={label}
     >

@@ -10,7 +10,7 @@ export function ImportRun({ file, plan, ready }: { file: ImportFile; plan: Plan;
   const run = useRunImport(file.token);
   const progress = useProgress(run.data);
   const [name, setName] = useState(
-    file.matched.startsWith("remembered as") ? "" : file.name.replace(/\.[^.]*$/, ""),
+    file.matched.startsWith("the way remembered") ? "" : file.name.replace(/\.[^.]*$/, ""),
   );
   const job = progress.data ?? run.data;
   const start = (skip: boolean) => run.mutate({ plan, skip_refused: skip, save_as: name.trim() });

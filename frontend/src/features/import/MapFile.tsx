@@ -29,7 +29,7 @@ export function MapFile({ file, again }: { file: ImportFile; again: () => void }
   return (
     <>
       <FileLine file={file} again={again} />
-      {file.matched && <p className="secondary">Mapped by {file.matched}; change what is not right.</p>}
+      {file.matched && <p className="secondary">Mapped by {file.matched}. Change what is not right.</p>}
       {file.cautions.map((c) => (
         <p key={c} className="mt-1">
           <b>Check:</b> {c}.

@@ -39,7 +39,7 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
       <div className="max-sm:order-last max-sm:col-span-2">
         <Level block={block} />
       </div>
-      <div>
+      <div className="max-sm:text-right">
         <p className={`font-bold ${block.group === "act" ? "text-clay" : ""}`}>{word}</p>
         <p className="secondary">{range}</p>
       </div>

@@ -1,0 +1,19 @@
+.PHONY: demo reset-demo test bench generated screenshots
+
+demo:
+	@python3 scripts/dev.py demo
+
+reset-demo:
+	@python3 scripts/dev.py reset-demo
+
+test:
+	@python3 scripts/dev.py test
+
+bench:
+	@python3 scripts/dev.py bench
+
+generated:
+	@python3 scripts/dev.py generated
+
+screenshots:
+	@python3 scripts/dev.py screenshots
