@@ -24,6 +24,7 @@ def create_app(settings: Settings | None = None) -> OpenAPI:
     app = OpenAPI(
         "embalse",
         info=Info(title="Embalse", version=__version__),
+        security_schemes={},
         doc_ui=False,
         validation_error_model=ErrorOut,
         validation_error_callback=invalid_response,

@@ -17,7 +17,9 @@ _UNIT_SPELLINGS = {
     "mV": ("mv",),
 }
 UNIT_WORDS = {word: unit for unit, words in _UNIT_SPELLINGS.items() for word in words}
-OTHER_UNIT_WORDS = frozenset(["", "-", "ts", "rn", "yyyy-mm-dd", "dd/mm/yyyy", "hh:mm", "local", "utc", "v", "mm", "c", "°c", "degc", "time"])
+OTHER_UNIT_WORDS = frozenset(
+    ["", "-", "ts", "rn", "yyyy-mm-dd", "dd/mm/yyyy", "hh:mm", "local", "utc", "v", "mm", "c", "°c", "degc", "time"]
+)
 
 
 class FileRefused(ValueError):

@@ -1,0 +1,196 @@
+import io
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+import schemathesis
+from flask.testing import FlaskClient
+from hypothesis import HealthCheck
+from hypothesis import settings as hypothesis_settings
+from schemathesis.checks import not_a_server_error
+
+from embalse.app import create_app
+from embalse.config import Settings
+
+
+@pytest.fixture
+def client(farm: Settings) -> FlaskClient:
+    return create_app(farm).test_client()
+
+
+@pytest.fixture
+def demo_client(demo: Settings) -> FlaskClient:
+    return create_app(demo).test_client()
+
+
+def upload(client: FlaskClient, path: Path) -> dict[str, Any]:
+    body = {"file": (io.BytesIO(path.read_bytes()), path.name)}
+    answer = client.post("/api/files", data=body, content_type="multipart/form-data")
+    assert answer.status_code == 200, answer.json
+    return answer.json  # type: ignore[return-value]
+
+
+def run(client: FlaskClient, token: str, body: dict[str, Any]) -> dict[str, Any]:
+    started = client.post(f"/api/files/{token}/import", json=body)
+    assert started.status_code == 202, started.json
+    for _ in range(200):
+        job = client.get(f"/api/imports/running/{started.json['token']}").json
+        if job["finished"]:
+            return job  # type: ignore[return-value]
+        time.sleep(0.02)
+    raise AssertionError("the import did not finish")
+
+
+def test_a_file_from_upload_to_advice(client: FlaskClient, logger_file: Callable[..., Path]) -> None:
+    seen = upload(client, logger_file())
+    assert seen["suggestion"] == {f"one-{d}": f"one/a/{d}" for d in (10, 30, 50)}
+    assert [c["is_time"] for c in seen["columns"]] == [True, False, False, False]
+    plan = {
+        "time_zone": "Europe/Madrid",
+        "date_order": "ymd",
+        "columns": [{"column": c, "sensor": s} for c, s in seen["suggestion"].items()],
+    }
+    rows = client.post(f"/api/files/{seen['token']}/preview", json={"plan": plan}).json["rows"]
+    assert rows[0]["values"] == {"one-10": 0.27, "one-30": 0.27, "one-50": 0.27}
+    job = run(client, seen["token"], {"plan": plan, "save_as": "probe"})
+    assert job["report"]["readings_new"] == 723 and job["done_bytes"] == job["total_bytes"]
+    assert client.get("/api/imports").json["imports"][0]["status"] == "done"
+    block = client.get("/api/round?working=true").json["blocks"][0]
+    assert block["refill"]["days"]["mid"] >= 0 and block["working"][-1]["key"] == "set_time_h"
+    again = upload(client, logger_file())
+    assert again["matched"] == "the way remembered as 'probe'"
+
+
+def test_refused_rows_come_back_with_their_lines(client: FlaskClient, logger_file: Callable[..., Path]) -> None:
+    path = logger_file()
+    path.write_text(path.read_text().replace("0.26", "x", 1))
+    seen = upload(client, path)
+    plan = {"time_zone": "UTC", "date_order": "ymd", "columns": [{"column": "one-10", "sensor": "one/a/10"}]}
+    report = run(client, seen["token"], {"plan": plan})["report"]
+    assert report["status"] == "refused" and report["refusals"][0]["line"] > 1
+    assert run(client, seen["token"], {"plan": plan, "skip_refused": True})["report"]["status"] == "done"
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "where"),
+    [
+        ("get", "/api/blocks/none", None, 404, "block"),
+        ("get", "/api/round?as_of=lunch", None, 422, "as_of"),
+        ("get", "/api/blocks/one?days=1", None, 422, "days"),
+        ("post", "/api/farm", {"embalse": 1, "blocks": [{"key": "X Y"}]}, 422, "blocks[0].key"),
+        ("post", "/api/blocks/one/what-if", {"changes": {"efficiency_fraction": 2}}, 422, "efficiency_fraction"),
+        ("post", "/api/blocks/one/what-if", {"changes": {}}, 422, "changes"),
+        ("post", "/api/blocks/none/sets", {"start": "2026-07-01T20:00", "hours": 1, "gross_mm": 3}, 404, "block"),
+        ("post", "/api/blocks/one/sets", {"start": "2026-07-01T20:00", "hours": 0, "gross_mm": 3}, 422, "hours"),
+        ("get", "/api/files/nothing", None, 404, "file"),
+        ("get", "/api/imports/running/nothing", None, 404, "import"),
+        ("get", "/api/nothing", None, 404, "request"),
+        ("delete", "/api/round", None, 405, "request"),
+    ],
+)
+def test_refusals_have_one_shape(
+    client: FlaskClient, method: str, path: str, body: Any, status: int, where: str
+) -> None:
+    answer = getattr(client, method)(path, json=body) if body is not None else getattr(client, method)(path)
+    assert answer.status_code == status
+    assert answer.json["errors"][0]["path"] == where
+    assert answer.json["errors"][0]["reason"]
+
+
+def test_a_set_is_logged_once(client: FlaskClient) -> None:
+    body = {"start": "2026-07-13T20:00", "hours": 5.5, "gross_mm": 11, "note": "night"}
+    assert client.post("/api/blocks/one/sets", json=body).json["created"] == {"sets": 1}
+    assert client.post("/api/blocks/one/sets", json=body).json["unchanged"] == {"sets": 1}
+    assert client.get("/api/blocks/one").json["sets"][0]["gross_mm"] == 11
+
+
+def test_an_upload_that_is_no_logger_file(client: FlaskClient, tmp_path: Path) -> None:
+    path = tmp_path / "letter.txt"
+    path.write_text("Dear reader")
+    body = {"file": (io.BytesIO(path.read_bytes()), "letter.txt")}
+    answer = client.post("/api/files", data=body, content_type="multipart/form-data")
+    assert answer.status_code == 422 and answer.json["errors"][0]["path"] == "file"
+
+
+def test_an_unexpected_fault_says_nothing_of_the_inside(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(*_: Any) -> None:
+        raise ZeroDivisionError("secret detail")
+
+    monkeypatch.setattr("embalse.api.advice.round_content", broken)
+    answer = client.get("/api/round")
+    assert answer.status_code == 500 and answer.json["log_id"]
+    assert "secret" not in answer.text
+
+
+def test_before_the_farm_is_set_up(empty: Settings) -> None:
+    client = create_app(empty).test_client()
+    assert client.get("/api/farm").json["set_up"] is False
+    assert client.get("/api/round").status_code == 409
+
+
+def test_other_sites_may_not_write(client: FlaskClient) -> None:
+    body = {"changes": {"efficiency_fraction": 0.5}}
+    answer = client.post("/api/blocks/one/what-if", json=body, headers={"Sec-Fetch-Site": "cross-site"})
+    assert answer.status_code == 403
+
+
+def test_pages_come_from_the_built_front_end_under_a_strict_policy(farm: Settings, tmp_path: Path) -> None:
+    site = tmp_path / "site"
+    (site / "assets").mkdir(parents=True)
+    (site / "index.html").write_text("<title>page</title>")
+    (site / "assets" / "a.js").write_text("let a")
+    (site / "assets" / "a.js.gz").write_bytes(b"zipped")
+    client = create_app(Settings(data=farm.data, front_end=str(site))).test_client()
+    page = client.get("/block/one")
+    assert "page" in page.text and "default-src 'self'" in page.headers["Content-Security-Policy"]
+    script = client.get("/assets/a.js", headers={"Accept-Encoding": "gzip"})
+    assert (script.data, script.headers["Content-Encoding"], script.mimetype) == (b"zipped", "gzip", "text/javascript")
+    assert "immutable" in script.headers["Cache-Control"]
+    assert client.get("/assets/a.js").data == b"let a"
+    assert "page" in client.get("/../../etc/passwd").text
+
+
+def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskClient) -> None:
+    from embalse.services.advise import round_content
+
+    assert demo_client.get("/api/round?working=true").json == round_content().model_dump(mode="json")
+
+
+@pytest.mark.parametrize(
+    "operation",
+    [
+        "farm",
+        "sensors",
+        "choices",
+        "season",
+        "round",
+        "block",
+        "whatIf",
+        "logSet",
+        "applyFarm",
+        "runImport",
+        "previewFile",
+        "importProgress",
+    ],
+)
+def test_nothing_that_fits_the_schema_or_breaks_it_makes_a_fault(farm: Settings, operation: str) -> None:
+    app = create_app(farm)
+    schema = schemathesis.openapi.from_wsgi("/openapi.json", app)
+    chosen = schema.include(operation_id=operation)
+    calls = 0
+    for result in chosen.get_all_operations():
+        strategy = result.ok().as_strategy()
+
+        from hypothesis import given
+
+        @hypothesis_settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+        @given(case=strategy)
+        def check(case: Any) -> None:
+            nonlocal calls
+            calls += 1
+            case.call_and_validate(checks=[not_a_server_error])
+
+        check()
+    assert calls > 0

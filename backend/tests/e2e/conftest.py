@@ -1,0 +1,67 @@
+"""A real server on a free port and a real browser that refuses to leave the machine."""
+
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+from waitress.server import create_server
+
+from embalse.app import create_app
+from embalse.config import Settings
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+AXE = Path(__file__).resolve().parents[3] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+@pytest.fixture(scope="session")
+def browser_here() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def served() -> Iterator[Callable[[Settings], str]]:
+    servers = []
+
+    def serve(settings: Settings) -> str:
+        server = create_server(create_app(settings), host="127.0.0.1", port=0, threads=4)
+        threading.Thread(target=server.run, daemon=True).start()
+        servers.append(server)
+        return f"http://127.0.0.1:{server.effective_port}"
+
+    yield serve
+    for server in servers:
+        server.close()
+
+
+@pytest.fixture
+def page(browser_here: Browser) -> Iterator[Page]:
+    """A page that fails the test on a console error, a script error or a request to another machine."""
+    context = browser_here.new_context(viewport={"width": 1280, "height": 800})
+    found = context.new_page()
+    troubles: list[str] = []
+    found.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    found.on("pageerror", lambda e: troubles.append(str(e)))
+    found.on("request", lambda r: troubles.append(r.url) if not r.url.startswith("http://127.0.0.1:") else None)
+    yield found
+    context.close()
+    assert troubles == []
+
+
+def accessibility_faults(page: Page) -> list[str]:
+    """What axe finds wrong, serious or worse; run from the page's own origin, as its policy wants."""
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    result = page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:160]}"
+        for v in result["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]

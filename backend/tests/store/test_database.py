@@ -1,0 +1,89 @@
+import sqlite3
+from pathlib import Path
+
+import pytest
+
+from embalse.config import Settings, settings_from
+from embalse.store.database import database, migrate, migration_scripts, open_database, schema_version, transaction
+from embalse.store.errors import NewerDatabase
+from embalse.store.models import Soil
+
+FIRST = migration_scripts()
+NEXT = [*FIRST, (FIRST[-1][0] + 1, "ALTER TABLE soil ADD COLUMN colour TEXT;")]
+
+
+def test_a_new_file_gets_the_newest_schema_and_no_copy(tmp_path: Path) -> None:
+    path = tmp_path / "new.db"
+    assert migrate(path) is None
+    assert schema_version(path) == FIRST[-1][0]
+    assert migrate(path) is None
+
+
+def test_a_migration_keeps_the_data_and_copies_the_file_first(tmp_path: Path) -> None:
+    path = tmp_path / "farm.db"
+    migrate(path)
+    with sqlite3.connect(path) as connection:
+        connection.execute("INSERT INTO soil (key, name) VALUES ('a', 'A')")
+    connection.close()
+    copy = migrate(path, NEXT)
+    assert copy is not None and schema_version(copy) == FIRST[-1][0]
+    for file, columns in ((path, 4), (copy, 3)):
+        connection = sqlite3.connect(file)
+        rows = connection.execute("SELECT * FROM soil").fetchall()
+        connection.close()
+        assert len(rows) == 1 and len(rows[0]) == columns
+
+
+def test_a_migration_that_fails_changes_nothing(tmp_path: Path) -> None:
+    path = tmp_path / "farm.db"
+    migrate(path)
+    broken = [*FIRST, (FIRST[-1][0] + 1, "CREATE TABLE extra (id INTEGER); SELECT * FROM no_such_table;")]
+    with pytest.raises(sqlite3.OperationalError):
+        migrate(path, broken)
+    assert schema_version(path) == FIRST[-1][0]
+    connection = sqlite3.connect(path)
+    names = {row[0] for row in connection.execute("SELECT name FROM sqlite_master")}
+    connection.close()
+    assert "extra" not in names
+
+
+def test_a_newer_file_is_left_alone(tmp_path: Path) -> None:
+    path = tmp_path / "farm.db"
+    migrate(path, NEXT)
+    with pytest.raises(NewerDatabase):
+        migrate(path)
+
+
+def test_foreign_keys_and_wal_are_on(empty: Settings) -> None:
+    assert database.execute_sql("PRAGMA foreign_keys").fetchone()[0] == 1
+    assert database.execute_sql("PRAGMA journal_mode").fetchone()[0] == "wal"
+
+
+def test_a_transaction_that_fails_leaves_nothing(empty: Settings) -> None:
+    with pytest.raises(RuntimeError), transaction():
+        Soil.create(key="x", name="X")
+        raise RuntimeError
+    assert Soil.select().count() == 0
+
+
+def test_models_and_migrations_name_the_same_columns(empty: Settings) -> None:
+    from embalse.store import models
+
+    for table in models.Table.__subclasses__():
+        stored = {row[1] for row in database.execute_sql(f"PRAGMA table_info({table._meta.table_name})")}
+        assert stored == {field.column_name for field in table._meta.sorted_fields}, table.__name__
+
+
+def test_opening_another_file_moves_the_models_there(tmp_path: Path) -> None:
+    for name in ("a", "b"):
+        open_database(tmp_path / f"{name}.db")
+        Soil.create(key=name, name=name)
+    assert [s.key for s in Soil.select()] == ["b"]
+    database.close()
+
+
+def test_settings_come_from_the_environment() -> None:
+    found = settings_from({"EMBALSE_PORT": "9000", "EMBALSE_DATA": "somewhere", "HOME": "x"})
+    assert (found.port, found.data, found.host) == (9000, "somewhere", "127.0.0.1")
+    with pytest.raises(ValueError, match="EMBALSE_PORT"):
+        settings_from({"EMBALSE_PORT": "ninety"})

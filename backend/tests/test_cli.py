@@ -1,0 +1,107 @@
+import json
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from click.testing import CliRunner, Result
+
+from embalse.cli import main
+from embalse.store.database import database
+from tests.conftest import PLAIN_FARM
+
+Run = Callable[..., Result]
+
+
+@pytest.fixture
+def run(tmp_path: Path) -> Iterator[Run]:
+    def call(*words: str, **environment: str) -> Result:
+        if not database.is_closed():
+            database.close()
+        return CliRunner().invoke(main, list(words), env={"EMBALSE_DATA": str(tmp_path / "data"), **environment})
+
+    yield call
+    if not database.is_closed():
+        database.close()
+
+
+@pytest.fixture
+def document(tmp_path: Path) -> Callable[[Any], str]:
+    def write(content: Any) -> str:
+        path = tmp_path / "farm.json"
+        path.write_text(json.dumps(content))
+        return str(path)
+
+    return write
+
+
+def test_help_names_every_command_and_setting(run: Run) -> None:
+    text = run("--help").output
+    for word in ("init", "serve", "demo", "apply", "import", "advise", "EMBALSE_DATA", "EMBALSE_PORT"):
+        assert word in text
+    for command in ("init", "serve", "demo", "apply", "import", "advise"):
+        assert run(command, "--help").exit_code == 0
+
+
+def test_from_nothing_to_advice(run: Run, document: Callable[[Any], str], logger_file: Callable[..., Path]) -> None:
+    assert run("advise").exit_code == 1
+    assert "created 8" in run("apply", document(PLAIN_FARM)).output
+    assert "created 0, changed 0" in run("apply", document(PLAIN_FARM)).output
+    path = logger_file()
+    first = run("import", str(path), "--save", "probe")
+    assert first.exit_code == 0, first.output
+    assert "723 new readings" in first.output and "Mapped by column names, times in Europe/Madrid" in first.output
+    report = json.loads(run("import", str(path), "--profile", "probe", "--json").output)
+    assert (report["readings_new"], report["readings_known"], report["mapped_by"]) == (0, 723, "profile 'probe'")
+    answer = json.loads(run("advise", "--as-of", "2026-07-14T06:00", "--json", "one").output)
+    block = answer["blocks"][0]
+    assert block["depletion_mm"] == pytest.approx(block["marks"]["full_mm"] - block["storage_mm"])
+    assert block["refill"]["days"]["low"] <= block["refill"]["days"]["mid"] <= block["refill"]["days"]["high"]
+    assert {line["key"] for line in block["working"]} >= {"full_mm", "depletion_mm", "net_mm", "gross_mm", "set_time_h"}
+    assert all(line["source"]["title"] for line in block["working"])
+    assert "One" in run("advise", "--as-of", "2026-07-14T06:00").output
+
+
+def test_refusals_go_to_standard_error_with_status_one(
+    run: Run, document: Callable[[Any], str], logger_file: Callable[..., Path]
+) -> None:
+    wrong = json.loads(json.dumps(PLAIN_FARM))
+    wrong["systems"][0]["efficiency_fraction"] = 0
+    refused = run("apply", document(wrong))
+    assert refused.exit_code == 1 and "systems[0].efficiency_fraction: " in refused.stderr
+    run("apply", document(PLAIN_FARM))
+    assert "no block 'two'" in run("advise", "two").stderr
+    assert "write it like" in run("advise", "--as-of", "soon").stderr
+    path = logger_file()
+    path.write_text(path.read_text().replace("0.26", "x", 1))
+    bad = run("import", str(path))
+    assert bad.exit_code == 1 and "not a number" in bad.stderr and "nothing was stored" in bad.stderr
+    assert run("import", str(path), "--skip-refused").exit_code == 0
+    nameless = run("import", str(logger_file(name="x.csv", columns="p,q,r")))
+    assert "no column is named like a sensor's channel" in nameless.stderr
+
+
+def test_a_plan_file_maps_columns(
+    run: Run, document: Callable[[Any], str], logger_file: Callable[..., Path], tmp_path: Path
+) -> None:
+    run("apply", document(PLAIN_FARM))
+    plan = tmp_path / "plan.json"
+    plan.write_text(
+        json.dumps({"time_zone": "UTC", "date_order": "ymd", "columns": [{"column": "p", "sensor": "one/a/30"}]})
+    )
+    assert "241 new readings" in run("import", str(logger_file(columns="p,q")), "--plan", str(plan)).output
+    plan.write_text(json.dumps({"time_zone": "UTC", "columns": []}))
+    assert "date_order" in run("import", str(logger_file(columns="p,q")), "--plan", str(plan)).stderr
+
+
+def test_init_names_the_farm_and_keeps_it(run: Run) -> None:
+    assert "Database ready" in run("init", "--name", "Mine", "--time-zone", "America/Santiago", "--units", "us").output
+    assert run("init").exit_code == 0
+    assert "No blocks yet." in run("advise").output
+    assert run("init", "--name", "X", "--time-zone", "Nowhere").exit_code == 1
+
+
+def test_nobody_else_is_served_before_sign_in_exists(run: Run) -> None:
+    refused = run("serve", EMBALSE_HOST="0.0.0.0")
+    assert refused.exit_code == 1 and "loopback" in refused.stderr
+    assert "EMBALSE_PORT" in run("serve", EMBALSE_PORT="x").stderr
