@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
-from embalse.core.calibration import calibration_at, implausible_theta
+from embalse.core.calibration import HIGHEST_THETA, calibration_at, implausible_theta
 from embalse.core.decision import Advice, decide
 from embalse.core.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
 from embalse.core.errors import CoreError, require
@@ -87,21 +87,27 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
 
 def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
     """Water content [m³/m³] at each dawn value, shape (n,), NaN where uncalibrated or implausible."""
-    theta = np.full(len(readings.dawn_raw), np.nan)
-    calibrations = sorted(sensor.calibrations, key=lambda c: c.valid_from)
-    if len(calibrations) <= 1:
-        only = calibration_at(calibrations, sensor.raw_unit, moment.now)
-        if only is not None:
-            theta = only.intercept + only.slope * readings.dawn_raw
-            started = 86400.0 * readings.dawn_days + moment.dawn_offset_s >= only.valid_from
-            fallback = calibration_at([], sensor.raw_unit, moment.now)
-            before = np.nan if fallback is None else fallback.intercept + fallback.slope * readings.dawn_raw
-            theta = np.where(started, theta, before)
+    if not len(readings.dawn_raw):
+        return readings.dawn_raw
+    first = 86400.0 * float(readings.dawn_days[0]) + moment.dawn_offset_s
+    at_first = calibration_at(sensor.calibrations, sensor.raw_unit, first)
+    if any(c.valid_from > first for c in sensor.calibrations):
+        theta = _theta_by_day(sensor, readings, moment)
+    elif at_first is None:
+        return np.full(len(readings.dawn_raw), np.nan)
     else:
-        for index, day in enumerate(readings.dawn_days):
-            found = calibration_at(calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
-            theta[index] = np.nan if found is None else found.theta(float(readings.dawn_raw[index]))
-    return np.where((theta >= 0) & (theta <= 0.60), theta, np.nan)
+        theta = at_first.intercept + at_first.slope * readings.dawn_raw
+    theta[(theta < 0) | (theta > HIGHEST_THETA)] = np.nan
+    return theta
+
+
+def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
+    theta = np.full(len(readings.dawn_raw), np.nan)
+    for index, day in enumerate(readings.dawn_days):
+        found = calibration_at(sensor.calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
+        if found is not None:
+            theta[index] = found.theta(float(readings.dawn_raw[index]))
+    return theta
 
 
 def dawn_storage_mm(
@@ -117,12 +123,17 @@ def dawn_storage_mm(
         values = readings.get(sensor.key, NO_READINGS)
         columns.append((values.dawn_days, dawn_theta(sensor, values, moment)))
     used = [(layer, column) for layer, column in zip(analysis.layers, columns, strict=True) if layer.used_cm > 0]
-    days = np.unique(np.concatenate([column[0] for _, column in used]))
+    days = used[0][1][0]
+    if any(len(column[0]) != len(days) or (column[0] != days).any() for _, column in used[1:]):
+        days = np.unique(np.concatenate([column[0] for _, column in used]))
     if not len(days):
         return {}
     theta = np.full((len(used), len(days)), np.nan)
     for row, (_, (sensor_days, sensor_theta)) in enumerate(used):
-        theta[row, np.searchsorted(days, sensor_days)] = sensor_theta
+        if len(sensor_days) == len(days):
+            theta[row] = sensor_theta
+        else:
+            theta[row, np.searchsorted(days, sensor_days)] = sensor_theta
     weights = np.array([10.0 * layer.used_cm for layer, _ in used])
     storage = weights @ theta
     result = {}

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal
 
 from embalse.core.errors import CalibrationError, require
@@ -34,6 +35,7 @@ class LinearCalibration:
         return UNSTATED_ERROR_THETA if self.rmse_theta is None else self.rmse_theta
 
 
+@cache
 def finished_unit_calibration(raw_unit: str) -> LinearCalibration | None:
     """The identity for sensors that already give water content, None for raw signals.
 
@@ -59,6 +61,8 @@ def calibration_at(
     LinearCalibration or None
         None when the sensor gives raw signals and none has been entered: such a reading is an index, not water.
     """
+    if not calibrations:
+        return finished_unit_calibration(raw_unit)
     started = [c for c in calibrations if c.valid_from <= instant]
     if started:
         return max(started, key=lambda c: c.valid_from)

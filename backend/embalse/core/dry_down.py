@@ -70,7 +70,8 @@ def _with_limits(slopes: NDArray[np.float64], variance: float) -> Slope:
     half_width = CONFIDENCE_Z * math.sqrt(variance)
     upper = min(round((pairs + half_width) / 2.0), pairs - 1)
     lower = max(round((pairs - half_width) / 2.0) - 1, 0)
-    return Slope(float(np.median(slopes)), float(slopes[lower]), float(slopes[upper]))
+    middle = (float(slopes[(pairs - 1) // 2]) + float(slopes[pairs // 2])) / 2
+    return Slope(middle, float(slopes[lower]), float(slopes[upper]))
 
 
 @dataclass(frozen=True)

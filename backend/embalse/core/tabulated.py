@@ -2,7 +2,7 @@
 
 import csv
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 
 from embalse.core.errors import CoreError
@@ -57,6 +57,7 @@ def crops() -> dict[str, CropDefaults]:
     }
 
 
+@lru_cache(maxsize=512)
 def crop_defaults(crop: str) -> CropDefaults | None:
     """Defaults for a crop by its plain name ("almond" finds "almond no cover"), or None.
 

@@ -4,9 +4,10 @@ import math
 from collections.abc import Mapping, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from embalse.core.analysis import BlockAnalysis, analyse
-from embalse.core.block import Block, Moment, SensorReadings
+from embalse.core.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.dry_down import WINDOW_DAYS
 from embalse.core.projection import storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
@@ -102,17 +103,14 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
 def _sensor_readings(
     rows: FarmRows,
     latest: Mapping[int, tuple[int, float]],
-    dawns: Mapping[int, tuple[list[int], list[float]]],
+    dawns: Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]],
 ) -> dict[str, SensorReadings]:
     found = {}
     for sensors in rows.sensors.values():
         for sensor in sensors:
             if sensor.id in latest:
                 at, raw = latest[sensor.id]
-                days, values = dawns.get(sensor.id, ([], []))
-                found[sensor.ref] = SensorReadings(
-                    at, raw, np.array(days, dtype=np.int64), np.array(values, dtype=float)
-                )
+                found[sensor.ref] = SensorReadings(at, raw, *dawns.get(sensor.id, (NO_DAYS, NO_VALUES)))
     return found
 
 

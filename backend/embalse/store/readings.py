@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,9 @@ from embalse.store.database import database
 from embalse.store.rows import SetRow
 
 LATEST_WINDOW_S = 3 * 3600
+
+# CROSS JOIN holds SQLite to the written order: the few sensors first, then a search by key in the long table.
+# Left to choose, it scans the long table.
 
 Reading = tuple[int, int, float, int]
 """Sensor id, instant [s, UTC], raw value, import job id."""
@@ -47,7 +51,7 @@ def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
     """Latest instant and the median raw value of the three hours up to it, by sensor, not after ``now``."""
     only, parameters = _only(block_id)
     sql = f"""SELECT r.sensor_id, r.ts, r.raw FROM sensor s
-        {only} JOIN reading r ON r.sensor_id = s.id AND r.ts <= ? AND r.ts >
+        {only} CROSS JOIN reading r ON r.sensor_id = s.id AND r.ts <= ? AND r.ts >
           (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= ?) - {LATEST_WINDOW_S}"""
     values: dict[int, list[float]] = defaultdict(list)
     newest: dict[int, int] = {}
@@ -69,17 +73,20 @@ def _only(block_id: int | None) -> tuple[str, list[int]]:
     return "JOIN station t ON t.id = s.station_id AND t.block_id = ?", [block_id]
 
 
-def dawns(block_id: int | None, first_day: int, last_day: int) -> dict[int, tuple[list[int], list[float]]]:
+def dawns(
+    block_id: int | None, first_day: int, last_day: int
+) -> dict[int, tuple[NDArray[np.int64], NDArray[np.float64]]]:
     """Days and dawn values (raw) of each sensor from the first to the last day number, both included."""
     only, parameters = _only(block_id)
     sql = f"""SELECT d.sensor_id, d.day, d.raw FROM sensor s {only}
-        JOIN dawn d ON d.sensor_id = s.id AND d.day BETWEEN ? AND ?"""
-    found: dict[int, tuple[list[int], list[float]]] = {}
-    for sensor_id, day, raw in database.execute_sql(sql, (*parameters, first_day, last_day)):
-        days, values = found.setdefault(sensor_id, ([], []))
-        days.append(day)
-        values.append(raw)
-    return found
+        CROSS JOIN dawn d ON d.sensor_id = s.id AND d.day BETWEEN ? AND ?"""
+    rows = database.execute_sql(sql, (*parameters, first_day, last_day))
+    table = np.fromiter(rows, dtype=[("id", np.int64), ("day", np.int64), ("raw", np.float64)])
+    if not len(table):
+        return {}
+    ids, days, values = (np.ascontiguousarray(table[name]) for name in ("id", "day", "raw"))
+    edges = [0, *(np.flatnonzero(np.diff(ids)) + 1).tolist(), len(ids)]
+    return {int(ids[low]): (days[low:high], values[low:high]) for low, high in pairwise(edges)}
 
 
 def sensor_ids() -> list[int]:

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, type Schemas, unwrap } from "../api/client";
 import { month } from "../lib/dates";
 import { useAsOf, useFarm } from "./farm";
@@ -38,10 +38,19 @@ function Ribbon({ first, season }: { first: string; season: Schemas["SeasonConte
     Math.round((Date.parse(`${iso.slice(0, 10)}T00:00Z`) - from.getTime()) / DAY);
   const today = dayOf(season.today);
   const shown = dragged ?? dayOf(asOf ?? farm.now);
-  const choose = (value: number) => {
+  // Until the address follows, what the hand does is the truth; going back to now takes over.
+  const sent = useRef(asOf);
+  useEffect(() => {
+    if (asOf !== undefined || sent.current === undefined) return;
+    sent.current = undefined;
     setDragged(null);
+  }, [asOf]);
+  const choose = (value: number) => {
     const date = new Date(from.getTime() + value * DAY).toISOString().slice(0, 10);
-    setAsOf(value >= today ? undefined : `${date}T06:00`);
+    const moment = value >= today ? undefined : `${date}T06:00`;
+    setDragged(value);
+    sent.current = moment;
+    setAsOf(moment);
   };
   return (
     <div className="no-print relative mb-3 hidden sm:block">

@@ -1,0 +1,10 @@
+"""Benchmarks: ``python -m bench [import] [block] [round] [script]``. They print figures; they never fail a build."""
+
+import sys
+
+from bench import block_page, first_screen, importing, round_list
+
+ALL = {"import": importing.main, "block": block_page.main, "round": round_list.main, "script": first_screen.main}
+
+for name in sys.argv[1:] or ALL:
+    ALL[name]()
