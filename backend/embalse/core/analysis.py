@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
 from embalse.core.calibration import HIGHEST_THETA, calibration_at, implausible_theta
+from embalse.core.cautions import settling_caution, uneven_caution
 from embalse.core.decision import Advice, decide
 from embalse.core.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
 from embalse.core.errors import CoreError, require
@@ -153,7 +154,11 @@ def _filled_storage(layers: Sequence[Layer], theta: NDArray[np.float64]) -> floa
 
 
 def analyse(
-    block: Block, readings: Mapping[str, SensorReadings], wet_days: frozenset[int], moment: Moment
+    block: Block,
+    readings: Mapping[str, SensorReadings],
+    wet_days: frozenset[int],
+    moment: Moment,
+    last_set_end: float | None = None,
 ) -> BlockAnalysis:
     """A block's state, use, advice and Working at a moment; never raises for lack of data, but says why.
 
@@ -165,6 +170,8 @@ def analyse(
         Day numbers on which a set ran or rain fell.
     moment : Moment
         Instant [s, UTC] and day number the advice is for.
+    last_set_end : float, optional
+        End of the latest set that had started by then [s, UTC].
 
     Returns
     -------
@@ -175,7 +182,9 @@ def analyse(
     instants = [readings[key].latest_at for key in keys if key in readings]
     last = max((instant for instant in instants if instant is not None), default=None)
     try:
-        return replace(_analyse(block, readings, wet_days, moment), last_reading_at=last)
+        found = _analyse(block, readings, wet_days, moment)
+        settling = settling_caution(last_set_end, moment.now) if found.state else None
+        return replace(found, last_reading_at=last, cautions=(*found.cautions, *([settling] if settling else [])))
     except CoreError as refusal:
         return replace(_no_advice(block, (), refusal.reason), last_reading_at=last)
 
@@ -315,6 +324,8 @@ def _cautions(
         for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
         if layer.used_cm == 0 and reading.theta is None
     ]
+    uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
+    notes += [f"{name}: {note}" for name, note in uneven if note]
     if state.disagree:
         notes.append(
             f"stations disagree: depletion from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm, the mean is used"

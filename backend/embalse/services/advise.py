@@ -29,7 +29,7 @@ from embalse.services.content import (
 )
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
-from embalse.store.rows import BlockRow, FarmRow, FarmRows
+from embalse.store.rows import BlockRow, FarmRow, FarmRows, SetRow
 
 MINUTES_STEP = 5
 WETTING_RAIN_MM = 2.0
@@ -94,10 +94,15 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     latest = readings_store.latest(only, now)
     dawns = readings_store.dawns(only, last_dawn - WINDOW_DAYS, last_dawn)
     readings = _sensor_readings(rows, latest, dawns)
-    wet = _wet_days(zone, now, last_dawn)
+    first = times.instant_of(last_dawn - WINDOW_DAYS - 1, 0, zone)
+    sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
+    wet = _wet_days(zone, sets, last_dawn)
+    ends: dict[str, float] = {}
+    for row in sets:
+        ends[row.block_key] = max(row.end_at, ends.get(row.block_key, 0))
     rainy = wet.get("", frozenset())
     moment = Moment(now, day, float(dawn_end - 86400 * day))
-    return [analyse(b, readings, wet.get(b.key, frozenset()) | rainy, moment) for b in blocks]
+    return [analyse(b, readings, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
 
 
 def _sensor_readings(
@@ -114,12 +119,12 @@ def _sensor_readings(
     return found
 
 
-def _wet_days(zone: str, now: int, last_dawn: int) -> dict[str, frozenset[int]]:
+def _wet_days(zone: str, sets: Sequence[SetRow], last_dawn: int) -> dict[str, frozenset[int]]:
     """Day numbers (from dawn to dawn) with a set, by block key; with rain of 2 mm or more under the empty key."""
     first = last_dawn - WINDOW_DAYS - 1
     dawn_s = 3600 * times.DAWN_END_H
     wet: dict[str, set[int]] = {}
-    for row in readings_store.sets(None, times.instant_of(first, 0, zone), now):
+    for row in sets:
         for instant in (row.start_at, max(row.start_at, row.end_at - 1)):
             wet.setdefault(row.block_key, set()).add(times.local_day(instant - dawn_s, zone))
     rainy = {day for day, depth in readings_store.rain(first, last_dawn) if depth >= WETTING_RAIN_MM}

@@ -214,3 +214,24 @@ def test_the_future_is_drawn_down_to_its_limits() -> None:
     layer = result.stations[0].layers[0]
     assert layer_water_mm(layer, 0.25, kept) == pytest.approx(30 * kept)
     assert share_kept(result.state, result.use, 500) == 0
+
+
+def test_a_wet_top_over_a_dry_subsoil_is_named() -> None:
+    from embalse.core.cautions import uneven_caution
+
+    values = readings(0.15, 0.002) | {"a/10": drying(0.29, 0.002)}
+    result = advise(block(), values)
+    assert any("wet on top, dry from 20 cm down" in note for note in result.cautions)
+    assert not any("wet on top" in note for note in advise(block(), readings(0.15)).cautions)
+    assert result.stations[0].state is not None
+    assert uneven_caution(result.stations[0].state.layers[:1]) is None
+
+
+@pytest.mark.parametrize(
+    ("ended_h_ago", "words"),
+    [(-2, "a set is running"), (3, "a set ended 3 h ago"), (0.2, "ended 1 h ago"), (13, ""), (None, "")],
+)
+def test_water_still_going_down_is_said(ended_h_ago: float | None, words: str) -> None:
+    end = None if ended_h_ago is None else NOW - 3600 * ended_h_ago
+    notes = analyse(block(), readings(0.18), NONE, MOMENT, end).cautions
+    assert any(words in note for note in notes) if words else not notes

@@ -79,7 +79,7 @@ export function LevelLegend() {
       <span className="absolute" style={{ left: "42%" }}>
         refill ▲
       </span>
-      <span className="absolute -translate-x-1/2" style={{ left: `${FULL_AT * 100}%` }}>
+      <span className="absolute -translate-x-full pl-1" style={{ left: `${FULL_AT * 100}%` }}>
         full
       </span>
       <span className="absolute right-0">soaked</span>
