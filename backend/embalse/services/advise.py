@@ -81,7 +81,7 @@ def what_if_content(key: str, changes: Mapping[str, float], moment: str | None =
     both = [block, what_if(block, changes)]
     basis = (farm, rows, now)
     before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
-    return WhatIfContent(now=before, then=after, changes=dict(changes))
+    return WhatIfContent(before=before, after=after, changes=dict(changes))
 
 
 def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int) -> list[BlockAnalysis]:

@@ -203,6 +203,6 @@ class BlockContent(Content):
 class WhatIfContent(Content):
     """The advice as it stands and as it would be."""
 
-    now: BlockAdvice
-    then: BlockAdvice
+    before: BlockAdvice
+    after: BlockAdvice
     changes: dict[str, Annotated[float, Field(gt=0)]]

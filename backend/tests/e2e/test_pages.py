@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 from embalse.config import Settings
 from tests.e2e.conftest import accessibility_faults
@@ -203,3 +203,56 @@ def test_inches_for_who_thinks_in_inches(page: Page, demo: Settings, served: Ser
     expect(page.get_by_role("img", name=re.compile("Water by layer"))).to_contain_text("root front 35 in")
     body = page.inner_text("main")
     assert not re.search(r"\d mm\b", body), json.dumps(re.findall(r".{30}\d mm\b", body))
+
+
+def test_a_block_without_advice_says_what_to_do(page: Page, demo: Settings, served: Serve) -> None:
+    page.goto(f"{served(demo)}/block/tunel")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Túnel")
+    expect(page.get_by_text("not calibrated (a raw count is an index, not water)").first).to_be_visible()
+    expect(page.get_by_text("No root-zone storage to draw.")).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Water by layer"))).to_contain_text("no reading")
+    assert accessibility_faults(page) == []
+
+
+def test_the_other_station_and_a_longer_span(page: Page, demo: Settings, served: Serve) -> None:
+    page.goto(f"{served(demo)}/block/norte-1")
+    page.get_by_role("tab", name="probe B").click()
+    expect(page.get_by_role("tab", name="probe B")).to_have_attribute("aria-selected", "true")
+    ladder = page.get_by_role("img", name=re.compile("Water over time"))
+    before = ladder.locator("path").nth(2).get_attribute("d")
+    page.get_by_role("button", name="150 days").click()
+    expect(page.get_by_role("button", name="150 days")).to_have_attribute("aria-pressed", "true")
+    expect(ladder.locator("path").nth(2)).not_to_have_attribute("d", before or "")
+    ladder.hover(position={"x": 200, "y": 150})
+    expect(ladder).to_contain_text(re.compile(r"then \d+ mm"))
+
+
+def test_what_to_check_is_said_before_the_set(page: Page, demo: Settings, served: Serve) -> None:
+    page.goto(served(demo))
+    row = page.get_by_test_id("round-row").nth(0)
+    expect(row).to_contain_text("Check: station east: wet on top, dry from 22 cm down")
+    expect(row).to_contain_text("(+1 more)")
+    row.hover()
+    expect(page.get_by_role("complementary", name="Working of Ladera")).to_contain_text("a set ended 2 h ago")
+
+
+def test_an_import_read_twice_says_so(page: Page, demo: Settings, demo_data: Path, served: Serve) -> None:
+    page.goto(f"{served(demo)}/import")
+    expect(page.get_by_role("table")).to_contain_text("olivar.csv")
+    page.get_by_label("Choose a file").set_input_files(demo_data / "demo" / "ladera.tsv")
+    expect(page.get_by_text("Mapped by the way remembered as 'Ladera logger'.")).to_be_visible()
+    expect(page.get_by_label("Times are in")).to_have_value("UTC+01:00")
+    page.get_by_role("button", name="Import the file").click()
+    expect(page.get_by_role("status")).to_contain_text("0 new readings stored.")
+    expect(page.get_by_role("status")).to_contain_text("16,230 readings already there")
+
+
+def test_an_unknown_page_and_block_say_so(page: Page, browser_here: Browser, demo: Settings, served: Serve) -> None:
+    base = served(demo)
+    page.goto(f"{base}/nowhere")
+    expect(page.get_by_role("main")).to_contain_text("There is no such page")
+    context = browser_here.new_context()
+    other = context.new_page()
+    other.goto(f"{base}/block/atlantis")
+    expect(other.get_by_role("main")).to_contain_text("there is no block 'atlantis'")
+    context.close()

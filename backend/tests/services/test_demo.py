@@ -111,9 +111,9 @@ def test_the_block_page_carries_series_marks_sets_and_fan(demo: Settings) -> Non
 
 def test_what_if_changes_the_answer_and_stores_nothing(demo: Settings) -> None:
     answer = what_if_content("norte-1", {"efficiency_fraction": 0.45})
-    assert answer.now.advised and answer.then.advised
-    assert answer.then.advised.gross_mm == pytest.approx(2 * answer.now.advised.gross_mm)
-    assert round_content(keys=["norte-1"]).blocks[0].advised == answer.now.advised
+    assert answer.before.advised and answer.after.advised
+    assert answer.after.advised.gross_mm == pytest.approx(2 * answer.before.advised.gross_mm)
+    assert round_content(keys=["norte-1"]).blocks[0].advised == answer.before.advised
 
 
 def test_the_season_ribbon_has_sets_and_rain(demo: Settings) -> None:

@@ -10,7 +10,10 @@ export type Farm = Schemas["FarmOut"];
 export type PathError = Schemas["PathError"];
 
 /** The only place that fetches. */
-export const api = createClient<paths>({ baseUrl: window.location.origin });
+export const api = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: (request) => fetch(request),
+});
 
 /** A refusal of the server, field by field. */
 export class Refusal extends Error {

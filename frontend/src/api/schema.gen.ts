@@ -1417,12 +1417,12 @@ export interface components {
          * @description The advice as it stands and as it would be.
          */
         WhatIfContent: {
+            after: components["schemas"]["BlockAdvice"];
+            before: components["schemas"]["BlockAdvice"];
             /** Changes */
             changes: {
                 [key: string]: number;
             };
-            now: components["schemas"]["BlockAdvice"];
-            then: components["schemas"]["BlockAdvice"];
         };
         /**
          * WhatIfIn

@@ -12,7 +12,7 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
   const [changes, setChanges] = useState<Record<string, number>>({});
   const answer = useWhatIf(advice.key, asOf, changes);
   const changed = Object.keys(changes).length > 0;
-  const then = changed && answer.data && !answer.isError ? answer.data.then : undefined;
+  const then = changed && answer.data && !answer.isError ? answer.data.after : undefined;
   const before = new Map(advice.working.map((line) => [line.key, line]));
   const change = (name: string, value: number | undefined) =>
     setChanges((now) => {

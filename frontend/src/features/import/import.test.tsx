@@ -1,0 +1,141 @@
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { answerWith, FARM, show } from "../../testing/support.test.helper";
+import { ImportPage } from "./ImportPage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const FILE = {
+  token: "t",
+  name: "probe.csv",
+  size: 1200,
+  delimiter: ";",
+  header_line: 1,
+  units_line: null,
+  first_data_line: 2,
+  date_order: "dmy",
+  decimal: ",",
+  head: ["time;a;b", "03/04/2026 00:00;20,1;21"],
+  columns: [
+    { name: "time", unit: "", samples: ["03/04/2026 00:00"], is_time: true },
+    { name: "a", unit: "%", samples: ["20,1"], is_time: false },
+    { name: "b", unit: "", samples: ["21"], is_time: false },
+  ],
+  cautions: ["day first is assumed"],
+  suggestion: { a: "hoya/a/10" },
+  time_zone: "Europe/Madrid",
+  matched: "column names",
+};
+const SENSORS = {
+  sensors: [10, 30].map((d) => ({
+    ref: `hoya/a/${d}`,
+    label: `Hoya, probe, ${d} cm`,
+    depth_cm: d,
+    raw_unit: "%",
+    channel: "",
+  })),
+};
+const PREVIEW = {
+  rows: [{ line: 2, at: 1, local: "2026-04-03T00:00+02:00", values: { a: 20.1 } }],
+  refusals: [],
+};
+const REPORT = {
+  status: "refused",
+  message: "1 row or cell was refused, so nothing was stored.",
+  rows_read: 10,
+  readings_new: 0,
+  readings_known: 0,
+  cells_empty: 0,
+  refused: 1,
+  out_of_order: 0,
+  first_at: null,
+  last_at: null,
+  refusals: [{ line: 7, column: "a", reason: "not a number", text: "damp" }],
+  notes: [],
+};
+const job = (finished: boolean, report: unknown) => ({
+  token: "j",
+  file_name: "probe.csv",
+  done_bytes: 600,
+  total_bytes: 1200,
+  finished,
+  error: "",
+  report,
+});
+
+async function chooseFile() {
+  const input = document.querySelector("input[type=file]") as HTMLInputElement;
+  fireEvent.change(input, { target: { files: [new File(["x"], "probe.csv")] } });
+  await screen.findByText("What each column is");
+}
+
+describe("the Import page", () => {
+  it("asks for a block first when there is no sensor", () => {
+    show(<ImportPage />, { ...FARM, sensors: 0 });
+    expect(screen.getByRole("link", { name: "Set up a block" })).toBeTruthy();
+  });
+
+  it("shows what was found in the file and how it is read", async () => {
+    const { asked } = answerWith({
+      "/api/files": FILE,
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+      "/imports": { imports: [] },
+    });
+    show(<ImportPage />);
+    await chooseFile();
+    expect(screen.getByText(/day first is assumed/)).toBeTruthy();
+    expect((screen.getByLabelText("Dates are written") as HTMLSelectElement).value).toBe("dmy");
+    expect((await screen.findByText("Fri 3 Apr 00:00")).parentElement?.textContent).toContain("20.1");
+    const preview = asked.find((r) => r.url.endsWith("/preview"));
+    const sent = await preview?.json();
+    expect(sent?.plan).toEqual({
+      time_zone: "Europe/Madrid",
+      date_order: "dmy",
+      decimal: ",",
+      columns: [{ column: "a", sensor: "hoya/a/10", unit: "%" }],
+    });
+  });
+
+  it("does not import before a column is mapped", async () => {
+    answerWith({
+      "/api/files": { ...FILE, suggestion: {} },
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+      "/imports": { imports: [] },
+    });
+    show(<ImportPage />);
+    await chooseFile();
+    expect(screen.getByText("Choose a sensor for at least one column.")).toBeTruthy();
+    expect((screen.getByRole("button", { name: "Import the file" }) as HTMLButtonElement).disabled).toBe(
+      true,
+    );
+  });
+
+  it("reports refused rows and offers the rest", async () => {
+    const { asked } = answerWith({
+      "/api/files": FILE,
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+      "/imports": { imports: [] },
+      "/import": job(false, null),
+      "/running/j": job(true, REPORT),
+    });
+    show(<ImportPage />);
+    await chooseFile();
+    const start = screen.getByRole("button", { name: "Import the file" }) as HTMLButtonElement;
+    await waitFor(() => expect(start.disabled).toBe(false));
+    fireEvent.click(start);
+    const status = await screen.findByRole("status");
+    expect(status.textContent).toContain("so nothing was stored");
+    expect(within(status).getByText(/line 7/).parentElement?.textContent).toContain("a: not a number [damp]");
+    fireEvent.click(within(status).getByRole("button", { name: "Import the rest without the refused" }));
+    await waitFor(() => expect(asked.filter((r) => r.url.endsWith("/import"))).toHaveLength(2));
+    const bodies = await Promise.all(asked.filter((r) => r.url.endsWith("/import")).map((r) => r.json()));
+    expect(bodies.map((b) => b.skip_refused)).toEqual([false, true]);
+    expect(bodies[0].save_as).toBe("probe");
+  });
+});

@@ -1,0 +1,114 @@
+import { cleanup, fireEvent, screen, within } from "@testing-library/react";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { answerWith, block, FARM, show } from "../../testing/support.test.helper";
+import { RoundPage } from "./RoundPage";
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const ROUND = {
+  farm: "Las Eras",
+  time_zone: "Europe/Madrid",
+  as_of: "2026-07-14T06:00+02:00",
+  sentence: "One block needs water today. Leave one. One without advice.",
+  blocks: [
+    block(),
+    block({
+      key: "vega",
+      name: "Vega",
+      group: "leave",
+      refill: null,
+      advised: null,
+      reason: "30 mm above full.",
+    }),
+    block({
+      key: "tunel",
+      name: "Túnel",
+      group: "none",
+      marks: null,
+      storage_mm: null,
+      refill: null,
+      advised: null,
+      reason: "No advice because probe: no readings yet.",
+    }),
+  ],
+};
+
+describe("the Round", () => {
+  it("groups the blocks and says what to do with each", async () => {
+    answerWith({ "/api/round": ROUND });
+    show(<RoundPage />);
+    expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe(ROUND.sentence);
+    const groups = screen.getAllByRole("region").map((g) => g.getAttribute("aria-label"));
+    expect(groups).toEqual(["Act today", "Leave", "No advice"]);
+    const [act, leave, none] = screen.getAllByTestId("round-row");
+    expect(act?.textContent).toContain("today");
+    expect(act?.textContent).toContain("22 mm net, 11 h 10 min");
+    expect(leave?.textContent).toContain("not soon");
+    expect(none?.textContent).toContain("No advice because probe: no readings yet.");
+    expect(none?.textContent).not.toContain("net");
+  });
+
+  it("draws a level only where one is known", async () => {
+    answerWith({ "/api/round": ROUND });
+    show(<RoundPage />);
+    const rows = await screen.findAllByTestId("round-row");
+    expect(
+      within(rows[0] as HTMLElement)
+        .getByRole("img")
+        .getAttribute("aria-label"),
+    ).toBe("Hoya: 7 mm above the refill point");
+    expect(within(rows[2] as HTMLElement).queryByRole("img")).toBeNull();
+  });
+
+  it("folds a group and keeps its count", async () => {
+    answerWith({ "/api/round": ROUND });
+    show(<RoundPage />);
+    fireEvent.click(await screen.findByRole("button", { name: "Leave" }));
+    expect(screen.getAllByTestId("round-row")).toHaveLength(2);
+    expect(screen.getByRole("button", { name: "Leave · 1 folded" })).toBeTruthy();
+  });
+
+  it("finds among many", async () => {
+    const many = Array.from({ length: 12 }, (_, i) =>
+      block({ key: `b${i}`, name: `Block ${i}`, crop: i % 2 ? "olive" : "almond" }),
+    );
+    answerWith({ "/api/round": { ...ROUND, blocks: many } });
+    show(<RoundPage />);
+    fireEvent.change(await screen.findByLabelText("Find a block or crop"), { target: { value: "olive" } });
+    expect(screen.getAllByTestId("round-row")).toHaveLength(6);
+    fireEvent.change(screen.getByLabelText("Find a block or crop"), { target: { value: "block 11" } });
+    expect(screen.getAllByTestId("round-row")).toHaveLength(1);
+  });
+
+  it("asks for the past moment of the address", async () => {
+    const { asked } = answerWith({ "/api/round": ROUND });
+    show(<RoundPage />, FARM, "/?as_of=2026-06-01T06:00");
+    await screen.findAllByTestId("round-row");
+    const first = asked.find((r) => r.url.includes("/api/round"));
+    expect(new URL(first?.url ?? "").searchParams.get("as_of")).toBe("2026-06-01T06:00");
+    expect(screen.getByRole("link", { name: "Hoya" }).getAttribute("href")).toBe(
+      "/block/hoya?as_of=2026-06-01T06%3A00",
+    );
+  });
+
+  it("shows the server's reason when it refuses", async () => {
+    answerWith({});
+    show(<RoundPage />);
+    expect(await screen.findByText("nothing here")).toBeTruthy();
+  });
+
+  it("teaches the first step on an empty farm and the second without readings", async () => {
+    show(<RoundPage />, { ...FARM, set_up: false, blocks: [], sensors: 0 });
+    expect(screen.getByRole("link", { name: "Set up a block" }).getAttribute("href")).toBe("/setup");
+    cleanup();
+    answerWith({ "/api/round": { ...ROUND, blocks: [block({ last_reading_at: null, group: "none" })] } });
+    show(<RoundPage />);
+    expect((await screen.findByRole("link", { name: "Import a logger file" })).getAttribute("href")).toBe(
+      "/import",
+    );
+    expect(screen.getByText("Describe a block · done")).toBeTruthy();
+  });
+});
