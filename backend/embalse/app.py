@@ -14,7 +14,7 @@ from embalse.api.schemas import ErrorOut
 from embalse.config import Settings, settings_from
 from embalse.store.database import database
 
-LARGEST_UPLOAD = 2 * 1024**3
+LARGEST_UPLOAD = 1024**3
 POLICY = "default-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 
 

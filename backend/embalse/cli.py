@@ -15,7 +15,7 @@ from embalse.config import SETTING_HELP, Settings, settings_from
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.services import advise as advice_service
-from embalse.services import clock
+from embalse.services import clock, times
 from embalse.services.apply import apply_document
 from embalse.services.farm_document import DocumentErrors, FarmDocument, FarmPart, parse_document
 from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
@@ -23,7 +23,7 @@ from embalse.services.imports import ImportReport, run_import
 from embalse.standins import demo
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
-from embalse.store.database import open_database
+from embalse.store.database import open_database, transaction
 from embalse.store.errors import NotFound, StoreError
 
 SETTINGS_TEXT = "\n".join(f"  EMBALSE_{name.upper():<10} {text}" for name, text in SETTING_HELP.items())
@@ -39,7 +39,7 @@ def complains(command: Callable[..., Any]) -> Callable[..., Any]:
         except DocumentErrors as refused:
             for error in refused.errors:
                 click.echo(f"{error.path}: {error.reason}", err=True)
-        except (StoreError, CoreError, FileRefused, ValueError) as refused:
+        except (StoreError, CoreError, FileRefused, ValueError, OSError) as refused:
             click.echo(str(refused), err=True)
         sys.exit(1)
 
@@ -96,6 +96,8 @@ def serve(settings: Settings) -> None:
             "EMBALSE_HOST must be a loopback address: there is no sign-in yet, so nobody else may reach it"
         )
     _migrated(settings)
+    with transaction():
+        import_store.close_cut_jobs(times.now_utc())
     click.echo(f"Embalse is at http://{settings.host}:{settings.port}  (Ctrl+C stops it)")
     serve_forever(create_app(settings), host=settings.host, port=settings.port, threads=settings.threads, ident=None)
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from embalse.ingest.clock_text import CLOCK_ONLY, DATE_ONLY, DATE_TIME, DateOrder, date_numbers, date_order_of
 
 HEAD_LINES = 300
+LONGEST_LINE = 100_000
 DELIMITERS = (";", "\t", ",")
 _UNIT_SPELLINGS = {
     "%": ("%", "%vol", "vol%", "% vol", "%vwc", "% vwc", "percent"),
@@ -71,7 +72,9 @@ def inspect_file(path: Path) -> Inspection:
     """
     encoding = _encoding(path)
     with path.open(encoding=encoding, newline="") as stream:
-        lines = [line.rstrip("\r\n") for line in islice(stream, HEAD_LINES)]
+        lines = [line.rstrip("\r\n") for line in islice(iter(lambda: stream.readline(LONGEST_LINE), ""), HEAD_LINES)]
+    if any(len(line) >= LONGEST_LINE - 2 for line in lines):
+        raise FileRefused("the file has a line of more than 100,000 characters; it is no table of readings")
     if not any(line.strip() for line in lines):
         raise FileRefused("the file is empty")
     delimiter, first = _delimiter_and_start(lines)

@@ -75,7 +75,7 @@ def test_day_first_that_cannot_be_proved_is_said(tmp_path: Path) -> None:
     assert not inspect_file(written(tmp_path, "t,a\n23/04/2026 00:00,1\n")).cautions
 
 
-@pytest.mark.parametrize("content", [b"", b"\n\n", b"a,b\n1,2\n", b"PK\x03\x04\0\0\0", b"just words\n"])
+@pytest.mark.parametrize("content", [b"", b"\n\n", b"a,b\n1,2\n", b"PK\x03\x04\0\0\0", b"just words\n", b"x" * 200_000])
 def test_files_that_are_no_logger_files(tmp_path: Path, content: bytes) -> None:
     with pytest.raises(FileRefused):
         inspect_file(written(tmp_path, content))
