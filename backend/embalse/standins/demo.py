@@ -16,6 +16,7 @@ from embalse.standins.logger_files import column_name, write_logger_file
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 from embalse.store.database import open_database, transaction
+from embalse.store.errors import Conflict
 
 NAME = "Los Tarayes"
 TIME_ZONE = "Europe/Madrid"
@@ -25,10 +26,19 @@ def ensure_demo(data: Path, database: Path, reset: bool, say: Callable[[str], No
     """Make the demonstration farm unless it is there; returns whether it was made.
 
     A database is made under another name and takes its place only when it is whole.
+
+    Raises
+    ------
+    Conflict
+        If the folder holds a farm that is not the demonstration; it is never replaced.
     """
-    if database.exists() and not reset:
+    if database.exists():
         open_database(database)
-        return False
+        farm = farm_store.farm()
+        if farm is not None and farm.clock_at is None:
+            raise Conflict("database", f"{data} holds a farm of your own; set EMBALSE_DATA to another folder")
+        if farm is not None and not reset:
+            return False
     folder = data / "demo"
     folder.mkdir(parents=True, exist_ok=True)
     unfinished = database.with_suffix(".making")

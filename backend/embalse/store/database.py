@@ -7,10 +7,10 @@ import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
 
-from peewee import SqliteDatabase
+from peewee import OperationalError, SqliteDatabase
 
 from embalse.store import migrations
-from embalse.store.errors import NewerDatabase
+from embalse.store.errors import Conflict, NewerDatabase
 
 PRAGMAS = {
     "journal_mode": "wal",
@@ -99,6 +99,14 @@ def connection() -> Iterator[None]:
 
 @contextlib.contextmanager
 def transaction() -> Iterator[None]:
-    """One write transaction: all of it or nothing."""
-    with connection(), database.atomic("IMMEDIATE"):
-        yield
+    """One write transaction: all of it or nothing; raises Conflict while a long import holds the file."""
+    with connection():
+        try:
+            with database.atomic("IMMEDIATE"):
+                yield
+        except OperationalError as busy:
+            if "locked" not in str(busy):
+                raise
+            raise Conflict(
+                "database", "an import is being stored; nothing was lost, try again when it is done"
+            ) from busy

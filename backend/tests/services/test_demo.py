@@ -2,6 +2,7 @@
 
 import csv
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -13,8 +14,9 @@ from embalse.services.season import season_content
 from embalse.standins.demo import ensure_demo
 from embalse.standins.demo_farm import simulate
 from embalse.store.database import database
-from embalse.store.errors import NotFound
+from embalse.store.errors import Conflict, NotFound
 from embalse.store.models import ImportJob, Reading
+from tests.conftest import put
 
 
 def truth(folder: Path, station: str) -> dict[int, float]:
@@ -125,3 +127,11 @@ def test_the_season_ribbon_has_sets_and_rain(demo: Settings) -> None:
 def test_unknown_blocks_are_named(demo: Settings) -> None:
     with pytest.raises(NotFound, match="no block 'x'"):
         round_content(keys=["x"])
+
+
+def test_a_farm_of_your_own_is_never_replaced(empty: Settings, plain: dict[str, Any]) -> None:
+    put(plain)
+    for reset in (False, True):
+        with pytest.raises(Conflict, match="a farm of your own"):
+            ensure_demo(empty.data_dir, empty.database, reset, lambda _: None)
+    assert round_content().farm == "Test farm"

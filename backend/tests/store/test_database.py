@@ -5,7 +5,7 @@ import pytest
 
 from embalse.config import Settings, settings_from
 from embalse.store.database import database, migrate, migration_scripts, open_database, schema_version, transaction
-from embalse.store.errors import NewerDatabase
+from embalse.store.errors import Conflict, NewerDatabase
 from embalse.store.models import Soil
 
 FIRST = migration_scripts()
@@ -87,3 +87,16 @@ def test_settings_come_from_the_environment() -> None:
     assert (found.port, found.data, found.host) == (9000, "somewhere", "127.0.0.1")
     with pytest.raises(ValueError, match="EMBALSE_PORT"):
         settings_from({"EMBALSE_PORT": "ninety"})
+
+
+def test_a_write_during_a_long_import_is_told_to_wait(empty: Settings) -> None:
+    other = sqlite3.connect(empty.database, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    database.execute_sql("PRAGMA busy_timeout = 50")
+    with pytest.raises(Conflict, match="try again when it is done"), transaction():
+        Soil.create(key="x", name="X")
+    other.execute("ROLLBACK")
+    other.close()
+    with transaction():
+        Soil.create(key="x", name="X")
+    assert Soil.select().count() == 1
