@@ -1,7 +1,7 @@
 """One block from its readings to its advice."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -47,7 +47,10 @@ class StationAnalysis:
 
 @dataclass(frozen=True)
 class BlockAnalysis:
-    """Everything Embalse says of a block at a moment; depths in mm, root depth in cm, last reading in s, UTC."""
+    """Everything Embalse says of a block at a moment; depths in mm, root depth in cm, last reading in s, UTC.
+
+    The Working is written when its ``lines`` are asked for: a list of many blocks does without.
+    """
 
     block: Block
     root_depth_cm: float | None
@@ -55,9 +58,14 @@ class BlockAnalysis:
     state: BlockState | None
     use: DailyUse | None
     advice: Advice
-    lines: tuple[Line, ...]
+    write_lines: Callable[[], tuple[Line, ...]]
     cautions: tuple[str, ...]
     last_reading_at: float | None = None
+
+    @property
+    def lines(self) -> tuple[Line, ...]:
+        """Lines of the Working, each in its own unit; empty without advice."""
+        return self.write_lines()
 
 
 def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> LayerReading:
@@ -191,7 +199,7 @@ def analyse(
 
 def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: str) -> BlockAnalysis:
     advice = Advice("none", None, None, f"No advice because {why}.", why)
-    return BlockAnalysis(block, None, stations, None, None, advice, (), ())
+    return BlockAnalysis(block, None, stations, None, None, advice, tuple, ())
 
 
 def _analyse(
@@ -210,19 +218,23 @@ def _analyse(
     use = _use(usable, readings, (wet_days, state.marks.full_mm), moment)
     advice = decide(state, use, block.limits, block.system)
     found = use if isinstance(use, DailyUse) else None
-    given = WorkingInput(
-        state=state,
-        use=found,
-        advice=advice,
-        limits=block.limits,
-        system=block.system,
-        root_depth_cm=rule.root_depth_cm,
-        allowable_fraction=rule.allowable_fraction,
-        refill_by_hand=any(h.theta_refill is not None for h in horizons),
-        sources=_sources(block, usable, (horizons, found), moment),
-    )
+
+    def write_lines() -> tuple[Line, ...]:
+        given = WorkingInput(
+            state=state,
+            use=found,
+            advice=advice,
+            limits=block.limits,
+            system=block.system,
+            root_depth_cm=rule.root_depth_cm,
+            allowable_fraction=rule.allowable_fraction,
+            refill_by_hand=any(h.theta_refill is not None for h in horizons),
+            sources=_sources(block, usable, (horizons, found), moment),
+        )
+        return tuple(working(given))
+
     cautions = _cautions(block, stations, state, horizons)
-    return BlockAnalysis(block, rule.root_depth_cm, stations, state, found, advice, tuple(working(given)), cautions)
+    return BlockAnalysis(block, rule.root_depth_cm, stations, state, found, advice, write_lines, cautions)
 
 
 def _why_none(stations: Sequence[StationAnalysis]) -> str:
