@@ -210,7 +210,7 @@ def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, as_js
         return
     click.echo(f"{content.farm}, {content.as_of}. {content.sentence}")
     for block in content.blocks:
-        click.echo(f"{block.group.upper():<7}{block.name:<16}{_when(block):<32}{block.reason}")
+        click.echo(f"{block.group.upper():<7}{block.name:<16}{_when(block):<36} {block.reason}")
         for note in block.not_trusted:
             click.echo(f"{'':<7}! {note}")
 

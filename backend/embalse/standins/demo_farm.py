@@ -111,11 +111,11 @@ PROFILE = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 BLOCKS: tuple[BlockStory, ...] = (
     BlockStory(
         {"key": "norte-1", "name": "Norte 1", "area_ha": 18, "crop": "almond", "soil": "norte", "system": "norte-1",
-         "root_depth_cm": 90, "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.55, "min_set_mm": 8,
+         "root_depth_cm": 90, "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.6, "min_set_mm": 8,
          "max_set_mm": 40},
         (StationStory("a", "probe A", PROFILE), StationStory("b", "probe B", PROFILE, water_factor=0.995)),
         (0.3, 0.4, 0.45, 0.55, 0.7, 0.85, 0.9, 0.9, 0.8, 0.6, 0.4, 0.3),
-        start_at=1.05, logger="semicolon",
+        start_at=0.85, logger="semicolon",
     ),
     BlockStory(
         {"key": "norte-2", "name": "Norte 2", "area_ha": 16, "crop": "almond", "variety": "third leaf", "soil": "norte",

@@ -98,3 +98,24 @@ def test_storage_over_time_counts_only_the_roots() -> None:
     layers = [Layer(10, 0, 20, 20, 0.3, 0.2, 0.1, 0.4), Layer(50, 20, 80, 0, 0.3, 0.2, 0.1, 0.4)]
     storage = storage_series(layers, [np.array([0.2, np.nan]), np.array([0.3, 0.3])])
     assert storage[0] == pytest.approx(40) and np.isnan(storage[1])
+
+
+def test_steady_supply_settles_where_conductivity_equals_it() -> None:
+    """Darcy's law with a unit gradient: deep in a uniform soil the flow is the conductivity."""
+    soil = columns()
+    for _ in range(24 * 40):
+        flows = soil.hour(np.array([1.0]), np.array([0.0]))
+    wet = (soil.theta[0] - soil.residual[0]) / (soil.saturation[0] - soil.residual[0])
+    conductivity = soil.ks[0] * wet ** soil.power[0]
+    assert float(flows.drainage_mm[0]) == pytest.approx(1.0, rel=0.01)
+    assert conductivity[1:12] == pytest.approx(np.ones(11), rel=0.05)
+
+
+@pytest.mark.parametrize("supply", [0.5, 2.0, 8.0, 40.0])
+def test_a_uniform_soil_wetted_from_above_has_no_saw_teeth(supply: float) -> None:
+    soil = columns()
+    for hour in range(24 * 6):
+        soil.hour(np.array([supply if hour % 48 < 8 else 0.0]), np.array([0.0]))
+        steps = np.diff(soil.theta[0])
+        turns = (steps[1:] * steps[:-1] < -1e-8).sum()
+        assert turns <= 2, f"hour {hour}: {soil.theta[0].round(3)}"

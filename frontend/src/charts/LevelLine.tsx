@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { waterColour } from "../lib/waterScale";
 
 const WIDTH = 230;
-const FULL_AT = 0.83;
+const FULL_AT = 0.78;
 
 type Marks = Schemas["MarksOut"];
 
@@ -76,7 +76,7 @@ export function LevelLegend() {
   return (
     <div className="secondary relative h-4 max-w-[300px] text-[12px]!" aria-hidden="true">
       <span className="absolute left-0">wilting</span>
-      <span className="absolute" style={{ left: "42%" }}>
+      <span className="absolute" style={{ left: "38%" }}>
         refill ▲
       </span>
       <span className="absolute -translate-x-full pl-1" style={{ left: `${FULL_AT * 100}%` }}>

@@ -18,7 +18,7 @@ const marks = {
 describe("the level line", () => {
   it("puts the full point of every block at the same place", () => {
     expect(levelPlace(60, marks)).toBe(0);
-    expect(levelPlace(180, marks)).toBeCloseTo(0.83);
+    expect(levelPlace(180, marks)).toBeCloseTo(0.78);
     expect(levelPlace(180, marks)).toBeCloseTo(levelPlace(90, { ...marks, full_mm: 90, wilting_mm: 10 }));
     expect(levelPlace(270, marks)).toBeCloseTo(1);
     expect(levelPlace(20, marks)).toBe(0);

@@ -11,7 +11,8 @@ from embalse.core.marks import HorizonMarks, over_depth
 
 THICKNESS_CM = 5.0
 SUBSTEPS = 6
-LARGEST_MOVE = 0.2
+LARGEST_FALL = 0.1
+LARGEST_LEVELLING = 0.5
 FULL_POINT_CONDUCTIVITY_MM_H = 0.05
 DRIEST_SHARE = 0.5
 MM_PER_KPA = 101.97
@@ -45,8 +46,9 @@ class SoilColumns:
     Water moves between layers by the upstream conductivity times the gradient of tension and gravity. Tension follows
     the Saxton & Rawls (2006) curve; conductivity is a power of the effective saturation that passes through their Ks
     and through 0.05 mm/h at the full point, because a soil at its full point still drains about a millimetre a day.
-    No move takes more than a fifth of a layer's free water in a ten-minute step, and every drop is booked, so that
-    in − out equals the change in store to rounding.
+    Steps of ten minutes are kept stable by two limits: suction moves at most half of what would level two layers, and
+    gravity takes at most a tenth of a layer's free water. Every drop is booked, so that in − out equals the change in
+    store to rounding.
     """
 
     def __init__(self, specs: Sequence[ColumnSpec]) -> None:
@@ -134,15 +136,19 @@ class SoilColumns:
         wet = np.clip((self.theta - self.residual) / (self.saturation - self.residual), 1e-3, 1)
         conductivity = self.ks * wet**self.power
         tension = 33.0 * MM_PER_KPA * np.clip(self.theta / self.full, 0.05, None) ** (-1 / self.slope)
-        gradient = (tension[:, 1:] - tension[:, :-1]) / self.thickness_mm + 1
-        source = np.where(gradient > 0, conductivity[:, :-1], conductivity[:, 1:])
-        moved = source * gradient * hours
-        free = np.maximum(self.theta - self.residual, 0) * self.thickness_mm * LARGEST_MOVE
+        capacity = self.slope * self.theta / tension
+        free = np.maximum(self.theta - self.residual, 0) * self.thickness_mm * LARGEST_FALL
         room = np.maximum(self.saturation - self.theta, 0) * self.thickness_mm * 0.5
-        down = np.minimum(np.minimum(np.maximum(moved, 0), free[:, :-1]), room[:, 1:])
-        up = np.minimum(np.minimum(np.maximum(-moved, 0), free[:, 1:]), room[:, :-1])
+        fall = np.minimum(conductivity * hours, free)
+        pull = tension[:, 1:] - tension[:, :-1]
+        source = np.where(pull > 0, conductivity[:, :-1], conductivity[:, 1:])
+        levelled = np.abs(pull) * self.thickness_mm / (1 / capacity[:, :-1] + 1 / capacity[:, 1:])
+        drawn = np.minimum(source * np.abs(pull) / self.thickness_mm * hours, LARGEST_LEVELLING * levelled)
+        moved = np.sign(pull) * drawn + fall[:, :-1]
+        down = np.minimum(np.maximum(moved, 0), room[:, 1:])
+        up = np.minimum(np.maximum(-moved, 0), room[:, :-1])
         net = (down - up) / self.thickness_mm
-        out = np.minimum(conductivity[:, -1] * hours, free[:, -1])
+        out = fall[:, -1]
         self.theta[:, :-1] -= net
         self.theta[:, 1:] += net
         self.theta[:, -1] -= out / self.thickness_mm

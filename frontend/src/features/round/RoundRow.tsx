@@ -45,7 +45,7 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
       </div>
       <div className="min-w-0 max-sm:col-span-2">
         {advised && <p className="font-bold">{advised}</p>}
-        <p className="secondary" title={block.reason}>
+        <p className="secondary line-clamp-2" title={reasonText(block, units)}>
           {block.not_trusted.length > 0 && <b className="text-ink">Check: </b>}
           {reasonText(block, units)}
           {block.not_trusted.length > 1 && ` (+${block.not_trusted.length - 1} more)`}
