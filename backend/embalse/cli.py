@@ -17,9 +17,10 @@ from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.services import advise as advice_service
 from embalse.services import clock, times
 from embalse.services.apply import apply_document
-from embalse.services.farm_document import DocumentErrors, FarmDocument, FarmPart, parse_document
+from embalse.services.farm_document import DocumentErrors, FarmDocument, parse_document
 from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
 from embalse.services.imports import ImportReport, run_import
+from embalse.services.parts.land import FarmPart
 from embalse.standins import demo
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store

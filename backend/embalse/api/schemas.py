@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from embalse.services.farm_document import Number, PathError
+from embalse.services.farm_document import PathError
 from embalse.services.import_plan import ImportPlan
+from embalse.services.parts.base import Number
 
 Moment = Annotated[str, StringConstraints(max_length=40)]
 

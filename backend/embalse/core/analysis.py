@@ -7,14 +7,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
-from embalse.core.calibration import HIGHEST_THETA, calibration_at, implausible_theta
-from embalse.core.cautions import settling_caution, uneven_caution
+from embalse.core.block import Block, Moment, SensorReadings, Station
+from embalse.core.cautions import settling_caution, supply_cautions, uneven_caution
 from embalse.core.decision import Advice, decide
 from embalse.core.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
 from embalse.core.errors import CoreError, require
 from embalse.core.layers import Layer, RootZoneRule, build_layers
-from embalse.core.marks import HorizonMarks, horizon_marks
+from embalse.core.marks import HorizonMarks, horizon_marks, root_limit_cm
 from embalse.core.root_zone import (
     BlockState,
     LayerReading,
@@ -26,11 +25,9 @@ from embalse.core.root_zone import (
     station_state,
 )
 from embalse.core.roots import root_depth_cm
+from embalse.core.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading
 from embalse.core.sources import Source
 from embalse.core.working import Line, WorkingInput, working
-
-STALE_AFTER_H = 24.0
-NO_READINGS = SensorReadings()
 
 
 @dataclass(frozen=True)
@@ -68,57 +65,6 @@ class BlockAnalysis:
         return self.write_lines()
 
 
-def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> LayerReading:
-    """Water content [m³/m³] of a sensor now, or why there is none.
-
-    Parameters
-    ----------
-    sensor : Sensor
-    readings : SensorReadings
-        Latest raw value and its instant [s, UTC].
-    now : float
-        Instant asked for [s, UTC]; a reading older than 24 h does not count.
-    """
-    if readings.latest_at is None or readings.latest_raw is None:
-        return LayerReading(None, why_missing="no readings yet")
-    age_h = (now - readings.latest_at) / 3600
-    if age_h > STALE_AFTER_H:
-        return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days")
-    calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
-    if calibration is None:
-        return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
-    theta = calibration.theta(readings.latest_raw)
-    wrong = implausible_theta(theta)
-    if wrong:
-        return LayerReading(None, why_missing=f"not used, {wrong}")
-    return LayerReading(theta, calibration.error_theta)
-
-
-def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
-    """Water content [m³/m³] at each dawn value, shape (n,), NaN where uncalibrated or implausible."""
-    if not len(readings.dawn_raw):
-        return readings.dawn_raw
-    first = 86400.0 * float(readings.dawn_days[0]) + moment.dawn_offset_s
-    at_first = calibration_at(sensor.calibrations, sensor.raw_unit, first)
-    if any(c.valid_from > first for c in sensor.calibrations):
-        theta = _theta_by_day(sensor, readings, moment)
-    elif at_first is None:
-        return np.full(len(readings.dawn_raw), np.nan)
-    else:
-        theta = at_first.intercept + at_first.slope * readings.dawn_raw
-    theta[(theta < 0) | (theta > HIGHEST_THETA)] = np.nan
-    return theta
-
-
-def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
-    theta = np.full(len(readings.dawn_raw), np.nan)
-    for index, day in enumerate(readings.dawn_days):
-        found = calibration_at(sensor.calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
-        if found is not None:
-            theta[index] = found.theta(float(readings.dawn_raw[index]))
-    return theta
-
-
 def dawn_storage_mm(
     analysis: StationAnalysis, readings: Mapping[str, SensorReadings], moment: Moment
 ) -> dict[int, float]:
@@ -130,7 +76,7 @@ def dawn_storage_mm(
     columns = []
     for sensor in analysis.station.sensors:
         values = readings.get(sensor.key, NO_READINGS)
-        columns.append((values.dawn_days, dawn_theta(sensor, values, moment)))
+        columns.append((values.dawn_days, settled_dawn_theta(sensor, values, analysis.station, moment)))
     used = [(layer, column) for layer, column in zip(analysis.layers, columns, strict=True) if layer.used_cm > 0]
     days = used[0][1][0]
     if any(len(column[0]) != len(days) or (column[0] != days).any() for _, column in used[1:]):
@@ -209,7 +155,7 @@ def _analyse(
     horizons = [horizon_marks(h) for h in block.horizons]
     require(len(horizons) > 0, "horizons", "the soil of the block is not described")
     require(len(block.stations) > 0, "stations", "the block has no station")
-    stations = tuple(analyse_station(s, horizons, rule, (readings, moment.now)) for s in block.stations)
+    stations = tuple(analyse_station(s, horizons, rule, (readings, moment)) for s in block.stations)
     usable = [s for s in stations if s.state is not None and s.marks is not None]
     if not usable:
         why = _why_none(stations)
@@ -230,10 +176,12 @@ def _analyse(
             allowable_fraction=rule.allowable_fraction,
             refill_by_hand=any(h.theta_refill is not None for h in horizons),
             sources=_sources(block, usable, (horizons, found), moment),
+            area_ha=block.area_ha,
         )
         return tuple(working(given))
 
-    cautions = _cautions(block, stations, state, horizons)
+    set_time_h = advice.advised.set_time_h if advice.advised else None
+    cautions = _cautions(block, stations, state, (horizons, set_time_h))
     return BlockAnalysis(block, rule.root_depth_cm, stations, state, found, advice, write_lines, cautions)
 
 
@@ -251,18 +199,19 @@ def _rule(block: Block, day: int) -> RootZoneRule:
         "no allowable depletion is given and the crop is not in the crop table",
     )
     assert block.roots is not None and block.allowable is not None
-    return RootZoneRule(root_depth_cm(block.roots, day), block.allowable.value)
+    depth, limit = root_depth_cm(block.roots, day), root_limit_cm(block.horizons)
+    return RootZoneRule(depth if limit is None else min(depth, limit), block.allowable.value)
 
 
 def analyse_station(
     station: Station,
     horizons: Sequence[HorizonMarks],
     rule: RootZoneRule,
-    now: tuple[Mapping[str, SensorReadings], float],
+    now: tuple[Mapping[str, SensorReadings], Moment],
 ) -> StationAnalysis:
-    """Layers, marks [mm] and state of a station; ``now`` is the readings by sensor key and the instant [s, UTC]."""
-    readings, instant = now
-    latest = tuple(layer_reading(s, readings.get(s.key, NO_READINGS), instant) for s in station.sensors)
+    """Layers, marks [mm] and state of a station; ``now`` is the readings by sensor key and the moment [s, UTC]."""
+    readings, moment = now
+    latest = tuple(settled_reading(s, readings.get(s.key, NO_READINGS), station, moment) for s in station.sensors)
     layers: tuple[Layer, ...] = ()
     try:
         depths = [s.depth_cm for s in station.sensors]
@@ -306,7 +255,7 @@ def _sources(
         "full": Source(horizons[0].full_source.kind, _titles(full), "; ".join(d for _, d in full)),
         "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), "; ".join(d for _, d in wilting)),
         "storage": Source("reading", "latest readings, calibrated", "; ".join(readings)),
-        "root_depth_cm": block.roots_source,
+        "root_depth_cm": _roots_source(block),
         "allowable_fraction": block.allowable.source if block.allowable else Source("assumption", "none"),
         **block.sources,
     }
@@ -320,13 +269,32 @@ def _sources(
     return sources
 
 
+def _roots_source(block: Block) -> Source:
+    limit = root_limit_cm(block.horizons)
+    if limit is None or block.roots is None or limit >= block.roots.full_cm:
+        return block.roots_source
+    detail = f"{block.roots_source.detail}; cut at {limit:g} cm, where a layer stops roots"
+    return replace(block.roots_source, detail=detail)
+
+
 def _titles(pairs: Sequence[tuple[str, str]]) -> str:
     return "; ".join(dict.fromkeys(title for title, _ in pairs))
 
 
+def _area_at_once_ha(block: Block) -> float:
+    furrows = block.system.furrows if block.system else None
+    if furrows is None:
+        return block.area_ha
+    return furrows.count * furrows.spacing_m * furrows.length_m / 1e4
+
+
 def _cautions(
-    block: Block, stations: Sequence[StationAnalysis], state: BlockState, horizons: Sequence[HorizonMarks]
+    block: Block,
+    stations: Sequence[StationAnalysis],
+    state: BlockState,
+    basis: tuple[Sequence[HorizonMarks], float | None],
 ) -> tuple[str, ...]:
+    horizons, set_time_h = basis
     notes = [f"{s.station.name} is left out: {s.why_not}" for s in stations if s.state is None]
     notes += [f"{s.station.name}: {note}" for s in stations if s.state for note in s.state.notes]
     notes += [
@@ -345,4 +313,6 @@ def _cautions(
     notes += [note for h in horizons for note in h.water.cautions]
     if block.system is None:
         notes.append("no irrigation system is given, so there is no set time")
+    else:
+        notes += supply_cautions(block.supply, block.system.rate_mm_h, _area_at_once_ha(block), set_time_h)
     return tuple(dict.fromkeys(notes))

@@ -18,22 +18,39 @@ NO_VALUES: NDArray[np.float64] = np.empty(0)
 
 @dataclass(frozen=True)
 class Sensor:
-    """A sensor: key, depth [cm], unit of its raw values, dated calibrations."""
+    """A sensor: key, depth [cm], unit of its raw values, dated calibrations.
+
+    ``since`` is the instant [s, UTC] it went into the ground where it is now; None when nobody wrote it down.
+    """
 
     key: str
     depth_cm: float
     raw_unit: str
     calibrations: tuple[LinearCalibration, ...] = ()
+    since: float | None = None
 
 
 @dataclass(frozen=True)
 class Station:
-    """Sensors in one place, from the surface down; ``bottom_cm`` is the lower limit of the last layer if set."""
+    """Sensors in one place, from the surface down; ``bottom_cm`` is the lower limit of the last layer if set.
+
+    ``settle_days`` replaces the days of practice after which its sensors count as settled [days].
+    """
 
     key: str
     name: str
     sensors: tuple[Sensor, ...]
     bottom_cm: float | None = None
+    settle_days: float | None = None
+
+
+@dataclass(frozen=True)
+class Supply:
+    """What a pump or turnout gives: flow limit [m³/h] and hours a day it runs [h], None where not limited."""
+
+    name: str
+    flow_m3_h: float | None = None
+    hours_per_day: float | None = None
 
 
 @dataclass(frozen=True)
@@ -54,6 +71,7 @@ class Block:
     system: IrrigationSystem | None
     stations: tuple[Station, ...]
     sources: dict[str, Source] = field(default_factory=dict)
+    supply: Supply | None = None
 
 
 @dataclass(frozen=True)

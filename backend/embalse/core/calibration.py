@@ -17,13 +17,17 @@ HIGHEST_THETA = 0.60
 
 @dataclass(frozen=True)
 class LinearCalibration:
-    """θ = ``intercept`` + ``slope`` × raw, in force from an instant [s, UTC]; ``rmse_theta`` is its error [m³/m³]."""
+    """θ = ``intercept`` + ``slope`` × raw, in force from an instant [s, UTC]; ``rmse_theta`` is its error [m³/m³].
+
+    ``ends`` marks the instant at which another sensor took the place and no calibration is known for it.
+    """
 
     valid_from: float
     slope: float
     intercept: float
     rmse_theta: float | None = None
     note: str = ""
+    ends: bool = False
 
     def theta(self, raw: float) -> float:
         """Water content [m³/m³] of a raw value."""
@@ -65,7 +69,8 @@ def calibration_at(
         return finished_unit_calibration(raw_unit)
     started = [c for c in calibrations if c.valid_from <= instant]
     if started:
-        return max(started, key=lambda c: c.valid_from)
+        newest = max(started, key=lambda c: c.valid_from)
+        return finished_unit_calibration(raw_unit) if newest.ends else newest
     return finished_unit_calibration(raw_unit)
 
 

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+from embalse.core.block import Supply
+from embalse.core.moving_systems import flow_m3_h
 from embalse.core.root_zone import LayerState
 
 WET_SHARE = 0.8
@@ -48,3 +50,28 @@ def settling_caution(last_set_end: float | None, now: float) -> str | None:
     if hours < SETTLING_H:
         return f"a set ended {max(1, round(hours))} h ago: its water is still going down, read again later in the day"
     return None
+
+
+def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set_time_h: float | None) -> list[str]:
+    """What a block asks of its supply beyond what that gives.
+
+    Parameters
+    ----------
+    supply : Supply or None
+        Flow limit [m³/h] and hours a day [h].
+    rate_mm_h : float
+        Application rate over what runs at once [mm/h].
+    area_ha : float
+        Area that runs at once [ha].
+    set_time_h : float or None
+        Advised set time [h].
+    """
+    if supply is None:
+        return []
+    found = []
+    asked = flow_m3_h(rate_mm_h, area_ha)
+    if supply.flow_m3_h is not None and asked > supply.flow_m3_h * 1.02:
+        found.append(f"asks {asked:.0f} m³/h, {supply.name} gives {supply.flow_m3_h:.0f}: water it in parts")
+    if supply.hours_per_day is not None and set_time_h is not None and set_time_h > supply.hours_per_day:
+        found.append(f"the set is longer than the {supply.hours_per_day:g} h a day {supply.name} runs: split it")
+    return found

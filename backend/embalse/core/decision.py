@@ -6,6 +6,7 @@ from typing import Literal
 from embalse.core.delivery import IrrigationSystem, gross_mm, set_time_h
 from embalse.core.dry_down import DailyUse, DaysToRefill, days_to_refill
 from embalse.core.errors import CoreError, require
+from embalse.core.moving_systems import pivot_depth_mm, pivot_timer_fraction
 from embalse.core.root_zone import BlockState
 
 Group = Literal["act", "coming", "leave", "none"]
@@ -26,7 +27,8 @@ class SetLimits:
 class AdvisedSet:
     """A set: depletion it starts from in the wetted soil, net and gross over the block [mm], set time [h].
 
-    ``uncut_net_mm`` is the net depth before the practical limits; ``limited_by`` names the limit that changed it.
+    ``uncut_net_mm`` is the net depth before the practical limits; ``limited_by`` names the limit that changed it: the
+    smallest or largest practical set, or a pivot's fastest turn. ``timer_fraction`` is a pivot's setting [-].
     """
 
     start_depletion_mm: float
@@ -34,7 +36,8 @@ class AdvisedSet:
     net_mm: float
     gross_mm: float
     set_time_h: float | None
-    limited_by: Literal["", "smallest", "largest"] = ""
+    limited_by: Literal["", "smallest", "largest", "turn"] = ""
+    timer_fraction: float | None = None
 
 
 @dataclass(frozen=True)
@@ -101,9 +104,16 @@ def advised_set(start_depletion_mm: float, limits: SetLimits, system: Irrigation
         net, limited = limits.min_set_mm, "smallest"
     if limits.max_set_mm is not None and net > limits.max_set_mm:
         net, limited = limits.max_set_mm, "largest"
+    timer = None
+    if system is not None and system.pivot is not None:
+        fastest = pivot_depth_mm(system.pivot) * system.efficiency_fraction
+        if net < fastest:
+            net, limited = fastest, "turn"
     gross = gross_mm(net, system.efficiency_fraction) if system else net
     hours = set_time_h(gross, system.rate_mm_h) if system else None
-    return AdvisedSet(start_depletion_mm, uncut, net, gross, hours, limited)  # type: ignore[arg-type]
+    if system is not None and system.pivot is not None:
+        timer = pivot_timer_fraction(system.pivot, gross)
+    return AdvisedSet(start_depletion_mm, uncut, net, gross, hours, limited, timer)  # type: ignore[arg-type]
 
 
 def decide(state: BlockState, use: DailyUse | CoreError, limits: SetLimits, system: IrrigationSystem | None) -> Advice:

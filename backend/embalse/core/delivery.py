@@ -4,20 +4,27 @@ from dataclasses import dataclass
 from typing import Literal
 
 from embalse.core.errors import DeliveryError, require
+from embalse.core.moving_systems import Furrows, Pivot
 
-SystemKind = Literal["drip", "micro", "sprinkler"]
-SYSTEM_KINDS: tuple[SystemKind, ...] = ("drip", "micro", "sprinkler")
+SystemKind = Literal["drip", "buried drip", "micro", "sprinkler", "pivot", "furrow", "border"]
+SYSTEM_KINDS: tuple[SystemKind, ...] = ("drip", "buried drip", "micro", "sprinkler", "pivot", "furrow", "border")
+PARTLY_WETTING = frozenset({"drip", "buried drip", "micro"})
 
 
 @dataclass(frozen=True)
 class IrrigationSystem:
-    """A system that wets a block evenly: kind, rate over the block [mm/h], efficiency [-], and how the rate was got."""
+    """A system: kind, rate over what it waters at once [mm/h], efficiency [-], and how the rate was got.
+
+    ``pivot`` and ``furrows`` carry what a timer setting or a number of sets is worked out from.
+    """
 
     kind: SystemKind
     rate_mm_h: float
     efficiency_fraction: float
     rate_formula: str = "entered"
     efficiency_note: str = ""
+    pivot: Pivot | None = None
+    furrows: Furrows | None = None
 
 
 @dataclass(frozen=True)

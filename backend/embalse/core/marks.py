@@ -29,6 +29,7 @@ class Horizon:
     full: MarkEntry | None = None
     refill: MarkEntry | None = None
     wilting: MarkEntry | None = None
+    restricts_roots: bool = False
 
 
 @dataclass(frozen=True)
@@ -115,6 +116,21 @@ def _check_order(marks: HorizonMarks) -> None:
     )
 
 
+def root_limit_cm(horizons: Sequence[Horizon]) -> float | None:
+    """Top of the uppermost horizon that stops roots [cm], None when none does.
+
+    Raises
+    ------
+    CoreError
+        If it is the surface itself.
+    """
+    tops = [h.top_cm for h in horizons if h.restricts_roots]
+    if not tops:
+        return None
+    require(min(tops) > 0, "restricts_roots", "a layer that stops roots cannot start at the surface")
+    return min(tops)
+
+
 def profile_bottom_cm(horizons: Sequence[HorizonMarks]) -> float:
     """Depth [cm] to which the soil is described."""
     return max((h.bottom_cm for h in horizons), default=0.0)
@@ -138,6 +154,7 @@ def check_profile(horizons: Sequence[Horizon]) -> None:
                 "horizons", f"{word} between {min(depth, horizon.top_cm):g} and {max(depth, horizon.top_cm):g} cm"
             )
         depth = horizon.bottom_cm
+    root_limit_cm(horizons)
 
 
 def over_depth(horizons: Sequence[HorizonMarks], top_cm: float, bottom_cm: float) -> list[tuple[HorizonMarks, float]]:

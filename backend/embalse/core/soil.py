@@ -1,6 +1,7 @@
 """Texture class and the water a soil holds."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from embalse.core.errors import CoreError, TextureError, require, require_between
@@ -8,6 +9,7 @@ from embalse.core.errors import CoreError, TextureError, require, require_betwee
 PARTICLE_DENSITY_G_CM3 = 2.65
 SATURATION_LIMIT_KPA = 33.0
 WILTING_TENSION_KPA = 1500.0
+CURVE_KPA = (5.0, 10.0, 20.0, 33.0, 60.0, 100.0, 200.0, 400.0, 800.0, 1500.0)
 SANDS = frozenset({"sand", "loamy sand"})
 
 
@@ -238,3 +240,35 @@ def bulk_theta(fine_earth_theta: float, stones_fraction: float) -> float:
     """
     require(0 <= stones_fraction < 1, "stones_fraction", f"must lie from 0 to below 1, is {stones_fraction:g}")
     return fine_earth_theta * (1 - stones_fraction)
+
+
+def retention_curve(
+    water: SoilWater, stones_fraction: float, tensions_kpa: Sequence[float] = CURVE_KPA
+) -> list[tuple[float, float]]:
+    """Water content of the whole soil at given tensions, for drawing.
+
+    The logarithmic curve through 33 and 1500 kPa, carried on to lower tensions and cut at saturation.
+
+    Parameters
+    ----------
+    water : SoilWater
+        Fine earth, from ``saxton_rawls``.
+    stones_fraction : float
+        Stones by volume [-].
+    tensions_kpa : sequence of float
+        Tensions [kPa], positive when dry.
+
+    Returns
+    -------
+    list of (float, float)
+        Tension [kPa] and water content [m³/m³].
+
+    References
+    ----------
+    .. [1] Saxton & Rawls (2006), Soil Sci. Soc. Am. J. 70:1569-1578, Eq. 11.
+    """
+    points = []
+    for tension in tensions_kpa:
+        theta = water.theta_33 * (SATURATION_LIMIT_KPA / tension) ** water.pore_size_index
+        points.append((tension, bulk_theta(min(theta, water.theta_saturation), stones_fraction)))
+    return points

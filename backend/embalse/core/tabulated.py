@@ -4,6 +4,7 @@ import csv
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
+from typing import Any
 
 from embalse.core.errors import CoreError
 
@@ -21,7 +22,9 @@ class CropDefaults:
     depletion_fraction: float
 
 
-def _rows(name: str) -> list[dict[str, str]]:
+@cache
+def table_rows(name: str) -> list[dict[str, Any]]:
+    """Rows of a shipped table by its file name, as text by column; the file's head names source and units."""
     text = (files("embalse.core") / "tables" / name).read_text(encoding="utf-8")
     return list(csv.DictReader(line for line in text.splitlines() if not line.startswith("#")))
 
@@ -34,7 +37,7 @@ def texture_centres() -> dict[str, tuple[float, float]]:
     ----------
     .. [1] Saxton & Rawls (2006), Soil Sci. Soc. Am. J. 70:1569-1578, texture table.
     """
-    rows = _rows("saxton_rawls_2006_texture.csv")
+    rows = table_rows("saxton_rawls_2006_texture.csv")
     return {row["texture"]: (float(row["sand_fraction"]), float(row["clay_fraction"])) for row in rows}
 
 
@@ -53,7 +56,7 @@ def crops() -> dict[str, CropDefaults]:
             float(row["root_depth_max_cm"]),
             float(row["depletion_fraction"]),
         )
-        for row in _rows("fao56_table22.csv")
+        for row in table_rows("fao56_table22.csv")
     }
 
 

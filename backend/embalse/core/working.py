@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from embalse.core.decision import Advice, AdvisedSet, SetLimits
 from embalse.core.delivery import IrrigationSystem
 from embalse.core.dry_down import DailyUse
+from embalse.core.moving_systems import furrow_sets
 from embalse.core.root_zone import BlockState
 from embalse.core.sources import Source
 
@@ -43,6 +44,7 @@ class WorkingInput:
     allowable_fraction: float
     refill_by_hand: bool
     sources: dict[str, Source]
+    area_ha: float = 0.0
 
 
 def computed(detail: str) -> Source:
@@ -124,6 +126,9 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
     return lines
 
 
+_LIMITS = {"smallest": "min", "largest": "max"}
+
+
 def _set_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
     sources, limits = given.sources, given.limits
     today = given.advice.group == "act"
@@ -137,9 +142,17 @@ def _set_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
         lines.append(
             Line("uncut_net_mm", "Net wanted", advised.uncut_net_mm, "mm", "depletion × wetted share", computed(""))
         )
-        name = "min_set_mm" if advised.limited_by == "smallest" else "max_set_mm"
-        formula = f"the {advised.limited_by} practical set"
-        lines.append(Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, sources[name], "", True, name))
+        name, change = (
+            ("rate_mm_h", "") if advised.limited_by == "turn" else (f"{_LIMITS[advised.limited_by]}_set_mm",) * 2
+        )
+        formula = (
+            "a turn at 100 % × efficiency"
+            if advised.limited_by == "turn"
+            else f"the {advised.limited_by} practical set"
+        )
+        lines.append(
+            Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, sources[name], "", True, change)
+        )
     else:
         formula = "depletion × wetted share"
         lines.append(Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, computed(""), "", True))
@@ -151,6 +164,31 @@ def _set_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
              sources["efficiency_fraction"], "÷", change="efficiency_fraction"),
         Line("gross_mm", "Gross over the block", advised.gross_mm, "mm", "net ÷ efficiency", computed(""), "", True),
         Line("rate_mm_h", "Application rate", given.system.rate_mm_h, "mm/h", given.system.rate_formula,
-             sources["rate_mm_h"], "÷", change="rate_mm_h"),
-        Line("set_time_h", "Set time", advised.set_time_h, "h", "gross ÷ rate", computed(""), "", True),
+             sources["rate_mm_h"], "÷", change="" if given.system.pivot else "rate_mm_h"),
+        Line("set_time_h", _time_label(given.system), advised.set_time_h, "h", "gross ÷ rate", computed(""), "", True),
+        *_moving_lines(given, advised),
     ]  # fmt: skip
+
+
+def _time_label(system: IrrigationSystem) -> str:
+    return "Time of the turn" if system.pivot else "Time of one set" if system.furrows else "Set time"
+
+
+def _moving_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
+    """A pivot's timer setting, or how many sets of furrows cover the block."""
+    system = given.system
+    assert system is not None
+    if advised.timer_fraction is not None:
+        return [
+            Line("timer_fraction", "Timer setting, share of full speed", advised.timer_fraction, "",
+                 "depth of a turn at 100 % ÷ gross", computed("a slower turn puts on more"), "", True)
+        ]  # fmt: skip
+    if system.furrows is not None and given.area_ha > 0 and advised.set_time_h is not None:
+        count = furrow_sets(system.furrows, given.area_ha)
+        return [
+            Line("sets", "Sets that cover the block", float(count), "", "area ÷ (furrows × spacing × run), rounded up",
+                 given.sources["rate_mm_h"], "×"),
+            Line("all_sets_h", "Time for the whole block", count * advised.set_time_h, "h", "sets × time of one",
+                 computed("one after another, with the same inflow"), "", True),
+        ]  # fmt: skip
+    return []

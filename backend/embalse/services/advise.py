@@ -52,7 +52,7 @@ def round_content(
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows(keys)
-    analyses = analyse_blocks(farm, rows, core_blocks(rows), now)
+    analyses = analyse_blocks(farm, rows, core_blocks(rows, now), now)
     by_key = {row.key: row for row in rows.blocks}
     ordered = sorted(analyses, key=urgency)
     blocks = [block_advice(a, by_key[a.block.key], (farm, rows, now), with_working) for a in ordered]
@@ -77,7 +77,7 @@ def what_if_content(key: str, changes: Mapping[str, float], moment: str | None =
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows([key])
-    block = core_blocks(rows)[0]
+    block = core_blocks(rows, now)[0]
     both = [block, what_if(block, changes)]
     basis = (farm, rows, now)
     before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
@@ -209,6 +209,7 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
         set_time_min=None if hours is None else MINUTES_STEP * round(60 * hours / MINUTES_STEP),
         volume_m3=volume_m3(advised.gross_mm, analysis.block.area_ha),
         limited_by=advised.limited_by,
+        timer_fraction=advised.timer_fraction,
     )
 
 

@@ -1,50 +1,17 @@
 """Bring the stored farm to what a document says; nothing at all is stored when anything is wrong."""
 
-from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from datetime import datetime, time
 from typing import Any
 
-from pydantic import BaseModel
-
+from embalse.core.delivery import PARTLY_WETTING
 from embalse.services import readings, times
-from embalse.services.farm_document import (
-    BlockPart,
-    DocumentErrors,
-    FarmDocument,
-    PathError,
-    SensorPart,
-    SoilPart,
-    StationPart,
-    SystemPart,
-)
+from embalse.services.apply_records import RecordsApplying
+from embalse.services.applying import ApplyReport, Refused, given, put_calibration
+from embalse.services.farm_document import DocumentErrors, FarmDocument, PathError
+from embalse.services.parts.ground import SensorPart, StationPart
+from embalse.services.parts.land import BlockPart, SoilPart, SupplyPart, SystemPart
 from embalse.store import farm as store
 from embalse.store.database import transaction
-
-
-@dataclass
-class ApplyReport:
-    """How many things were created, changed and left as they were, by kind."""
-
-    created: Counter[str] = field(default_factory=Counter)
-    changed: Counter[str] = field(default_factory=Counter)
-    unchanged: Counter[str] = field(default_factory=Counter)
-
-    def note(self, kind: str, outcome: str) -> None:
-        """Count one thing."""
-        getattr(self, outcome)[kind] += 1
-
-    def sentence(self) -> str:
-        """One line for a person."""
-        parts = [f"{name} {sum(getattr(self, name).values())}" for name in ("created", "changed", "unchanged")]
-        return ", ".join(parts)
-
-
-class _Refused(Exception):
-    def __init__(self, path: str, reason: str) -> None:
-        super().__init__(reason)
-        self.path, self.reason = path, reason
 
 
 def apply_document(document: FarmDocument) -> ApplyReport:
@@ -62,7 +29,7 @@ def apply_document(document: FarmDocument) -> ApplyReport:
     try:
         with transaction():
             _Applying(document, report).run()
-    except _Refused as refused:
+    except Refused as refused:
         raise DocumentErrors([PathError(path=refused.path, reason=refused.reason)]) from refused
     return report
 
@@ -77,6 +44,7 @@ class _Applying:
         self._farm()
         steps: list[tuple[str, list[Any], Callable[[str, Any], None]]] = [
             ("soils", self.document.soils, self._soil),
+            ("supplies", self.document.supplies, self._supply),
             ("systems", self.document.systems, self._system),
             ("blocks", self.document.blocks, self._block),
             ("sets", self.document.sets, self._set),
@@ -85,16 +53,17 @@ class _Applying:
         for name, parts, step in steps:
             for index, part in enumerate(parts):
                 step(f"{name}[{index}]", part)
+        RecordsApplying(self.document, self.report, self.time_zone).run()
 
     def _farm(self) -> None:
         known = store.farm()
         part = self.document.farm
         if part is None:
             if known is None:
-                raise _Refused("farm", "the farm is not set up yet: give its name and time zone")
+                raise Refused("farm", "the farm is not set up yet: give its name and time zone")
             self.time_zone = known.time_zone
             return
-        values = _given(part) if known else part.model_dump()
+        values = given(part) if known else part.model_dump()
         _, outcome = store.put("farm", {"id": 1}, values)
         self.report.note("farm", outcome)
         self.time_zone = part.time_zone
@@ -114,22 +83,32 @@ class _Applying:
 
     def _system(self, path: str, part: SystemPart) -> None:
         existing = store.find_id("system", key=part.key)
-        values = _given(part, "key") if existing else part.model_dump(exclude={"key"})
+        values = given(part, "key") if existing else part.model_dump(exclude={"key"})
         if not existing or "name" in values:
             values["name"] = part.name or part.key
         _, outcome = store.put("system", {"key": part.key}, values)
         self.report.note("systems", outcome)
 
+    def _supply(self, path: str, part: SupplyPart) -> None:
+        existing = store.find_id("supply", key=part.key)
+        values = given(part, "key") if existing else part.model_dump(exclude={"key"})
+        if not existing or "name" in values:
+            values["name"] = part.name or part.key
+        _, outcome = store.put("supply", {"key": part.key}, values)
+        self.report.note("supplies", outcome)
+
     def _block(self, path: str, part: BlockPart) -> None:
         existing = store.find_id("block", key=part.key)
-        values = _given(part, "key", "stations", "soil", "system")
+        values = given(part, "key", "stations", "soil", "system", "supply")
         if not existing:
-            values = part.model_dump(mode="json", exclude={"key", "stations", "soil", "system"})
+            values = part.model_dump(mode="json", exclude={"key", "stations", "soil", "system", "supply"})
         values["soil_id"] = self._reference("soil", part.soil, path)
         if not existing or "name" in values:
             values["name"] = part.name or part.key
         if part.system is not None:
             values["system_id"] = self._reference("system", part.system, path)
+        if part.supply is not None:
+            values["supply_id"] = self._reference("supply", part.supply, path)
         if not existing or "wetted_fraction" in values:
             values["wetted_fraction"] = self._wetted_fraction(path, part)
         block_id, outcome = store.put("block", {"key": part.key}, values)
@@ -140,7 +119,7 @@ class _Applying:
     def _reference(self, table: str, key: str, path: str) -> int:
         found = store.find_id(table, key=key)
         if found is None:
-            raise _Refused(f"{path}.{table}", f"there is no {table} '{key}' in this document or on the farm")
+            raise Refused(f"{path}.{table}", f"there is no {table} '{key}' in this document or on the farm")
         return found
 
     def _wetted_fraction(self, path: str, part: BlockPart) -> float:
@@ -148,15 +127,19 @@ class _Applying:
             return part.wetted_fraction
         kinds = {s.key: s.kind for s in store.systems()}
         kind = kinds.get(part.system or "")
-        if kind in ("drip", "micro"):
-            raise _Refused(f"{path}.wetted_fraction", f"{kind} wets a part of the ground: give its share, 0 to 1")
+        if kind in PARTLY_WETTING:
+            raise Refused(f"{path}.wetted_fraction", f"{kind} wets a part of the ground: give its share, 0 to 1")
         return 1.0
 
     def _station(self, path: str, block_id: int, part: StationPart) -> None:
         where = {"block_id": block_id, "key": part.key}
-        values = {"name": part.name or part.key, "bottom_cm": part.bottom_cm}
+        values: dict[str, Any] = part.model_dump(exclude={"key", "sensors", "installed", "moved", "removed"})
+        values["name"] = part.name or part.key
+        for name in ("installed", "moved", "removed"):
+            moment = getattr(part, name)
+            values[f"{name}_at"] = None if moment is None else times.epoch(moment, self.time_zone)
         if store.find_id("station", **where):
-            values = {name: value for name, value in values.items() if name in part.model_fields_set}
+            values = {n: value for n, value in values.items() if n.removesuffix("_at") in part.model_fields_set}
         station_id, outcome = store.put("station", where, values)
         self.report.note("stations", outcome)
         for index, sensor in enumerate(part.sensors):
@@ -165,25 +148,22 @@ class _Applying:
     def _sensor(self, path: str, station_id: int, part: SensorPart) -> None:
         where = {"station_id": station_id, "key": part.ref()}
         existing = store.find_id("sensor", **where)
-        values = _given(part, "key", "calibrations") if existing else part.model_dump(exclude={"key", "calibrations"})
+        values = given(part, "key", "calibrations") if existing else part.model_dump(exclude={"key", "calibrations"})
         same_depth = store.find_id("sensor", station_id=station_id, depth_cm=part.depth_cm)
         if same_depth is not None and same_depth != existing:
-            raise _Refused(f"{path}.depth_cm", f"the station has another sensor at {part.depth_cm:g} cm")
+            raise Refused(f"{path}.depth_cm", f"the station has another sensor at {part.depth_cm:g} cm")
         other_unit = existing and store.find_id("sensor", id=existing, raw_unit=part.raw_unit) is None
         if existing and other_unit and "raw_unit" in part.model_fields_set and store.has_readings(existing):
-            raise _Refused(f"{path}.raw_unit", "the sensor has readings in another unit; make a new sensor")
+            raise Refused(f"{path}.raw_unit", "the sensor has readings in another unit; make a new sensor")
         sensor_id, outcome = store.put("sensor", where, values)
         self.report.note("sensors", outcome)
         for calibration in part.calibrations:
-            start = times.epoch(datetime.combine(calibration.valid_from, time()), self.time_zone)
-            row = calibration.model_dump(exclude={"valid_from"})
-            _, outcome = store.put("calibration", {"sensor_id": sensor_id, "valid_from": start}, row)
-            self.report.note("calibrations", outcome)
+            put_calibration(self.report, ("calibration", {"sensor_id": sensor_id}), calibration, self.time_zone)
 
     def _set(self, path: str, part: Any) -> None:
         block_id = store.find_id("block", key=part.block)
         if block_id is None:
-            raise _Refused(f"{path}.block", f"there is no block '{part.block}'")
+            raise Refused(f"{path}.block", f"there is no block '{part.block}'")
         start = times.epoch(part.start, self.time_zone)
         values = {"end_at": start + round(3600 * part.hours), "gross_mm": part.gross_mm, "note": part.note}
         _, outcome = store.put("set", {"block_id": block_id, "start_at": start}, values)
@@ -193,7 +173,3 @@ class _Applying:
         values = {"depth_mm": part.depth_mm, "note": part.note}
         _, outcome = store.put("rain", {"day": times.day_number(part.day)}, values)
         self.report.note("rain", outcome)
-
-
-def _given(part: BaseModel, *without: str) -> dict[str, Any]:
-    return part.model_dump(mode="json", include=part.model_fields_set - set(without))

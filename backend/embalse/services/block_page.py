@@ -42,7 +42,7 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows([key])
-    analysis = analyse_blocks(farm, rows, core_blocks(rows), now)[0]
+    analysis = analyse_blocks(farm, rows, core_blocks(rows, now), now)[0]
     start = now - 86400 * days
     series = _series(rows, start, now)
     axis = common_times(series)

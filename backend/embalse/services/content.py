@@ -74,7 +74,8 @@ class AdvisedSetOut(Content):
     set_time_h: float | None
     set_time_min: int | None = Field(description="to five minutes")
     volume_m3: float
-    limited_by: Literal["", "smallest", "largest"]
+    limited_by: Literal["", "smallest", "largest", "turn"]
+    timer_fraction: float | None = Field(description="setting of a pivot, share of full speed")
 
 
 class BlockAdvice(Content):

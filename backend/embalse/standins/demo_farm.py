@@ -12,7 +12,7 @@ from embalse.core.marks import horizon_marks
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.simulate.weather import hourly_share, weather
-from embalse.services.farm_document import SoilPart
+from embalse.services.parts.land import SoilPart
 
 SEED = 20260714
 START = datetime(2026, 2, 28, 23, tzinfo=UTC)  # midnight of 1 March in the farm's winter time

@@ -1,13 +1,24 @@
 """The farm, its blocks and what belongs to them."""
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, TypeVar
 
-from embalse.store import models
-from embalse.store.database import database
+from embalse.store import devices, models
 from embalse.store.errors import NotFound
-from embalse.store.rows import BlockRow, CalibrationRow, FarmRow, FarmRows, HorizonRow, SensorRow, StationRow, SystemRow
+from embalse.store.rows import (
+    BlockRow,
+    CalibrationRow,
+    FarmRow,
+    FarmRows,
+    HorizonRow,
+    LandRow,
+    SensorRow,
+    StationRow,
+    SupplyRow,
+    SystemRow,
+)
+from embalse.store.select import select as _select
 
 Row = TypeVar("Row")
 
@@ -24,10 +35,6 @@ def farm() -> FarmRow | None:
 def hold_clock(instant: int) -> None:
     """Hold the farm's clock at an instant [s, UTC], for a demonstration."""
     models.Farm.update(clock_at=instant).execute()
-
-
-def _select(sql: str, make: Callable[..., Row], parameters: Sequence[Any] = ()) -> list[Row]:
-    return [make(*row) for row in database.execute_sql(sql, parameters).fetchall()]
 
 
 def _grouped(rows: Iterable[Row], by: str) -> dict[int, list[Row]]:
@@ -47,8 +54,8 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
     """
     blocks = _select(
         """SELECT id, key, name, area_ha, crop, variety, planting_date, soil_id, system_id, root_depth_cm,
-           root_depth_start_cm, full_root_date, allowable_depletion_fraction, wetted_fraction, min_set_mm, max_set_mm
-           FROM block ORDER BY id""",
+           root_depth_start_cm, full_root_date, allowable_depletion_fraction, wetted_fraction, min_set_mm, max_set_mm,
+           supply_id, slope_pct FROM block ORDER BY id""",
         BlockRow,
     )
     if keys is not None:
@@ -60,12 +67,13 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
     only, parameters = (" WHERE b.id = ?", [one]) if one is not None else ("", [])
     horizons = _select(
         """SELECT soil_id, top_cm, bottom_cm, sand_fraction, clay_fraction, organic_matter_pct, stones_fraction,
-           bulk_density_g_cm3, full_theta, full_reason, refill_theta, refill_reason, wilting_theta, wilting_reason
-           FROM horizon ORDER BY soil_id, top_cm""",
+           bulk_density_g_cm3, full_theta, full_reason, refill_theta, refill_reason, wilting_theta, wilting_reason,
+           restricts_roots FROM horizon ORDER BY soil_id, top_cm""",
         HorizonRow,
     )
     stations = _select(
-        f"""SELECT t.id, t.block_id, t.key, t.name, t.bottom_cm FROM station t
+        f"""SELECT t.id, t.block_id, t.key, t.name, t.bottom_cm, t.longitude, t.latitude, t.installed_at, t.moved_at,
+            t.removed_at, t.settle_days, t.stands_for FROM station t
             JOIN block b ON b.id = t.block_id{only} ORDER BY t.id""",
         StationRow,
         parameters,
@@ -84,13 +92,31 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
         stations=_grouped(stations, "block_id"),
         sensors=_grouped(sensors(one), "station_id"),
         calibrations=_grouped(calibrations, "sensor_id"),
+        supplies={s.id: s for s in supplies()},
+        placements=_grouped(devices.placements(), "sensor_id"),
+        device_calibrations=_grouped(devices.calibrations(), "sensor_id"),
     )
+
+
+def supplies() -> list[SupplyRow]:
+    """All supplies."""
+    return _select("SELECT id, key, name, flow_m3_h, hours_per_day, tariffs FROM supply ORDER BY id", SupplyRow)
+
+
+def land(block_key: str | None = None) -> dict[str, LandRow]:
+    """Spacings, outline and crop values by block key, of all blocks or one."""
+    only, parameters = ("WHERE key = ?", [block_key]) if block_key else ("", [])
+    sql = f"SELECT key, row_spacing_m, plant_spacing_m, outline, crop_values FROM block {only} ORDER BY id"
+    return {row.block_key: row for row in _select(sql, LandRow, parameters)}
 
 
 def systems() -> list[SystemRow]:
     """All irrigation systems."""
-    columns = "id, key, name, kind, efficiency_fraction, rate_mm_h, flow_l_h, spacing_m, line_spacing_m, per_point"
-    return _select(f"SELECT {columns} FROM system ORDER BY id", SystemRow)
+    return _select(
+        """SELECT id, key, name, kind, efficiency_fraction, rate_mm_h, flow_l_h, spacing_m, line_spacing_m, per_point,
+           pivot, furrows FROM system ORDER BY id""",
+        SystemRow,
+    )
 
 
 def sensors(block_id: int | None = None) -> list[SensorRow]:
@@ -114,6 +140,11 @@ _TABLES: dict[str, type[models.Table]] = {
     "calibration": models.Calibration,
     "set": models.SetLog,
     "rain": models.Rain,
+    "supply": models.Supply,
+    "device": models.Device,
+    "device_calibration": models.DeviceCalibration,
+    "placement": models.Placement,
+    "record": models.Record,
 }
 
 

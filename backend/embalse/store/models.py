@@ -1,6 +1,19 @@
 """Tables as peewee models; the schema itself is made by the migrations."""
 
-from peewee import AutoField, CompositeKey, FloatField, ForeignKeyField, IntegerField, Model, TextField
+import json
+from typing import Any
+
+from peewee import (
+    AutoField,
+    BlobField,
+    BooleanField,
+    CompositeKey,
+    FloatField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    TextField,
+)
 
 from embalse.store.database import database
 
@@ -11,6 +24,18 @@ class Table(Model):
     class Meta:
         database = database
         legacy_table_names = False
+
+
+class JsonText(TextField):
+    """A value kept as JSON text, always written the same way."""
+
+    def db_value(self, value: Any) -> str:
+        """Text of a value."""
+        return json.dumps(value, ensure_ascii=False, sort_keys=True)
+
+    def python_value(self, value: str) -> Any:
+        """Value of a text."""
+        return json.loads(value)
 
 
 class Farm(Table):
@@ -49,6 +74,18 @@ class Horizon(Table):
     refill_reason = TextField(null=True)
     wilting_theta = FloatField(null=True)
     wilting_reason = TextField(null=True)
+    restricts_roots = BooleanField(default=False)
+
+
+class Supply(Table):
+    """A pump or turnout."""
+
+    id = AutoField()
+    key = TextField(unique=True)
+    name = TextField()
+    flow_m3_h = FloatField(null=True)
+    hours_per_day = FloatField(null=True)
+    tariffs = JsonText(default=list)
 
 
 class System(Table):
@@ -64,6 +101,8 @@ class System(Table):
     spacing_m = FloatField(null=True)
     line_spacing_m = FloatField(null=True)
     per_point = FloatField(default=1)
+    pivot = JsonText(default=None)
+    furrows = JsonText(default=None)
 
 
 class Block(Table):
@@ -85,6 +124,12 @@ class Block(Table):
     wetted_fraction = FloatField()
     min_set_mm = FloatField(null=True)
     max_set_mm = FloatField(null=True)
+    supply = ForeignKeyField(Supply, backref="blocks", null=True)
+    slope_pct = FloatField(null=True)
+    row_spacing_m = FloatField(null=True)
+    plant_spacing_m = FloatField(null=True)
+    outline = JsonText(default=None)
+    crop_values = JsonText(default=dict)
 
 
 class Station(Table):
@@ -95,6 +140,13 @@ class Station(Table):
     key = TextField()
     name = TextField()
     bottom_cm = FloatField(null=True)
+    longitude = FloatField(null=True)
+    latitude = FloatField(null=True)
+    installed_at = IntegerField(null=True)
+    moved_at = IntegerField(null=True)
+    removed_at = IntegerField(null=True)
+    settle_days = FloatField(null=True)
+    stands_for = JsonText(default=list)
 
 
 class Sensor(Table):
@@ -119,6 +171,66 @@ class Calibration(Table):
     intercept = FloatField()
     rmse_theta = FloatField(null=True)
     note = TextField(default="")
+
+
+class Device(Table):
+    """A sensor as a thing with a serial number, wherever it is."""
+
+    id = AutoField()
+    key = TextField(unique=True)
+    type = TextField()
+    serial = TextField(default="")
+    batch = TextField(default="")
+    cost = FloatField(null=True)
+    bought_on = TextField(null=True)
+    shelf = TextField(default="")
+    note = TextField(default="")
+    deleted_at = IntegerField(null=True)
+
+
+class DeviceCalibration(Table):
+    """A calibration that goes with a device."""
+
+    id = AutoField()
+    device = ForeignKeyField(Device, backref="calibrations", on_delete="CASCADE")
+    valid_from = IntegerField()
+    slope = FloatField()
+    intercept = FloatField()
+    rmse_theta = FloatField(null=True)
+    note = TextField(default="")
+
+
+class Placement(Table):
+    """A device in a sensor's place from one instant to another."""
+
+    id = AutoField()
+    sensor = ForeignKeyField(Sensor, backref="placements", on_delete="CASCADE")
+    device = ForeignKeyField(Device, backref="placements")
+    since = IntegerField()
+    until = IntegerField(null=True)
+    why = TextField(default="")
+
+
+class Record(Table):
+    """A record of the field or the bench, whole as it was written."""
+
+    id = AutoField()
+    kind = TextField()
+    key = TextField()
+    subject = TextField(default="")
+    body = JsonText()
+    deleted_at = IntegerField(null=True)
+
+
+class Photo(Table):
+    """A photo by the hash of its content."""
+
+    key = TextField(primary_key=True)
+    media_type = TextField()
+    data = BlobField()
+
+    class Meta:
+        without_rowid = True
 
 
 class ImportJob(Table):

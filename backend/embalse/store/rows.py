@@ -31,11 +31,24 @@ class HorizonRow:
     refill_reason: str | None
     wilting_theta: float | None
     wilting_reason: str | None
+    restricts_roots: bool
+
+
+@dataclass(frozen=True)
+class SupplyRow:
+    """A pump or turnout; tariffs as JSON text."""
+
+    id: int
+    key: str
+    name: str
+    flow_m3_h: float | None
+    hours_per_day: float | None
+    tariffs: str
 
 
 @dataclass(frozen=True)
 class SystemRow:
-    """An irrigation system."""
+    """An irrigation system; pivot and furrows as JSON text."""
 
     id: int
     key: str
@@ -47,6 +60,8 @@ class SystemRow:
     spacing_m: float | None
     line_spacing_m: float | None
     per_point: float
+    pivot: str
+    furrows: str
 
 
 @dataclass(frozen=True)
@@ -69,6 +84,19 @@ class BlockRow:
     wetted_fraction: float
     min_set_mm: float | None
     max_set_mm: float | None
+    supply_id: int | None
+    slope_pct: float | None
+
+
+@dataclass(frozen=True)
+class LandRow:
+    """What a block's set-up holds beside the arithmetic: spacings [m], outline and crop values as JSON text."""
+
+    block_key: str
+    row_spacing_m: float | None
+    plant_spacing_m: float | None
+    outline: str
+    crop_values: str
 
 
 @dataclass(frozen=True)
@@ -80,6 +108,13 @@ class StationRow:
     key: str
     name: str
     bottom_cm: float | None
+    longitude: float | None
+    latitude: float | None
+    installed_at: int | None
+    moved_at: int | None
+    removed_at: int | None
+    settle_days: float | None
+    stands_for: str
 
 
 @dataclass(frozen=True)
@@ -109,6 +144,45 @@ class CalibrationRow:
 
 
 @dataclass(frozen=True)
+class PlacementRow:
+    """A device in a sensor's place [s, UTC]; ``sensor_ref`` is block/station/sensor."""
+
+    sensor_id: int
+    sensor_ref: str
+    device_id: int
+    device_key: str
+    since: int
+    until: int | None
+    why: str
+
+
+@dataclass(frozen=True)
+class DeviceRow:
+    """A device of the register."""
+
+    id: int
+    key: str
+    type: str
+    serial: str
+    batch: str
+    cost: float | None
+    bought_on: str | None
+    shelf: str
+    note: str
+    deleted_at: int | None
+
+
+@dataclass(frozen=True)
+class RecordRow:
+    """A record with its body as JSON text."""
+
+    kind: str
+    key: str
+    subject: str
+    body: str
+
+
+@dataclass(frozen=True)
 class SetRow:
     """A set: block key, start and end [s, UTC], gross depth [mm]."""
 
@@ -129,3 +203,6 @@ class FarmRows:
     stations: dict[int, list[StationRow]]
     sensors: dict[int, list[SensorRow]]
     calibrations: dict[int, list[CalibrationRow]]
+    supplies: dict[int, SupplyRow]
+    placements: dict[int, list[PlacementRow]]
+    device_calibrations: dict[int, list[CalibrationRow]]

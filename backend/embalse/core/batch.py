@@ -1,0 +1,159 @@
+"""Batch acceptance of capacitance sensors: repeats in air and in water."""
+
+import statistics
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from embalse.core.errors import CoreError, require
+from embalse.core.practice import practice
+
+
+@dataclass(frozen=True)
+class Repeats:
+    """Mean, standard deviation and coefficient of variation [-] of repeated readings in one medium, in raw units."""
+
+    count: int
+    mean: float
+    sd: float
+    cv: float
+
+
+@dataclass(frozen=True)
+class SensorTest:
+    """A sensor's repeats in air and in water, its span, and the verdict with reasons."""
+
+    sensor: str
+    air: Repeats
+    water: Repeats
+    span: float
+    accepted: bool
+    reasons: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class BatchTest:
+    """A batch: its sensors, median span, pooled standard deviation, span over scatter [-], and whether it is kept."""
+
+    batch: str
+    sensors: tuple[SensorTest, ...]
+    median_span: float
+    pooled_sd: float
+    span_over_scatter: float
+    between_cv: float
+    accepted: bool
+    words: str
+
+
+@dataclass(frozen=True)
+class BatchLimits:
+    """Limits a batch is held to: scatter as a share of span, span as a share of the median, passing share [-]."""
+
+    sd_share: float = practice("batch_sd_share")
+    span_share: float = practice("batch_span_share")
+    pass_share: float = practice("batch_pass_share")
+    repeats: int = int(practice("batch_repeats"))
+
+
+class BatchError(CoreError):
+    """Readings that make no batch test."""
+
+
+def repeats(readings: Sequence[float], field: str, fewest: int = int(practice("batch_repeats"))) -> Repeats:
+    """Mean, sample standard deviation and CV of repeated readings, in the unit of the readings.
+
+    Raises
+    ------
+    BatchError
+        If there are fewer readings than ``fewest``.
+    """
+    require(len(readings) >= fewest, field, f"needs at least {fewest} repeats, has {len(readings)}", BatchError)
+    mean = statistics.fmean(readings)
+    sd = statistics.stdev(readings) if len(readings) > 1 else 0.0
+    return Repeats(len(readings), mean, sd, sd / abs(mean) if mean else 0.0)
+
+
+Readings = Mapping[str, tuple[Sequence[float], Sequence[float]]]
+
+
+def batch_test(batch: str, readings: Readings, limits: BatchLimits | None = None) -> BatchTest:
+    """Accept or reject a batch and each of its sensors.
+
+    Parameters
+    ----------
+    batch : str
+        Name of the batch.
+    readings : mapping of sensor to (air readings, water readings)
+        Raw units; at least three repeats in each medium.
+    limits : BatchLimits, optional
+        Defaults are the numbers of practice.
+
+    Returns
+    -------
+    BatchTest
+        Span is the distance between the means in air and in water; the batch is kept when its sensors span something
+        and enough of them pass.
+
+    Raises
+    ------
+    BatchError
+        If there is no sensor, or repeats are missing.
+    """
+    held = limits or BatchLimits()
+    require(len(readings) > 0, "sensors", "a batch needs at least one sensor", BatchError)
+    pairs = {
+        name: (repeats(air, f"{name}.air", held.repeats), repeats(water, f"{name}.water", held.repeats))
+        for name, (air, water) in readings.items()
+    }
+    spans = {name: abs(water.mean - air.mean) for name, (air, water) in pairs.items()}
+    middle = statistics.median(spans.values())
+    tests = tuple(_sensor_test(name, pairs[name], middle, held) for name in pairs)
+    scatter = (statistics.fmean([t.air.sd**2 + t.water.sd**2 for t in tests]) / 2) ** 0.5
+    passed = sum(t.accepted for t in tests)
+    accepted = middle > 0 and passed >= held.pass_share * len(tests)
+    return BatchTest(
+        batch=batch,
+        sensors=tests,
+        median_span=middle,
+        pooled_sd=scatter,
+        span_over_scatter=middle / scatter if scatter > 0 else float("inf"),
+        between_cv=_between_cv([t.water.mean for t in tests]),
+        accepted=accepted,
+        words=f"{passed} of {len(tests)} pass" + ("" if accepted else f"; {held.pass_share:.0%} are wanted"),
+    )
+
+
+def _between_cv(means: Sequence[float]) -> float:
+    mean = statistics.fmean(means)
+    return statistics.stdev(means) / abs(mean) if len(means) > 1 and mean else 0.0
+
+
+def _sensor_test(name: str, pair: tuple[Repeats, Repeats], middle: float, limits: BatchLimits) -> SensorTest:
+    air, water = pair
+    span = abs(water.mean - air.mean)
+    reasons = []
+    if span <= 0:
+        reasons.append("reads the same in air and in water")
+    elif span < limits.span_share * middle:
+        reasons.append(f"span {span:.0f} is under {limits.span_share:.0%} of the batch's {middle:.0f}")
+    for medium, one in (("air", air), ("water", water)):
+        if span > 0 and one.sd > limits.sd_share * span:
+            reasons.append(f"scatters in {medium}: {one.sd / span:.1%} of its span, {limits.sd_share:.0%} is allowed")
+    return SensorTest(name, air, water, span, not reasons, tuple(reasons))
+
+
+def best_batch(tests: Sequence[BatchTest]) -> str | None:
+    """Name of the kept batch with the widest span for its scatter (both in raw units); None when none is kept."""
+    kept = [t for t in tests if t.accepted]
+    return max(kept, key=lambda t: (t.span_over_scatter, t.median_span)).batch if kept else None
+
+
+def drift_reason(test: SensorTest, after: float, share: float | None = None) -> str | None:
+    """Why a sensor fails the drift check after days in water (raw units), or None.
+
+    ``share`` is the largest allowed difference from its water reading as a share of its span [-].
+    """
+    allowed = practice("drift_share") if share is None else share
+    moved = abs(after - test.water.mean)
+    if test.span > 0 and moved <= allowed * test.span:
+        return None
+    return f"came back {moved:.0f} from its water reading; {allowed:.0%} of its span is allowed"

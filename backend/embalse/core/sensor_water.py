@@ -1,0 +1,108 @@
+"""What a sensor says: its water content now and at each dawn, and whether it is believed yet."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.block import Moment, Sensor, SensorReadings, Station
+from embalse.core.calibration import HIGHEST_THETA, calibration_at, implausible_theta
+from embalse.core.root_zone import LayerReading
+from embalse.core.settling import Settling, SettlingRule, settling
+
+STALE_AFTER_H = 24.0
+NO_READINGS = SensorReadings()
+
+
+def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> LayerReading:
+    """Water content [m³/m³] of a sensor now, or why there is none.
+
+    Parameters
+    ----------
+    sensor : Sensor
+    readings : SensorReadings
+        Latest raw value and its instant [s, UTC].
+    now : float
+        Instant asked for [s, UTC]; a reading older than 24 h does not count.
+    """
+    if readings.latest_at is None or readings.latest_raw is None:
+        return LayerReading(None, why_missing="no readings yet")
+    age_h = (now - readings.latest_at) / 3600
+    if age_h > STALE_AFTER_H:
+        return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days")
+    calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
+    if calibration is None:
+        return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
+    theta = calibration.theta(readings.latest_raw)
+    wrong = implausible_theta(theta)
+    if wrong:
+        return LayerReading(None, why_missing=f"not used, {wrong}")
+    return LayerReading(theta, calibration.error_theta)
+
+
+def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
+    """Water content [m³/m³] at each dawn value, shape (n,), NaN where uncalibrated or implausible."""
+    if not len(readings.dawn_raw):
+        return readings.dawn_raw
+    first = 86400.0 * float(readings.dawn_days[0]) + moment.dawn_offset_s
+    at_first = calibration_at(sensor.calibrations, sensor.raw_unit, first)
+    if any(c.valid_from > first for c in sensor.calibrations):
+        theta = _theta_by_day(sensor, readings, moment)
+    elif at_first is None:
+        return np.full(len(readings.dawn_raw), np.nan)
+    else:
+        theta = at_first.intercept + at_first.slope * readings.dawn_raw
+    theta[(theta < 0) | (theta > HIGHEST_THETA)] = np.nan
+    return theta
+
+
+def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
+    theta = np.full(len(readings.dawn_raw), np.nan)
+    for index, day in enumerate(readings.dawn_days):
+        found = calibration_at(sensor.calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
+        if found is not None:
+            theta[index] = found.theta(float(readings.dawn_raw[index]))
+    return theta
+
+
+def sensor_settling(
+    sensor: Sensor, readings: SensorReadings, settle_days: float | None, moment: Moment
+) -> Settling | None:
+    """Whether a sensor has settled since it went in; None when nobody wrote down when that was, or it is long ago.
+
+    Parameters
+    ----------
+    sensor : Sensor
+        With the instant it went in [s, UTC].
+    readings : SensorReadings
+        Its dawn values, raw.
+    settle_days : float or None
+        Days for this station instead of those of practice [days].
+    moment : Moment
+    """
+    rule = SettlingRule() if settle_days is None else SettlingRule(days=settle_days)
+    if sensor.since is None or moment.now - sensor.since >= 86400 * rule.days:
+        return None
+    if moment.now < sensor.since:
+        return Settling(False, "not in the ground yet")
+    after = readings.dawn_days * 86400.0 + moment.dawn_offset_s >= sensor.since
+    theta = dawn_theta(sensor, readings, moment)
+    return settling(sensor.since, moment.now, theta[after] if len(theta) else theta, rule)
+
+
+def settled_reading(sensor: Sensor, readings: SensorReadings, station: Station, moment: Moment) -> LayerReading:
+    """Water content [m³/m³] of a sensor now; missing, with the reason, while it is settling."""
+    found = layer_reading(sensor, readings, moment.now)
+    state = sensor_settling(sensor, readings, station.settle_days, moment)
+    if state is None or state.settled or found.theta is None:
+        return found
+    return LayerReading(None, why_missing=state.words)
+
+
+def settled_dawn_theta(
+    sensor: Sensor, readings: SensorReadings, station: Station, moment: Moment
+) -> NDArray[np.float64]:
+    """Water content [m³/m³] at each dawn value, shape (n,); NaN also from the day a sensor went in while it settles."""
+    theta = dawn_theta(sensor, readings, moment)
+    state = sensor_settling(sensor, readings, station.settle_days, moment)
+    if state is not None and not state.settled and sensor.since is not None:
+        theta = np.where(readings.dawn_days * 86400.0 + moment.dawn_offset_s >= sensor.since, np.nan, theta)
+    return theta

@@ -1,0 +1,84 @@
+"""A new sensor is not believed until the soil has closed around it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.practice import practice
+
+DAY_S = 86400.0
+
+
+@dataclass(frozen=True)
+class SettlingRule:
+    """Days after which a sensor counts as settled, or wettings whose wet ends agree [m³/m³]."""
+
+    days: float = practice("settle_days")
+    wettings: int = int(practice("settle_wettings"))
+    rise_theta: float = practice("settle_rise_theta")
+    agree_theta: float = practice("settle_agree_theta")
+
+
+@dataclass(frozen=True)
+class Settling:
+    """Whether a sensor has settled, and why or what is still wanted, in words."""
+
+    settled: bool
+    words: str
+
+
+def wet_ends(theta: Sequence[float] | NDArray[np.float64], rise_theta: float) -> list[float]:
+    """Highest dawn water content [m³/m³] of each wetting: a rise from one dawn to the next of at least ``rise_theta``.
+
+    Dawns without a value (NaN) are passed over.
+    """
+    values = [float(v) for v in theta if not np.isnan(v)]
+    ends: list[float] = []
+    rising = False
+    for before, after in pairwise(values):
+        if after - before >= rise_theta:
+            if rising:
+                ends[-1] = max(ends[-1], after)
+            else:
+                ends.append(after)
+            rising = True
+        elif rising and after > ends[-1]:
+            ends[-1] = after
+        else:
+            rising = False
+    return ends
+
+
+def settling(
+    since: float, now: float, dawn_theta: Sequence[float] | NDArray[np.float64], rule: SettlingRule | None = None
+) -> Settling:
+    """Whether a sensor in the ground since an instant has settled by now.
+
+    Parameters
+    ----------
+    since, now : float
+        Instants [s, UTC].
+    dawn_theta : sequence of float
+        Dawn water contents since then [m³/m³]; NaN where there is none.
+    rule : SettlingRule, optional
+
+    Returns
+    -------
+    Settling
+        Settled after the rule's days, or once its last wettings end within the agreed difference.
+    """
+    held = rule or SettlingRule()
+    days = (now - since) / DAY_S
+    if days >= held.days:
+        return Settling(True, f"settled: {days:.0f} days in the ground")
+    ends = wet_ends(dawn_theta, held.rise_theta)
+    last = ends[-held.wettings :]
+    if len(last) == held.wettings and max(last) - min(last) <= held.agree_theta:
+        return Settling(True, f"settled: the last {held.wettings} wettings end within {held.agree_theta:g} m³/m³")
+    left = held.days - days
+    return Settling(
+        False, f"settling for {days:.0f} days: {held.wettings} wettings that agree, or {left:.0f} more days"
+    )

@@ -1,0 +1,101 @@
+"""Bring devices, placements and records to what a document says."""
+
+from typing import Any
+
+from embalse.services import times
+from embalse.services.applying import ApplyReport, Refused, given, put_calibration
+from embalse.services.farm_document import RECORD_LISTS, FarmDocument
+from embalse.services.parts.ground import DevicePart, PlacementPart
+from embalse.store import devices as device_store
+from embalse.store import farm as store
+from embalse.store import records as record_store
+
+
+class RecordsApplying:
+    """One document's devices, placements, records and photos, within the transaction of the whole document."""
+
+    def __init__(self, document: FarmDocument, report: ApplyReport, time_zone: str) -> None:
+        self.document = document
+        self.report = report
+        self.time_zone = time_zone
+
+    def run(self) -> None:
+        """Apply all of it; raises Refused with the path of what the stored farm does not allow."""
+        for index, device in enumerate(self.document.devices):
+            self._device(f"devices[{index}]", device)
+        by_time = sorted(enumerate(self.document.placements), key=lambda p: times.epoch(p[1].since, self.time_zone))
+        for index, placement in by_time:
+            self._placement(f"placements[{index}]", placement)
+        for name in RECORD_LISTS:
+            for index, part in enumerate(getattr(self.document, name)):
+                self._record(name, f"{name}[{index}]", part)
+        for photo in self.document.photos:
+            new = record_store.put_photo(photo.key, photo.media_type, photo.content())
+            self.report.note("photos", "created" if new else "unchanged")
+
+    def _device(self, path: str, part: DevicePart) -> None:
+        existing = store.find_id("device", key=part.key)
+        values = given(part, "key", "calibrations")
+        if not existing:
+            values = part.model_dump(mode="json", exclude={"key", "calibrations"})
+        device_id, outcome = store.put("device", {"key": part.key}, {**values, "deleted_at": None})
+        self.report.note("devices", outcome)
+        for calibration in part.calibrations:
+            target = ("device_calibration", {"device_id": device_id})
+            put_calibration(self.report, target, calibration, self.time_zone)
+
+    def _placement(self, path: str, part: PlacementPart) -> None:
+        sensor_id = self._sensor_id(path, part.sensor)
+        device_id = store.find_id("device", key=part.device)
+        if device_id is None:
+            raise Refused(f"{path}.device", f"there is no device '{part.device}' in the register")
+        since = times.epoch(part.since, self.time_zone)
+        until = None if part.until is None else times.epoch(part.until, self.time_zone)
+        self._check_free(path, part, (since, until))
+        device_store.end_placement(sensor_id, since)
+        values = {"device_id": device_id, "until": until, "why": part.why}
+        if part.until is None and "until" not in part.model_fields_set:
+            values.pop("until")
+        _, outcome = store.put("placement", {"sensor_id": sensor_id, "since": since}, values)
+        self.report.note("placements", outcome)
+
+    def _sensor_id(self, path: str, ref: str) -> int:
+        found = next((s.id for s in store.sensors() if s.ref == ref), None)
+        if found is None:
+            raise Refused(f"{path}.sensor", f"there is no sensor '{ref}'")
+        return found
+
+    def _check_free(self, path: str, part: PlacementPart, span: tuple[int, int | None]) -> None:
+        since, until = span
+        for other in device_store.placements():
+            if other.device_key != part.device or other.sensor_ref == part.sensor:
+                continue
+            overlaps = (until is None or other.since < until) and (other.until is None or since < other.until)
+            if overlaps:
+                raise Refused(f"{path}.device", f"'{part.device}' is at {other.sensor_ref} then: take it out first")
+
+    def _record(self, kind: str, path: str, part: Any) -> None:
+        subject = ""
+        for name, table in (("block", "block"), ("system", "system"), ("device", "device")):
+            key = getattr(part, name, None)
+            if key:
+                if store.find_id(table, key=key) is None:
+                    raise Refused(f"{path}.{name}", f"there is no {table} '{key}'")
+                subject = key
+        if kind != "spots" and getattr(part, "station", None):
+            self._check_station(path, part.station)
+            subject = part.station
+        if kind == "instrument_plans":
+            subject = part.key
+            if store.find_id("block", key=part.key) is None:
+                raise Refused(f"{path}.key", f"there is no block '{part.key}'")
+        values = {"subject": subject, "body": part.model_dump(mode="json"), "deleted_at": None}
+        _, outcome = store.put("record", {"kind": kind, "key": part.key}, values)
+        self.report.note(kind, outcome)
+
+    @staticmethod
+    def _check_station(path: str, ref: str) -> None:
+        block, station = ref.split("/")
+        block_id = store.find_id("block", key=block)
+        if block_id is None or store.find_id("station", block_id=block_id, key=station) is None:
+            raise Refused(f"{path}.station", f"there is no station '{ref}'")

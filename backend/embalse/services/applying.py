@@ -1,0 +1,53 @@
+"""What every step of applying a document shares: the report, refusals, fields given, calibrations."""
+
+from collections import Counter
+from dataclasses import dataclass, field
+from datetime import datetime, time
+from typing import Any
+
+from pydantic import BaseModel
+
+from embalse.services import times
+from embalse.services.parts.ground import CalibrationPart
+from embalse.store import farm as store
+
+
+@dataclass
+class ApplyReport:
+    """How many things were created, changed and left as they were, by kind."""
+
+    created: Counter[str] = field(default_factory=Counter)
+    changed: Counter[str] = field(default_factory=Counter)
+    unchanged: Counter[str] = field(default_factory=Counter)
+
+    def note(self, kind: str, outcome: str) -> None:
+        """Count one thing."""
+        getattr(self, outcome)[kind] += 1
+
+    def sentence(self) -> str:
+        """One line for a person."""
+        parts = [f"{name} {sum(getattr(self, name).values())}" for name in ("created", "changed", "unchanged")]
+        return ", ".join(parts)
+
+
+class Refused(Exception):
+    """A part the stored farm does not allow, with its path."""
+
+    def __init__(self, path: str, reason: str) -> None:
+        super().__init__(reason)
+        self.path, self.reason = path, reason
+
+
+def given(part: BaseModel, *without: str) -> dict[str, Any]:
+    """The fields a document names, as JSON holds them."""
+    return part.model_dump(mode="json", include=part.model_fields_set - set(without))
+
+
+def put_calibration(
+    report: ApplyReport, target: tuple[str, dict[str, int]], part: CalibrationPart, time_zone: str
+) -> None:
+    """Store a dated calibration of a sensor or a device; ``target`` is the table and its owner."""
+    table, owner = target
+    start = times.epoch(datetime.combine(part.valid_from, time()), time_zone)
+    _, outcome = store.put(table, {**owner, "valid_from": start}, part.model_dump(exclude={"valid_from"}))
+    report.note("calibrations", outcome)

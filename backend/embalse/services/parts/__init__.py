@@ -1,0 +1,1 @@
+"""Parts of the farm document, one module a subject."""
