@@ -17,6 +17,7 @@ from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.services import advise as advice_service
 from embalse.services import clock, times
 from embalse.services.apply import apply_document
+from embalse.services.export import farm_document
 from embalse.services.farm_document import DocumentErrors, FarmDocument, parse_document
 from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
 from embalse.services.imports import ImportReport, run_import
@@ -128,6 +129,25 @@ def apply(settings: Settings, document: Path) -> None:
     _migrated(settings)
     report = apply_document(parse_document(document.read_bytes()))
     click.echo(report.sentence())
+
+
+@main.command()
+@click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
+@click.option("--photos/--no-photos", default=True, show_default=True, help="Whether photos come along.")
+@click.pass_obj
+@complains
+def export(settings: Settings, target: Path, photos: bool) -> None:
+    """Write the whole farm but its readings as a farm document to TARGET ('-' for standard output).
+
+    Applied to an empty database it makes the same farm.
+    """
+    _open(settings)
+    text = json.dumps(farm_document(photos), ensure_ascii=False, indent=1) + "\n"
+    if str(target) == "-":
+        click.echo(text, nl=False)
+    else:
+        target.write_text(text, encoding="utf-8")
+        click.echo(f"Written: {target}")
 
 
 @main.command("import")

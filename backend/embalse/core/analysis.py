@@ -25,7 +25,7 @@ from embalse.core.root_zone import (
     station_state,
 )
 from embalse.core.roots import root_depth_cm
-from embalse.core.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading
+from embalse.core.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading, station_settling
 from embalse.core.sources import Source
 from embalse.core.working import Line, WorkingInput, working
 
@@ -73,10 +73,11 @@ def dawn_storage_mm(
     Days on which a layer of the root zone is missing are filled in as for the present state, or left out when too
     little is left.
     """
+    states = station_settling(analysis.station, readings, moment)
     columns = []
     for sensor in analysis.station.sensors:
         values = readings.get(sensor.key, NO_READINGS)
-        columns.append((values.dawn_days, settled_dawn_theta(sensor, values, analysis.station, moment)))
+        columns.append((values.dawn_days, settled_dawn_theta(sensor, values, states.get(sensor.key), moment)))
     used = [(layer, column) for layer, column in zip(analysis.layers, columns, strict=True) if layer.used_cm > 0]
     days = used[0][1][0]
     if any(len(column[0]) != len(days) or (column[0] != days).any() for _, column in used[1:]):
@@ -211,7 +212,10 @@ def analyse_station(
 ) -> StationAnalysis:
     """Layers, marks [mm] and state of a station; ``now`` is the readings by sensor key and the moment [s, UTC]."""
     readings, moment = now
-    latest = tuple(settled_reading(s, readings.get(s.key, NO_READINGS), station, moment) for s in station.sensors)
+    states = station_settling(station, readings, moment)
+    latest = tuple(
+        settled_reading(s, readings.get(s.key, NO_READINGS), states.get(s.key), moment) for s in station.sensors
+    )
     layers: tuple[Layer, ...] = ()
     try:
         depths = [s.depth_cm for s in station.sensors]

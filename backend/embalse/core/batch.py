@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from embalse.core.errors import CoreError, require
 from embalse.core.practice import practice
@@ -75,7 +75,9 @@ def repeats(readings: Sequence[float], field: str, fewest: int = int(practice("b
 Readings = Mapping[str, tuple[Sequence[float], Sequence[float]]]
 
 
-def batch_test(batch: str, readings: Readings, limits: BatchLimits | None = None) -> BatchTest:
+def batch_test(
+    batch: str, readings: Readings, limits: BatchLimits | None = None, after_days: Mapping[str, float] | None = None
+) -> BatchTest:
     """Accept or reject a batch and each of its sensors.
 
     Parameters
@@ -86,6 +88,8 @@ def batch_test(batch: str, readings: Readings, limits: BatchLimits | None = None
         Raw units; at least three repeats in each medium.
     limits : BatchLimits, optional
         Defaults are the numbers of practice.
+    after_days : mapping of sensor to float, optional
+        Readings in water after days in it (raw units): the drift check, where it was done.
 
     Returns
     -------
@@ -106,7 +110,7 @@ def batch_test(batch: str, readings: Readings, limits: BatchLimits | None = None
     }
     spans = {name: abs(water.mean - air.mean) for name, (air, water) in pairs.items()}
     middle = statistics.median(spans.values())
-    tests = tuple(_sensor_test(name, pairs[name], middle, held) for name in pairs)
+    tests = tuple(_drifted(_sensor_test(name, pairs[name], middle, held), after_days or {}) for name in pairs)
     scatter = (statistics.fmean([t.air.sd**2 + t.water.sd**2 for t in tests]) / 2) ** 0.5
     passed = sum(t.accepted for t in tests)
     accepted = middle > 0 and passed >= held.pass_share * len(tests)
@@ -139,6 +143,11 @@ def _sensor_test(name: str, pair: tuple[Repeats, Repeats], middle: float, limits
         if span > 0 and one.sd > limits.sd_share * span:
             reasons.append(f"scatters in {medium}: {one.sd / span:.1%} of its span, {limits.sd_share:.0%} is allowed")
     return SensorTest(name, air, water, span, not reasons, tuple(reasons))
+
+
+def _drifted(test: SensorTest, after_days: Mapping[str, float]) -> SensorTest:
+    reason = drift_reason(test, after_days[test.sensor]) if test.sensor in after_days else None
+    return replace(test, accepted=False, reasons=(*test.reasons, reason)) if reason else test
 
 
 def best_batch(tests: Sequence[BatchTest]) -> str | None:

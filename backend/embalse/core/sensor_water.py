@@ -1,5 +1,7 @@
 """What a sensor says: its water content now and at each dawn, and whether it is believed yet."""
 
+from collections.abc import Mapping
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -63,46 +65,52 @@ def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> N
     return theta
 
 
-def sensor_settling(
-    sensor: Sensor, readings: SensorReadings, settle_days: float | None, moment: Moment
-) -> Settling | None:
-    """Whether a sensor has settled since it went in; None when nobody wrote down when that was, or it is long ago.
+def station_settling(station: Station, readings: Mapping[str, SensorReadings], moment: Moment) -> dict[str, Settling]:
+    """How the sensors of a station that went in lately have settled, by sensor key; those long in are left out.
+
+    Sensors that went in at the same instant [s, UTC] settle together.
 
     Parameters
     ----------
-    sensor : Sensor
-        With the instant it went in [s, UTC].
-    readings : SensorReadings
-        Its dawn values, raw.
-    settle_days : float or None
-        Days for this station instead of those of practice [days].
+    station : Station
+        Its sensors with the instant each went in; ``settle_days`` [days] replaces the days of practice.
+    readings : mapping of sensor key to SensorReadings
     moment : Moment
     """
-    rule = SettlingRule() if settle_days is None else SettlingRule(days=settle_days)
-    if sensor.since is None or moment.now - sensor.since >= 86400 * rule.days:
-        return None
-    if moment.now < sensor.since:
-        return Settling(False, "not in the ground yet")
-    after = readings.dawn_days * 86400.0 + moment.dawn_offset_s >= sensor.since
+    rule = SettlingRule() if station.settle_days is None else SettlingRule(days=station.settle_days)
+    groups: dict[float, list[Sensor]] = {}
+    for sensor in station.sensors:
+        if sensor.since is not None and moment.now - sensor.since < 86400 * rule.days:
+            groups.setdefault(sensor.since, []).append(sensor)
+    found: dict[str, Settling] = {}
+    for since, sensors in groups.items():
+        if moment.now < since:
+            state = Settling(False, "not in the ground yet")
+        else:
+            thetas = [_dawns_since(s, readings.get(s.key, NO_READINGS), since, moment) for s in sensors]
+            state = settling(since, moment.now, thetas, rule)
+        found.update({sensor.key: state for sensor in sensors})
+    return found
+
+
+def _dawns_since(sensor: Sensor, readings: SensorReadings, since: float, moment: Moment) -> NDArray[np.float64]:
     theta = dawn_theta(sensor, readings, moment)
-    return settling(sensor.since, moment.now, theta[after] if len(theta) else theta, rule)
+    return theta[readings.dawn_days * 86400.0 + moment.dawn_offset_s >= since] if len(theta) else theta
 
 
-def settled_reading(sensor: Sensor, readings: SensorReadings, station: Station, moment: Moment) -> LayerReading:
+def settled_reading(sensor: Sensor, readings: SensorReadings, state: Settling | None, moment: Moment) -> LayerReading:
     """Water content [m³/m³] of a sensor now; missing, with the reason, while it is settling."""
     found = layer_reading(sensor, readings, moment.now)
-    state = sensor_settling(sensor, readings, station.settle_days, moment)
     if state is None or state.settled or found.theta is None:
         return found
     return LayerReading(None, why_missing=state.words)
 
 
 def settled_dawn_theta(
-    sensor: Sensor, readings: SensorReadings, station: Station, moment: Moment
+    sensor: Sensor, readings: SensorReadings, state: Settling | None, moment: Moment
 ) -> NDArray[np.float64]:
     """Water content [m³/m³] at each dawn value, shape (n,); NaN also from the day a sensor went in while it settles."""
     theta = dawn_theta(sensor, readings, moment)
-    state = sensor_settling(sensor, readings, station.settle_days, moment)
-    if state is not None and not state.settled and sensor.since is not None:
+    if state is not None and not state.settled and sensor.since is not None and len(theta):
         theta = np.where(readings.dawn_days * 86400.0 + moment.dawn_offset_s >= sensor.since, np.nan, theta)
     return theta

@@ -53,32 +53,38 @@ def wet_ends(theta: Sequence[float] | NDArray[np.float64], rise_theta: float) ->
 
 
 def settling(
-    since: float, now: float, dawn_theta: Sequence[float] | NDArray[np.float64], rule: SettlingRule | None = None
+    since: float, now: float, dawn_thetas: Sequence[NDArray[np.float64]], rule: SettlingRule | None = None
 ) -> Settling:
-    """Whether a sensor in the ground since an instant has settled by now.
+    """Whether sensors that went into the ground together have settled by now.
+
+    They settle together: after the rule's days, or once at least half of those that saw enough wettings agree on
+    where the last ones end.
 
     Parameters
     ----------
     since, now : float
         Instants [s, UTC].
-    dawn_theta : sequence of float
+    dawn_thetas : sequence of array, one a sensor
         Dawn water contents since then [m³/m³]; NaN where there is none.
     rule : SettlingRule, optional
 
     Returns
     -------
     Settling
-        Settled after the rule's days, or once its last wettings end within the agreed difference.
+        With the reason, or what is still wanted, in words.
     """
     held = rule or SettlingRule()
     days = (now - since) / DAY_S
     if days >= held.days:
         return Settling(True, f"settled: {days:.0f} days in the ground")
-    ends = wet_ends(dawn_theta, held.rise_theta)
-    last = ends[-held.wettings :]
-    if len(last) == held.wettings and max(last) - min(last) <= held.agree_theta:
-        return Settling(True, f"settled: the last {held.wettings} wettings end within {held.agree_theta:g} m³/m³")
+    lasts = [ends[-held.wettings :] for ends in (wet_ends(t, held.rise_theta) for t in dawn_thetas)]
+    seen = [last for last in lasts if len(last) == held.wettings]
+    agree = [last for last in seen if max(last) - min(last) <= held.agree_theta]
+    if seen and len(agree) >= len(seen) / 2:
+        return Settling(
+            True, f"settled: the last {held.wettings} wettings end within {held.agree_theta:g} m³/m³ of each other"
+        )
     left = held.days - days
     return Settling(
-        False, f"settling for {days:.0f} days: {held.wettings} wettings that agree, or {left:.0f} more days"
+        False, f"settling for {days:.0f} days; wanted: {held.wettings} wettings that agree, or {left:.0f} more days"
     )

@@ -70,6 +70,8 @@ class RecordsApplying:
         for other in device_store.placements():
             if other.device_key != part.device or other.sensor_ref == part.sensor:
                 continue
+            if other.sensor_ref.rsplit("/", 1)[0] == part.sensor.rsplit("/", 1)[0]:
+                continue  # a profile probe fills several places of its station
             overlaps = (until is None or other.since < until) and (other.until is None or since < other.until)
             if overlaps:
                 raise Refused(f"{path}.device", f"'{part.device}' is at {other.sensor_ref} then: take it out first")

@@ -1,5 +1,7 @@
 """Dawn values: kept up as readings come in, so that a day's advice never scans the season."""
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from embalse.services import times
@@ -37,7 +39,12 @@ def update_dawns(sensor_id: int, start: int, end: int, time_zone: str) -> None:
 def rebuild_dawns(time_zone: str) -> None:
     """Make all dawn values anew, after the farm's time zone changed."""
     store.clear_dawns()
-    for sensor_id in store.sensor_ids():
+    remake_dawns(store.sensor_ids(), time_zone)
+
+
+def remake_dawns(sensor_ids: Iterable[int], time_zone: str) -> None:
+    """Make all dawn values of some sensors anew."""
+    for sensor_id in sensor_ids:
         found = store.span(sensor_id)
         if found is not None:
             update_dawns(sensor_id, *found, time_zone)

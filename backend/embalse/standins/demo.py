@@ -12,6 +12,7 @@ from embalse.services.farm_document import parse_document
 from embalse.services.import_plan import signature
 from embalse.services.imports import run_import
 from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
+from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
 from embalse.standins.logger_files import column_name, write_logger_file
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
@@ -93,8 +94,10 @@ def farm_document(season: Season) -> dict[str, Any]:
         "embalse": 1,
         "farm": {"name": NAME, "time_zone": TIME_ZONE, "units": "metric"},
         "soils": SOILS,
+        "supplies": SUPPLIES,
         "systems": SYSTEMS,
         "blocks": [_block(b, season) for b in BLOCKS],
+        **histories(season),
         "sets": season.sets,
         "rain": season.rain,
     }
@@ -103,7 +106,7 @@ def farm_document(season: Season) -> dict[str, Any]:
 def _block(block: BlockStory, season: Season) -> dict[str, Any]:
     stations = []
     for simulated in (s for s in season.stations if s.block is block):
-        kind = "capacitance sensor" if block.raw_unit == "count" else "capacitance probe"
+        kind = sensor_type(block)
         sensors = []
         for depth in simulated.story.depths_cm:
             sensor: dict[str, Any] = {
@@ -115,8 +118,19 @@ def _block(block: BlockStory, season: Season) -> dict[str, Any]:
             if block.raw_unit == "%" and block.calibrated:
                 sensor["calibrations"] = [PROBE_CALIBRATION]
             sensors.append(sensor)
-        stations.append({"key": simulated.story.key, "name": simulated.story.name, "sensors": sensors})
-    return {**block.document, "stations": stations}
+        story = simulated.story
+        longitude, latitude = station_place(block.document["key"], story.key)
+        stations.append(
+            {
+                "key": story.key,
+                "name": story.name,
+                "longitude": longitude,
+                "latitude": latitude,
+                "installed": f"{story.installed.isoformat()}T12:00",
+                "sensors": sensors,
+            }
+        )
+    return {**block.document, "outline": outline(block.document["key"]), "stations": stations}
 
 
 def _write_truth(path: Path, season: Season) -> None:

@@ -84,6 +84,7 @@ class StationStory:
     water_factor: float = 1.0
     faults: SensorFaults = field(default_factory=SensorFaults)
     gap: tuple[date, date] | None = None
+    installed: date = date(2026, 2, 20)
 
 
 @dataclass(frozen=True)
@@ -110,7 +111,8 @@ class BlockStory:
 PROFILE = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 BLOCKS: tuple[BlockStory, ...] = (
     BlockStory(
-        {"key": "norte-1", "name": "Norte 1", "area_ha": 18, "crop": "almond", "soil": "norte", "system": "norte-1",
+        {"key": "norte-1", "name": "Norte 1", "area_ha": 18, "crop": "almond", "soil": "norte",
+         "system": "norte-1", "supply": "pozo",
          "root_depth_cm": 90, "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.6, "min_set_mm": 8,
          "max_set_mm": 40},
         (StationStory("a", "probe A", PROFILE), StationStory("b", "probe B", PROFILE, water_factor=0.995)),
@@ -119,7 +121,8 @@ BLOCKS: tuple[BlockStory, ...] = (
     ),
     BlockStory(
         {"key": "norte-2", "name": "Norte 2", "area_ha": 16, "crop": "almond", "variety": "third leaf", "soil": "norte",
-         "system": "norte-2", "root_depth_cm": 70, "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.4,
+         "system": "norte-2", "supply": "pozo", "root_depth_cm": 70,
+         "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.4,
          "min_set_mm": 6, "max_set_mm": 30},
         (StationStory("a", "probe", PROFILE),),
         (0.2, 0.2, 0.2, 0.22, 0.25, 0.28, 0.3, 0.3, 0.28, 0.25, 0.2, 0.2),
@@ -127,6 +130,7 @@ BLOCKS: tuple[BlockStory, ...] = (
     ),
     BlockStory(
         {"key": "ladera", "name": "Ladera", "area_ha": 14, "crop": "pistachio", "soil": "ladera", "system": "ladera",
+         "supply": "balsa", "slope_pct": 9,
          "root_depth_cm": 95, "allowable_depletion_fraction": 0.4, "wetted_fraction": 0.7, "min_set_mm": 10,
          "max_set_mm": 35},
         (StationStory("a", "station east", (15.0, 30.0, 45.0, 60.0, 90.0), faults=SensorFaults(spike_share=0.0012)),),
@@ -135,10 +139,12 @@ BLOCKS: tuple[BlockStory, ...] = (
     ),
     BlockStory(
         {"key": "olivar", "name": "Olivar", "area_ha": 36, "crop": "olive", "variety": "hedgerow", "soil": "olivar",
-         "system": "olivar", "root_depth_cm": 90, "allowable_depletion_fraction": 0.5, "wetted_fraction": 0.45,
+         "system": "olivar", "supply": "balsa", "root_depth_cm": 90,
+         "allowable_depletion_fraction": 0.5, "wetted_fraction": 0.45,
          "min_set_mm": 6, "max_set_mm": 30},
         (StationStory("a", "probe", (10.0, 20.0, 30.0, 40.0, 60.0, 80.0, 100.0),
-                      faults=SensorFaults(missing_share=0.002), gap=(date(2026, 6, 3), date(2026, 6, 7))),),
+                      faults=SensorFaults(missing_share=0.002), gap=(date(2026, 6, 3), date(2026, 6, 7))),
+         StationStory("b", "new probe", (10.0, 20.0, 30.0, 40.0, 60.0, 80.0, 100.0), installed=date(2026, 7, 11))),
         (0.4, 0.4, 0.45, 0.5, 0.5, 0.45, 0.4, 0.4, 0.5, 0.5, 0.45, 0.4),
         start_at=0.85, refill=0.75, every=3, logger="comma",
     ),

@@ -42,7 +42,11 @@ def write_logger_file(folder: Path, block: BlockStory, season: Season) -> tuple[
         moment = datetime.fromtimestamp(second, UTC) + timedelta(hours=UTC_SHIFT_H)
         if any(s.story.gap and _in_gap(s.story.gap, moment.date()) for s in stations):
             continue
-        cells = ["NAN" if np.isnan(v[index]) else f"{v[index]:.{decimals}f}" for v in values]
+        there = [moment.date() >= s.story.installed for _, s, _ in columns]
+        cells = [
+            f"{v[index]:.{decimals}f}" if here and not np.isnan(v[index]) else "NAN"
+            for v, here in zip(values, there, strict=True)
+        ]
         if block.logger == "semicolon":
             cells = [cell.replace(".", ",") for cell in cells]
         lines.append(delimiter.join([_stamp(block, moment), *cells]))

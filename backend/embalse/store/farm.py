@@ -5,6 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, TypeVar
 
 from embalse.store import devices, models
+from embalse.store.database import database
 from embalse.store.errors import NotFound
 from embalse.store.rows import (
     BlockRow,
@@ -96,6 +97,11 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
         placements=_grouped(devices.placements(), "sensor_id"),
         device_calibrations=_grouped(devices.calibrations(), "sensor_id"),
     )
+
+
+def soils() -> list[tuple[int, str, str]]:
+    """Id, key and name of every soil."""
+    return [(row[0], row[1], row[2]) for row in database.execute_sql("SELECT id, key, name FROM soil ORDER BY id")]
 
 
 def supplies() -> list[SupplyRow]:

@@ -128,6 +128,41 @@ def sets(block_key: str | None, start: int, end: int) -> list[SetRow]:
     return [SetRow(*row) for row in database.execute_sql(sql, (start, end, *parameters))]
 
 
+def rain_with_notes(first_day: int, last_day: int) -> list[tuple[int, float, str]]:
+    """Day numbers, depths [mm] and notes of rain."""
+    sql = "SELECT day, depth_mm, note FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"
+    return [tuple(row) for row in database.execute_sql(sql, (first_day, last_day))]
+
+
+def exchange(one: int, other: int, since: int) -> int:
+    """Give each of two sensors the readings of the other from ``since`` [s, UTC] on; returns how many were moved.
+
+    The raw values stay as received: only whose they are changes.
+    """
+    connection = database.connection()
+    connection.execute("CREATE TEMP TABLE moving AS SELECT * FROM reading WHERE sensor_id IN (?, ?) AND ts >= ?",
+                       (one, other, since))  # fmt: skip
+    connection.execute("DELETE FROM reading WHERE sensor_id IN (?, ?) AND ts >= ?", (one, other, since))
+    moved = connection.execute(
+        """INSERT INTO reading (sensor_id, ts, raw, job_id)
+           SELECT CASE sensor_id WHEN ? THEN ? ELSE ? END, ts, raw, job_id FROM moving""",
+        (one, other, one),
+    ).rowcount
+    connection.execute("DROP TABLE moving")
+    connection.execute("DELETE FROM dawn WHERE sensor_id IN (?, ?)", (one, other))
+    return int(moved)
+
+
+def last_reading_at(sensor_ids: Sequence[int]) -> dict[int, int]:
+    """Instant of the latest reading by sensor [s, UTC]."""
+    found = {}
+    for sensor_id in sensor_ids:
+        row = database.execute_sql("SELECT max(ts) FROM reading WHERE sensor_id = ?", (sensor_id,)).fetchone()
+        if row[0] is not None:
+            found[sensor_id] = row[0]
+    return found
+
+
 def rain(first_day: int, last_day: int) -> list[tuple[int, float]]:
     """Day numbers and depths [mm] of rain."""
     sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Register, batches, runs on devices, stock. */
+        get: operations["bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}": {
         parameters: {
             query?: never;
@@ -13,6 +30,23 @@ export interface paths {
         };
         /** Everything on the Block page. */
         get: operations["block"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ways to instrument a block, what each costs and tells. */
+        get: operations["instruments"];
         put?: never;
         post?: never;
         delete?: never;
@@ -38,6 +72,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A block's parts of the farm document, its crop and its outline. */
+        get: operations["blockSetup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/siting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Candidate spots of a block held against the rules. */
+        get: operations["siting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/what-if": {
         parameters: {
             query?: never;
@@ -49,6 +117,40 @@ export interface paths {
         put?: never;
         /** The advice as it stands and with some entries changed; nothing is stored. */
         post: operations["whatIf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channel-checks/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a channel check found. */
+        get: operations["channelCheck"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channel-checks/{key}/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the swap a channel check found. */
+        post: operations["swapChannels"];
         delete?: never;
         options?: never;
         head?: never;
@@ -84,6 +186,23 @@ export interface paths {
         put?: never;
         /** Create or update what a farm document names. */
         post: operations["applyFarm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/farm/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole farm but its readings, as a farm document. */
+        get: operations["farmDocument"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -192,6 +311,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Crop library, texture by feel, numbers of practice. */
+        get: operations["library"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outline-facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Area of an outline on the ellipsoid; nothing is stored. */
+        post: operations["outlineFacts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a photo; its key goes into the record it belongs to. */
+        post: operations["uploadPhoto"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo. */
+        get: operations["photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every guided procedure with its steps. */
+        get: operations["procedures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{kind}/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a record or a device; it can be brought back. */
+        delete: operations["deleteRecord"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{kind}/{key}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a deleted record or device back. */
+        post: operations["restoreRecord"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/round": {
         parameters: {
             query?: never;
@@ -203,6 +441,40 @@ export interface paths {
         get: operations["round"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run: what is done, what is missing, the verdict. */
+        get: operations["run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{key}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a run; refused while a depth is unmeasured or two sensors share a channel. */
+        post: operations["closeRun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -243,6 +515,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/soil-curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Curves and marks of horizons; nothing is stored. */
+        post: operations["soilCurves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every station and outline. */
+        get: operations["stations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations/{block}/{station}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything of one station. */
+        get: operations["station"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/system-facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rate and flow of a system; nothing is stored. */
+        post: operations["systemFacts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tube-cuts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cut-and-mark list for a set of depths. */
+        post: operations["tubeCuts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uniformity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Evenness from catches or flows; nothing is stored. */
+        post: operations["uniformity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wetted-share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Wetted share of the ground from the wet bulb; nothing is stored. */
+        post: operations["wettedShare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -258,7 +649,7 @@ export interface components {
              * Limited By
              * @enum {string}
              */
-            limited_by: "" | "smallest" | "largest";
+            limited_by: "" | "smallest" | "largest" | "turn";
             /** Net Mm */
             net_mm: number;
             /** Set Time H */
@@ -270,6 +661,11 @@ export interface components {
             set_time_min: number | null;
             /** Start Depletion Mm */
             start_depletion_mm: number;
+            /**
+             * Timer Fraction
+             * @description setting of a pivot, share of full speed
+             */
+            timer_fraction: number | null;
             /** Uncut Net Mm */
             uncut_net_mm: number;
             /** Volume M3 */
@@ -290,6 +686,101 @@ export interface components {
             };
             /** Unchanged */
             unchanged: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * BatchOut
+         * @description A batch and its verdict.
+         */
+        BatchOut: {
+            /** Accepted */
+            accepted: boolean;
+            /** Between Cv */
+            between_cv: number;
+            /** Key */
+            key: string;
+            /** Median Span */
+            median_span: number;
+            /** Note */
+            note: string;
+            /** On */
+            on: string;
+            /** Pass Share */
+            pass_share: number;
+            /** Pooled Sd */
+            pooled_sd: number;
+            /** Sd Share */
+            sd_share: number;
+            /** Sensors */
+            sensors: components["schemas"]["TestedOut"][];
+            /** Span Over Scatter */
+            span_over_scatter: number | null;
+            /** Span Share */
+            span_share: number;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * BatchTestPart
+         * @description The acceptance test of a batch; the key is the batch's name in the register.
+         */
+        BatchTestPart: {
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Pass Share
+             * @description of the sensors; 0.5 if absent
+             * @default null
+             */
+            pass_share?: number | null;
+            /**
+             * Sd Share
+             * @description of span; 0.02 if absent
+             * @default null
+             */
+            sd_share?: number | null;
+            /** Sensors */
+            sensors: components["schemas"]["TestedSensorPart"][];
+            /**
+             * Span Share
+             * @description of the median span; 0.8 if absent
+             * @default null
+             */
+            span_share?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * BenchContent
+         * @description Everything on the Bench page.
+         */
+        BenchContent: {
+            /** Batches */
+            batches: components["schemas"]["BatchOut"][];
+            /** Best Batch */
+            best_batch: string | null;
+            /** Devices */
+            devices: components["schemas"]["DeviceLine"][];
+            /** Runs */
+            runs: components["schemas"]["RunLine"][];
+            /** Stock */
+            stock: {
                 [key: string]: number;
             };
         };
@@ -397,6 +888,14 @@ export interface components {
             /** Crop */
             crop: string;
             /**
+             * Crop Values
+             * @description values of the crop changed from the library: stages, Kc, tension
+             * @default {}
+             */
+            crop_values?: {
+                [key: string]: number;
+            };
+            /**
              * Full Root Date
              * @default null
              */
@@ -421,6 +920,20 @@ export interface components {
              */
             name?: string | null;
             /**
+             * Outline
+             * @description corners, longitude then latitude in degrees
+             * @default null
+             */
+            outline?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Plant Spacing M
+             * @default null
+             */
+            plant_spacing_m?: number | null;
+            /**
              * Planting Date
              * @default null
              */
@@ -437,6 +950,16 @@ export interface components {
              * @default null
              */
             root_depth_start_cm?: number | null;
+            /**
+             * Row Spacing M
+             * @default null
+             */
+            row_spacing_m?: number | null;
+            /**
+             * Slope Pct
+             * @default null
+             */
+            slope_pct?: number | null;
             /** Soil */
             soil: string;
             /**
@@ -444,6 +967,11 @@ export interface components {
              * @default []
              */
             stations?: components["schemas"]["StationPart"][];
+            /**
+             * Supply
+             * @default null
+             */
+            supply?: string | null;
             /**
              * System
              * @default null
@@ -456,10 +984,24 @@ export interface components {
             variety?: string;
             /**
              * Wetted Fraction
-             * @description share of the ground that is wetted; must be given for drip and micro, 1 for sprinkler if absent
+             * @description share of the ground that is wetted; must be given for drip and micro, 1 for the others if absent
              * @default null
              */
             wetted_fraction?: number | null;
+        };
+        /**
+         * BlockSetup
+         * @description A block's parts of the farm document, its crop, its outline's area.
+         */
+        BlockSetup: {
+            crop: components["schemas"]["CropOutFull"];
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            outline: components["schemas"]["OutlineFacts"] | null;
+            /** Supplies */
+            supplies: string[];
         };
         /**
          * CalibrationPart
@@ -492,6 +1034,98 @@ export interface components {
             valid_from: string;
         };
         /**
+         * ChannelCheckContent
+         * @description A channel check with its verdict and the swaps it offers.
+         */
+        ChannelCheckContent: {
+            /** At */
+            at: string;
+            /** Key */
+            key: string;
+            /** Station */
+            station: string;
+            /** Swapped */
+            swapped: boolean;
+            /** Swaps */
+            swaps: [
+                string,
+                string
+            ][];
+            /** Touches */
+            touches: components["schemas"]["TouchOut"][];
+        };
+        /**
+         * ChannelCheckPart
+         * @description A channel check of a station.
+         */
+        ChannelCheckPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Channels
+             * @description channel written for each sensor when it was done
+             * @default {}
+             */
+            channels?: {
+                [key: string]: string;
+            };
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Station */
+            station: string;
+            /**
+             * Swapped
+             * @description the swap it found was made
+             * @default false
+             */
+            swapped?: boolean;
+            /** Touches */
+            touches: components["schemas"]["TouchPart"][];
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * ChoiceOut
+         * @description A way to instrument the block.
+         */
+        ChoiceOut: {
+            /** Cannot Tell */
+            cannot_tell: string[];
+            /** Choice */
+            choice: string;
+            /** Depths Cm */
+            depths_cm: number[];
+            /** First Year */
+            first_year: number;
+            /** Instrument */
+            instrument: string;
+            /** Later Years */
+            later_years: number;
+            /** Sensors */
+            sensors: number;
+            /** Stations */
+            stations: number;
+            /** Tells */
+            tells: string[];
+            /** Title */
+            title: string;
+            /** Total */
+            total: number;
+            /** Watch Cm */
+            watch_cm: number | null;
+        };
+        /**
          * ChoicesOut
          * @description What the set-up form offers.
          */
@@ -500,6 +1134,17 @@ export interface components {
             crops: components["schemas"]["CropOut"][];
             /** Textures */
             textures: string[];
+        };
+        /**
+         * CloseIn
+         * @description Closing a run; ``even_failed`` keeps what is outside its limits, on the record.
+         */
+        CloseIn: {
+            /**
+             * Even Failed
+             * @default false
+             */
+            even_failed?: boolean;
         };
         /**
          * ColumnOut
@@ -516,6 +1161,28 @@ export interface components {
             unit: string;
         };
         /**
+         * CostOut
+         * @description What a kind of instrument costs.
+         */
+        CostOut: {
+            /** Buy */
+            buy: number;
+            /** Install */
+            install: number;
+            /** Install Min */
+            install_min: number;
+            /** Kind */
+            kind: string;
+            /** Per */
+            per: string;
+            /** Source */
+            source: string;
+            /** Visit Min */
+            visit_min: number;
+            /** Yearly Fee */
+            yearly_fee: number;
+        };
+        /**
          * CropOut
          * @description A crop of the crop table.
          */
@@ -526,6 +1193,204 @@ export interface components {
             crop: string;
             /** Root Depth Cm */
             root_depth_cm: number;
+        };
+        /**
+         * CropOutFull
+         * @description A crop with its values; ``crop`` is empty when the library does not have it.
+         */
+        CropOutFull: {
+            /** Crop */
+            crop: string;
+            /** Values */
+            values: components["schemas"]["CropValueOut"][];
+            /** Window */
+            window: string;
+            /**
+             * Window State
+             * @description open, early, closed or unknown
+             */
+            window_state: string;
+        };
+        /**
+         * CropValueOut
+         * @description A value of the library's crop, and what the block has instead.
+         */
+        CropValueOut: {
+            /** Changed */
+            changed: boolean;
+            /** Label */
+            label: string;
+            /** Library Value */
+            library_value: number | null;
+            /** Name */
+            name: string;
+            source: components["schemas"]["SourceOut"];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * CurveIn
+         * @description Horizons as they are typed.
+         */
+        CurveIn: {
+            /** Horizons */
+            horizons: components["schemas"]["HorizonPart"][];
+        };
+        /**
+         * CurvePoint
+         * @description A point of a retention curve.
+         */
+        CurvePoint: {
+            /** Tension Kpa */
+            tension_kpa: number;
+            /** Theta */
+            theta: number;
+        };
+        /**
+         * DeletedOut
+         * @description What was deleted or brought back.
+         */
+        DeletedOut: {
+            /** Deleted */
+            deleted: boolean;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * DeviceLine
+         * @description A device of the register.
+         */
+        DeviceLine: {
+            /** Batch */
+            batch: string;
+            /** Bought On */
+            bought_on: string | null;
+            /** Calibrations */
+            calibrations: number;
+            /** Cost */
+            cost: number | null;
+            /** History */
+            history: string[];
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Serial */
+            serial: string;
+            /** Shelf */
+            shelf: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in the ground" | "rejected" | "on the bench" | "ready" | "in store";
+            /** Type */
+            type: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * DevicePart
+         * @description A sensor of the register, as a thing with a serial number.
+         */
+        DevicePart: {
+            /**
+             * Batch
+             * @default
+             */
+            batch?: string;
+            /**
+             * Bought On
+             * @default null
+             */
+            bought_on?: string | null;
+            /**
+             * Calibrations
+             * @description go with the device wherever it is put
+             * @default []
+             */
+            calibrations?: components["schemas"]["CalibrationPart"][];
+            /**
+             * Cost
+             * @description in the farm's own currency
+             * @default null
+             */
+            cost?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial?: string;
+            /**
+             * Shelf
+             * @description where it lies while it is not in the ground
+             * @default
+             */
+            shelf?: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "profile probe" | "capacitance probe" | "capacitance sensor" | "home-made capacitance sensor" | "granular matrix sensor" | "tensiometer" | "other";
+        };
+        /**
+         * DocumentOut
+         * @description A farm document; its schema is docs/farm.schema.json.
+         */
+        DocumentOut: {
+            [key: string]: unknown;
+        };
+        /**
+         * DonePart
+         * @description What was entered at a step.
+         */
+        DonePart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Latitude
+             * @default null
+             */
+            latitude?: number | null;
+            /**
+             * Longitude
+             * @default null
+             */
+            longitude?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Photo
+             * @default
+             */
+            photo?: string;
+            /**
+             * Value
+             * @default null
+             */
+            value?: number | string | null;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
         };
         /**
          * ErrorOut
@@ -560,10 +1425,25 @@ export interface components {
          */
         FarmDocument: {
             /**
+             * Batch Tests
+             * @default []
+             */
+            batch_tests?: components["schemas"]["BatchTestPart"][];
+            /**
              * Blocks
              * @default []
              */
             blocks?: components["schemas"]["BlockPart"][];
+            /**
+             * Channel Checks
+             * @default []
+             */
+            channel_checks?: components["schemas"]["ChannelCheckPart"][];
+            /**
+             * Devices
+             * @default []
+             */
+            devices?: components["schemas"]["DevicePart"][];
             /**
              * Embalse
              * @description version of this format
@@ -572,6 +1452,26 @@ export interface components {
             embalse: 1;
             /** @default null */
             farm?: components["schemas"]["FarmPart"] | null;
+            /**
+             * Instrument Plans
+             * @default []
+             */
+            instrument_plans?: components["schemas"]["InstrumentPlanPart"][];
+            /**
+             * Photos
+             * @default []
+             */
+            photos?: components["schemas"]["PhotoPart"][];
+            /**
+             * Placements
+             * @default []
+             */
+            placements?: components["schemas"]["PlacementPart"][];
+            /**
+             * Procedure Runs
+             * @default []
+             */
+            procedure_runs?: components["schemas"]["ProcedureRunPart"][];
             /**
              * Rain
              * @default []
@@ -583,15 +1483,40 @@ export interface components {
              */
             sets?: components["schemas"]["SetPart"][];
             /**
+             * Siting Limits
+             * @default []
+             */
+            siting_limits?: components["schemas"]["SitingLimitPart"][];
+            /**
              * Soils
              * @default []
              */
             soils?: components["schemas"]["SoilPart"][];
             /**
+             * Spots
+             * @default []
+             */
+            spots?: components["schemas"]["SpotPart"][];
+            /**
+             * Supplies
+             * @default []
+             */
+            supplies?: components["schemas"]["SupplyPart"][];
+            /**
              * Systems
              * @default []
              */
             systems?: components["schemas"]["SystemPart"][];
+            /**
+             * Uniformity Tests
+             * @default []
+             */
+            uniformity_tests?: components["schemas"]["UniformityTestPart"][];
+            /**
+             * Visits
+             * @default []
+             */
+            visits?: components["schemas"]["VisitPart"][];
         };
         /**
          * FarmOut
@@ -679,6 +1604,63 @@ export interface components {
             units_line: number | null;
         };
         /**
+         * FurrowsPart
+         * @description Furrows or border strips that run together.
+         */
+        FurrowsPart: {
+            /** Count */
+            count: number;
+            /**
+             * Inflow L S
+             * @description into one furrow or strip
+             */
+            inflow_l_s: number;
+            /** Length M */
+            length_m: number;
+            /**
+             * Spacing M
+             * @description between furrows, or the width of a strip
+             */
+            spacing_m: number;
+            /**
+             * Tailwater Fraction
+             * @description share that runs off the end
+             * @default 0
+             */
+            tailwater_fraction?: number;
+        };
+        /**
+         * HorizonCurve
+         * @description What follows from a horizon: class, marks [m³/m³], Ks, available water, the curve, what is out of range.
+         */
+        HorizonCurve: {
+            /** Available Mm */
+            available_mm: number;
+            /** Bottom Cm */
+            bottom_cm: number;
+            /** Bulk Density G Cm3 */
+            bulk_density_g_cm3: number;
+            /** Cautions */
+            cautions: string[];
+            full_source: components["schemas"]["SourceOut"];
+            /** Full Tension Kpa */
+            full_tension_kpa: number;
+            /** Ks Mm H */
+            ks_mm_h: number;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+            /** Texture */
+            texture: string;
+            /** Theta Full */
+            theta_full: number;
+            /** Theta Saturation */
+            theta_saturation: number;
+            /** Theta Wilting */
+            theta_wilting: number;
+            /** Top Cm */
+            top_cm: number;
+        };
+        /**
          * HorizonPart
          * @description A soil horizon. Give a texture class, or sand and clay; marks set by hand need a reason.
          */
@@ -724,6 +1706,12 @@ export interface components {
              * @default null
              */
             refill_theta?: number | null;
+            /**
+             * Restricts Roots
+             * @description roots stop at the top of this horizon
+             * @default false
+             */
+            restricts_roots?: boolean;
             /**
              * Sand Fraction
              * @default null
@@ -786,6 +1774,71 @@ export interface components {
             time_zone: string;
         };
         /**
+         * InstrumentContent
+         * @description The instrument plan of a block.
+         */
+        InstrumentContent: {
+            /** Block */
+            block: string;
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** Chosen */
+            chosen: string;
+            /** Costs */
+            costs: components["schemas"]["CostOut"][];
+            /** Labour Per H */
+            labour_per_h: number;
+            /** Notes */
+            notes: string[];
+            /** Root Depth Cm */
+            root_depth_cm: number;
+            /** Seasons */
+            seasons: number;
+            /** Soil Depth Cm */
+            soil_depth_cm: number;
+            /** Visits */
+            visits: number;
+        };
+        /**
+         * InstrumentPlanPart
+         * @description What was chosen to measure a block with; the key is the block's.
+         */
+        InstrumentPlanPart: {
+            /** Choice */
+            choice: string;
+            /**
+             * Costs
+             * @default {}
+             */
+            costs?: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Key */
+            key: string;
+            /**
+             * Labour Per H
+             * @default 20
+             */
+            labour_per_h?: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Seasons
+             * @default 3
+             */
+            seasons?: number;
+            /**
+             * Visits
+             * @default 20
+             */
+            visits?: number;
+        };
+        /**
          * JobOut
          * @description Progress of an import, and its report when it is over.
          */
@@ -803,6 +1856,18 @@ export interface components {
             token: string;
             /** Total Bytes */
             total_bytes: number;
+        };
+        /**
+         * JudgedOut
+         * @description What a rule says of a spot.
+         */
+        JudgedOut: {
+            /** Outcome */
+            outcome: string;
+            /** Rule */
+            rule: string;
+            /** Words */
+            words: string;
         };
         /**
          * LayerOut
@@ -847,6 +1912,20 @@ export interface components {
             why_missing: string;
         };
         /**
+         * LibraryContent
+         * @description The crop library, the feel of textures, and the numbers of practice.
+         */
+        LibraryContent: {
+            /** Crops */
+            crops: components["schemas"]["CropOutFull"][];
+            /** Feel */
+            feel: {
+                [key: string]: string;
+            }[];
+            /** Practice */
+            practice: components["schemas"]["PracticeOut"][];
+        };
+        /**
          * LineOut
          * @description A line of the Working.
          */
@@ -874,6 +1953,28 @@ export interface components {
             value: number | null;
         };
         /**
+         * LogLine
+         * @description A line of a station's history.
+         */
+        LogLine: {
+            /** At */
+            at: string;
+            /** At S */
+            at_s: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+            /** Photo */
+            photo: string;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * MarksOut
          * @description Water of the root zone at each mark, in the wetted soil [mm].
          */
@@ -890,6 +1991,47 @@ export interface components {
             taw_mm: number;
             /** Wilting Mm */
             wilting_mm: number;
+        };
+        /**
+         * OutlineFacts
+         * @description An outline's area on the ellipsoid, and what the entered area says against it.
+         */
+        OutlineFacts: {
+            /** Area Ha */
+            area_ha: number;
+            /** Caution */
+            caution: string | null;
+        };
+        /**
+         * OutlineIn
+         * @description Corners, longitude then latitude; the entered area [ha] is compared.
+         */
+        OutlineIn: {
+            /**
+             * Entered Ha
+             * @default null
+             */
+            entered_ha?: number | null;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * OutlineOut
+         * @description A block's outline for the map.
+         */
+        OutlineOut: {
+            /** Block */
+            block: string;
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+            /** Name */
+            name: string;
         };
         /**
          * PastImportOut
@@ -934,6 +2076,101 @@ export interface components {
             reason: string;
         };
         /**
+         * PhotoForm
+         * @description A photo.
+         */
+        PhotoForm: {
+            /**
+             * Photo
+             * Format: binary
+             */
+            photo: string;
+        };
+        /**
+         * PhotoOut
+         * @description The key a photo is found by.
+         */
+        PhotoOut: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * PhotoPart
+         * @description A photo; its key is the SHA-256 of its content.
+         */
+        PhotoPart: {
+            /**
+             * Data
+             * @description base64
+             */
+            data: string;
+            /** Key */
+            key: string;
+            /**
+             * Media Type
+             * @enum {string}
+             */
+            media_type: "image/jpeg" | "image/png" | "image/webp";
+        };
+        /**
+         * PivotPart
+         * @description A centre pivot.
+         */
+        PivotPart: {
+            /**
+             * Depth At Full Mm
+             * @description measured gross depth of a turn at 100 %
+             * @default null
+             */
+            depth_at_full_mm?: number | null;
+            /**
+             * End Excluded M
+             * @description outer ring that is not watered
+             * @default 0
+             */
+            end_excluded_m?: number;
+            /**
+             * First Excluded M
+             * @description inner ring that is not watered
+             * @default 0
+             */
+            first_excluded_m?: number;
+            /** Flow M3 H */
+            flow_m3_h: number;
+            /** Length M */
+            length_m: number;
+            /**
+             * Turn H
+             * @description hours of a turn at 100 % of the timer
+             */
+            turn_h: number;
+        };
+        /**
+         * PlacementPart
+         * @description A device put in a sensor's place; what was there before comes out at that moment.
+         */
+        PlacementPart: {
+            /** Device */
+            device: string;
+            /** Sensor */
+            sensor: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * @default null
+             */
+            until?: string | null;
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
+        };
+        /**
          * PlanColumn
          * @description A column of the file and the sensor it belongs to.
          */
@@ -951,6 +2188,22 @@ export interface components {
              * @default null
              */
             unit?: ("m3/m3" | "%" | "count" | "mV" | "kPa") | null;
+        };
+        /**
+         * PracticeOut
+         * @description A number of practice.
+         */
+        PracticeOut: {
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * PreviewIn
@@ -984,6 +2237,76 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ProcedureOut
+         * @description A procedure with its steps.
+         */
+        ProcedureOut: {
+            /** About */
+            about: string;
+            /** Kind */
+            kind: string;
+            /** Procedure */
+            procedure: string;
+            /** Source */
+            source: string;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Subject */
+            subject: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ProcedureRunPart
+         * @description A run of a guided procedure on a station or a device; steps done stay done, a run can be taken up again.
+         */
+        ProcedureRunPart: {
+            /**
+             * Closed
+             * @default null
+             */
+            closed?: string | null;
+            /**
+             * Device
+             * @default null
+             */
+            device?: string | null;
+            /**
+             * Done
+             * @default {}
+             */
+            done?: {
+                [key: string]: components["schemas"]["DonePart"];
+            };
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Procedure */
+            procedure: string;
+            /**
+             * Started
+             * Format: date-time
+             */
+            started: string;
+            /**
+             * Station
+             * @default null
+             */
+            station?: string | null;
+        };
+        /**
+         * ProceduresContent
+         * @description Every procedure there is.
+         */
+        ProceduresContent: {
+            /** Procedures */
+            procedures: components["schemas"]["ProcedureOut"][];
         };
         /**
          * RainOut
@@ -1104,6 +2427,70 @@ export interface components {
             time_zone: string;
         };
         /**
+         * RuleOut
+         * @description A rule of siting with its limits, reason and source.
+         */
+        RuleOut: {
+            /** Fact */
+            fact: string;
+            /** High */
+            high: number | null;
+            /** Kind */
+            kind: string;
+            /** Low */
+            low: number | null;
+            /** Must */
+            must: boolean;
+            /** Question */
+            question: string;
+            /** Reason */
+            reason: string;
+            /** Rule */
+            rule: string;
+            /** Source */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Wanted */
+            wanted: string;
+        };
+        /**
+         * RunContent
+         * @description A run of a procedure: its steps, what is missing, what failed, the verdict.
+         */
+        RunContent: {
+            /** About */
+            about: string;
+            /** Closed */
+            closed: string | null;
+            /** Failures */
+            failures: string[];
+            /** Gaps */
+            gaps: string[];
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Next Id */
+            next_id: string | null;
+            /** Notices */
+            notices: string[];
+            /** Run */
+            run: {
+                [key: string]: unknown;
+            };
+            /** Steps */
+            steps: components["schemas"]["RunStepOut"][];
+            /** Subject */
+            subject: string;
+            /** Subject Name */
+            subject_name: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * RunIn
          * @description A plan to import with; ``save_as`` remembers it.
          */
@@ -1119,6 +2506,58 @@ export interface components {
              * @default false
              */
             skip_refused?: boolean;
+        };
+        /**
+         * RunLine
+         * @description A run on a device.
+         */
+        RunLine: {
+            /** Closed */
+            closed: boolean;
+            /** Device */
+            device: string;
+            /** Key */
+            key: string;
+            /** Procedure */
+            procedure: string;
+            /** Started */
+            started: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * RunStepOut
+         * @description A step of a run, with what was entered.
+         */
+        RunStepOut: {
+            /** At */
+            at: string | null;
+            /** Depth Cm */
+            depth_cm: number | null;
+            /** Id */
+            id: string;
+            /** Note */
+            note: string;
+            /**
+             * Outcome
+             * @description open, done, passed or failed
+             */
+            outcome: string;
+            /** Photo */
+            photo: string;
+            /** Sensor */
+            sensor: string | null;
+            step: components["schemas"]["StepOut"];
+            /** Value */
+            value: number | string | null;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
         };
         /**
          * SeasonContent
@@ -1196,7 +2635,39 @@ export interface components {
              * @default capacitance probe
              * @enum {string}
              */
-            type?: "capacitance probe" | "capacitance sensor" | "other";
+            type?: "profile probe" | "capacitance probe" | "capacitance sensor" | "home-made capacitance sensor" | "granular matrix sensor" | "tensiometer" | "other";
+        };
+        /**
+         * SensorSheet
+         * @description A sensor's place in a station: what is in it, since when, whether it has settled.
+         */
+        SensorSheet: {
+            /** Channel */
+            channel: string;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Device */
+            device: string | null;
+            /** Key */
+            key: string;
+            /** Last Reading At */
+            last_reading_at: string | null;
+            /** Past Devices */
+            past_devices: string[];
+            /** Raw Unit */
+            raw_unit: string;
+            /** Ref */
+            ref: string;
+            /** Serial */
+            serial: string;
+            /** Settled */
+            settled: boolean;
+            /** Settling Words */
+            settling_words: string;
+            /** Since */
+            since: string | null;
+            /** Type */
+            type: string;
         };
         /**
          * SensorsOut
@@ -1263,6 +2734,57 @@ export interface components {
             start: string;
         };
         /**
+         * SitingContent
+         * @description The siting sheet of a block.
+         */
+        SitingContent: {
+            /** Block */
+            block: string;
+            /** Cautions */
+            cautions: string[];
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][] | null;
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Spots */
+            spots: components["schemas"]["SpotOut"][];
+            /** System */
+            system: string;
+        };
+        /**
+         * SitingLimitPart
+         * @description A limit of a siting rule, set on this farm; the key is the rule's name.
+         */
+        SitingLimitPart: {
+            /**
+             * High
+             * @default null
+             */
+            high?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Low
+             * @default null
+             */
+            low?: number | null;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * SoilCurves
+         * @description Curves of a soil's horizons, and where roots stop.
+         */
+        SoilCurves: {
+            /** Horizons */
+            horizons: components["schemas"]["HorizonCurve"][];
+            /** Root Limit Cm */
+            root_limit_cm: number | null;
+        };
+        /**
          * SoilPart
          * @description A soil: horizons from the surface down without gaps.
          */
@@ -1293,6 +2815,133 @@ export interface components {
             title: string;
         };
         /**
+         * SpotOut
+         * @description A candidate spot with its verdict.
+         */
+        SpotOut: {
+            /** Chosen */
+            chosen: boolean;
+            /** Edge From Outline M */
+            edge_from_outline_m: number | null;
+            /** Facts */
+            facts: {
+                [key: string]: boolean | number;
+            };
+            /** Inlet M */
+            inlet_m: number | null;
+            /** Judged */
+            judged: components["schemas"]["JudgedOut"][];
+            /** Key */
+            key: string;
+            /** Latitude */
+            latitude: number | null;
+            /** Longitude */
+            longitude: number | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Row */
+            row: string;
+            /** Share */
+            share: number | null;
+            /** Station */
+            station: string;
+            /** Word */
+            word: string;
+        };
+        /**
+         * SpotPart
+         * @description A candidate spot for a station, with what was seen there.
+         */
+        SpotPart: {
+            /** Block */
+            block: string;
+            /**
+             * Chosen
+             * @default false
+             */
+            chosen?: boolean;
+            /**
+             * Facts
+             * @description by the fact names of the siting rules, in their units
+             * @default {}
+             */
+            facts?: {
+                [key: string]: boolean | number;
+            };
+            /**
+             * Inlet M
+             * @description distance from the inlet of the line
+             * @default null
+             */
+            inlet_m?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Latitude
+             * @default null
+             */
+            latitude?: number | null;
+            /**
+             * Longitude
+             * @default null
+             */
+            longitude?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Row
+             * @default
+             */
+            row?: string;
+            /**
+             * Station
+             * @description station put there
+             * @default
+             */
+            station?: string;
+        };
+        /**
+         * StationLine
+         * @description A station in the list and on the map.
+         */
+        StationLine: {
+            /** Block */
+            block: string;
+            /** Block Name */
+            block_name: string;
+            /** Depths Cm */
+            depths_cm: number[];
+            /** Last Reading At */
+            last_reading_at: string | null;
+            /** Latitude */
+            latitude: number | null;
+            /** Longitude */
+            longitude: number | null;
+            /** Name */
+            name: string;
+            /** Open Run */
+            open_run: string | null;
+            /** Ref */
+            ref: string;
+            /** State */
+            state: string;
+            /** State Words */
+            state_words: string;
+            /** Types */
+            types: string[];
+            /** Window */
+            window: string;
+            /** Window State */
+            window_state: string;
+        };
+        /**
          * StationOut
          * @description A station: its layers and its traces.
          */
@@ -1321,6 +2970,145 @@ export interface components {
              * @default null
              */
             bottom_cm?: number | null;
+            /**
+             * Installed
+             * @description when it went in; without it the station counts as settled
+             * @default null
+             */
+            installed?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Latitude
+             * @default null
+             */
+            latitude?: number | null;
+            /**
+             * Longitude
+             * @default null
+             */
+            longitude?: number | null;
+            /**
+             * Moved
+             * @description when it was last moved; it settles again from then
+             * @default null
+             */
+            moved?: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name?: string | null;
+            /**
+             * Removed
+             * @description when it was taken out; it gives no advice from then
+             * @default null
+             */
+            removed?: string | null;
+            /** Sensors */
+            sensors: components["schemas"]["SensorPart"][];
+            /**
+             * Settle Days
+             * @description days after which it counts as settled whatever it saw; 14 if absent
+             * @default null
+             */
+            settle_days?: number | null;
+            /**
+             * Stands For
+             * @description other blocks it stands for
+             * @default []
+             */
+            stands_for?: string[];
+        };
+        /**
+         * StationSheet
+         * @description Everything of one station.
+         */
+        StationSheet: {
+            /** Block Crop */
+            block_crop: string;
+            /** Checks */
+            checks: string[];
+            /** Installed */
+            installed: string | null;
+            line: components["schemas"]["StationLine"];
+            /** Log */
+            log: components["schemas"]["LogLine"][];
+            /** Moved */
+            moved: string | null;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            };
+            /** Removed */
+            removed: string | null;
+            /** Runs */
+            runs: string[];
+            /** Sensors */
+            sensors: components["schemas"]["SensorSheet"][];
+            /** Stands For */
+            stands_for: string[];
+            /** Zone Cautions */
+            zone_cautions: string[];
+        };
+        /**
+         * StationsContent
+         * @description Every station and outline of the farm.
+         */
+        StationsContent: {
+            /** Blocks Without */
+            blocks_without: string[];
+            /** Outlines */
+            outlines: components["schemas"]["OutlineOut"][];
+            /** Stations */
+            stations: components["schemas"]["StationLine"][];
+        };
+        /**
+         * StepOut
+         * @description A step of a procedure.
+         */
+        StepOut: {
+            /** Caution */
+            caution: string;
+            /** Entry */
+            entry: string;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Required */
+            required: boolean;
+            /** Scope */
+            scope: string;
+            /** Source */
+            source: string;
+            /** Step */
+            step: string;
+            /** Timer Min */
+            timer_min: number | null;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * SupplyPart
+         * @description A pump or turnout: what it can give.
+         */
+        SupplyPart: {
+            /**
+             * Flow M3 H
+             * @description largest flow
+             * @default null
+             */
+            flow_m3_h?: number | null;
+            /**
+             * Hours Per Day
+             * @default null
+             */
+            hours_per_day?: number | null;
             /** Key */
             key: string;
             /**
@@ -1328,8 +3116,74 @@ export interface components {
              * @default null
              */
             name?: string | null;
-            /** Sensors */
-            sensors: components["schemas"]["SensorPart"][];
+            /**
+             * Tariffs
+             * @default []
+             */
+            tariffs?: components["schemas"]["TariffPart"][];
+        };
+        /**
+         * SwapIn
+         * @description Making a swap; ``with_readings`` exchanges the readings stored so far too.
+         */
+        SwapIn: {
+            /**
+             * With Readings
+             * @default true
+             */
+            with_readings?: boolean;
+        };
+        /**
+         * SystemFacts
+         * @description What follows from a system: rate, flow asked, and what its kind adds.
+         */
+        SystemFacts: {
+            /**
+             * Depth At Full Mm
+             * @default null
+             */
+            depth_at_full_mm?: number | null;
+            /**
+             * End Rate Mm H
+             * @default null
+             */
+            end_rate_mm_h?: number | null;
+            /** Flow M3 H */
+            flow_m3_h: number | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes?: string[];
+            /**
+             * Pivot Area Ha
+             * @default null
+             */
+            pivot_area_ha?: number | null;
+            /** Rate Mm H */
+            rate_mm_h: number;
+            /**
+             * Sets
+             * @default null
+             */
+            sets?: number | null;
+        };
+        /**
+         * SystemFactsIn
+         * @description A system as it is typed; the area [ha] gives the flow it asks.
+         */
+        SystemFactsIn: {
+            /**
+             * Block Area Ha
+             * @default null
+             */
+            block_area_ha?: number | null;
+            system: components["schemas"]["SystemPart"];
+            /**
+             * Wetted Width M
+             * @default null
+             */
+            wetted_width_m?: number | null;
         };
         /**
          * SystemPart
@@ -1344,13 +3198,18 @@ export interface components {
              * @default null
              */
             flow_l_h?: number | null;
+            /**
+             * @description for furrow and border
+             * @default null
+             */
+            furrows?: components["schemas"]["FurrowsPart"] | null;
             /** Key */
             key: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "drip" | "micro" | "sprinkler";
+            kind: "drip" | "buried drip" | "micro" | "sprinkler" | "pivot" | "furrow" | "border";
             /**
              * Line Spacing M
              * @description between lines, or between rows with per_point lines each
@@ -1368,6 +3227,8 @@ export interface components {
              * @default 1
              */
             per_point?: number;
+            /** @default null */
+            pivot?: components["schemas"]["PivotPart"] | null;
             /**
              * Rate Mm H
              * @description over the whole block; overrides the outlets
@@ -1380,6 +3241,107 @@ export interface components {
              * @default null
              */
             spacing_m?: number | null;
+        };
+        /**
+         * TariffPart
+         * @description What water costs in a window of the day; clock times farm-local, the window may pass midnight.
+         */
+        TariffPart: {
+            /** End */
+            end: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Price
+             * @description per m³, in the farm's own currency
+             */
+            price: number;
+            /** Start */
+            start: string;
+        };
+        /**
+         * TestedOut
+         * @description A sensor's repeats and verdict.
+         */
+        TestedOut: {
+            /** Accepted */
+            accepted: boolean;
+            /** After Days */
+            after_days: number | null;
+            /** Air Cv */
+            air_cv: number;
+            /** Air Mean */
+            air_mean: number;
+            /** Air Sd */
+            air_sd: number;
+            /** Reasons */
+            reasons: string[];
+            /** Repeats */
+            repeats: number;
+            /** Sensor */
+            sensor: string;
+            /** Span */
+            span: number;
+            /** Water Cv */
+            water_cv: number;
+            /** Water Mean */
+            water_mean: number;
+            /** Water Sd */
+            water_sd: number;
+        };
+        /**
+         * TestedSensorPart
+         * @description Repeats of one sensor in air and in water, raw units; ``after_days`` is its reading at the drift check.
+         */
+        TestedSensorPart: {
+            /**
+             * After Days
+             * @default null
+             */
+            after_days?: number | null;
+            /** Air */
+            air: number[];
+            /** Sensor */
+            sensor: string;
+            /** Water */
+            water: number[];
+        };
+        /**
+         * TouchOut
+         * @description What a touched sensor showed.
+         */
+        TouchOut: {
+            /** Agrees */
+            agrees: boolean;
+            /** Channel */
+            channel: string;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Moved */
+            moved: string | null;
+            /** Sensor */
+            sensor: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * TouchPart
+         * @description One sensor wetted or warmed: readings by channel before and after, raw units.
+         */
+        TouchPart: {
+            /** After */
+            after: {
+                [key: string]: number;
+            };
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /** Sensor */
+            sensor: string;
         };
         /**
          * TraceOut
@@ -1402,6 +3364,118 @@ export interface components {
             theta_wilting: number;
         };
         /**
+         * TubeOut
+         * @description A tube to cut.
+         */
+        TubeOut: {
+            /** Depth Cm */
+            depth_cm: number;
+            /** Label */
+            label: string;
+            /** Length Cm */
+            length_cm: number;
+            /** Soil Line Cm */
+            soil_line_cm: number;
+        };
+        /**
+         * TubesIn
+         * @description Depths [cm] for a cut-and-mark list.
+         */
+        TubesIn: {
+            /** Depths Cm */
+            depths_cm: number[];
+            /**
+             * Overhang Cm
+             * @default null
+             */
+            overhang_cm?: number | null;
+            /**
+             * Stick Out Cm
+             * @default null
+             */
+            stick_out_cm?: number | null;
+        };
+        /**
+         * TubesOut
+         * @description The list.
+         */
+        TubesOut: {
+            /** Tubes */
+            tubes: components["schemas"]["TubeOut"][];
+        };
+        /**
+         * UniformityFacts
+         * @description Evenness of a system and the efficiency that would follow.
+         */
+        UniformityFacts: {
+            /** Christiansen Cu */
+            christiansen_cu: number;
+            /** Count */
+            count: number;
+            /** Du Low Quarter */
+            du_low_quarter: number;
+            /** Efficiency Fraction */
+            efficiency_fraction: number;
+            /** Low Quarter Mean */
+            low_quarter_mean: number;
+            /** Mean */
+            mean: number;
+        };
+        /**
+         * UniformityIn
+         * @description Catches [mm] or flows [L/h] as they are typed.
+         */
+        UniformityIn: {
+            /**
+             * Kept Fraction
+             * @default 1
+             */
+            kept_fraction?: number;
+            /** Values */
+            values: number[];
+        };
+        /**
+         * UniformityTestPart
+         * @description Catch cans or emitter flows of a system.
+         */
+        UniformityTestPart: {
+            /**
+             * Kept Fraction
+             * @description share that reaches the ground
+             * @default 1
+             */
+            kept_fraction?: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cans" | "emitters";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** System */
+            system: string;
+            /**
+             * Values
+             * @description mm in cans, L/h of emitters
+             */
+            values: number[];
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
          * UploadForm
          * @description A logger file.
          */
@@ -1411,6 +3485,86 @@ export interface components {
              * Format: binary
              */
             file: string;
+        };
+        /**
+         * VisitPart
+         * @description A line of a station's log.
+         */
+        VisitPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Photo
+             * @default
+             */
+            photo?: string;
+            /** Station */
+            station: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "visit" | "service" | "battery" | "repair" | "move" | "replacement" | "removal" | "installation" | "swap";
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * WettedFacts
+         * @description Wetted share of the ground, and the usual width of the wet bulb in that texture.
+         */
+        WettedFacts: {
+            /**
+             * Source
+             * @default common practice, no source: dig and measure 30 cm down
+             */
+            source?: string;
+            /** Usual High M */
+            usual_high_m: number | null;
+            /** Usual Low M */
+            usual_low_m: number | null;
+            /** Wetted Fraction */
+            wetted_fraction: number | null;
+        };
+        /**
+         * WettedIn
+         * @description What the wetted share follows from; without the bulb's width only the usual one is given.
+         */
+        WettedIn: {
+            /**
+             * Bulb M
+             * @default null
+             */
+            bulb_m?: number | null;
+            /**
+             * Emitter Spacing M
+             * @default 1
+             */
+            emitter_spacing_m?: number;
+            /**
+             * Lines Per Row
+             * @default 1
+             */
+            lines_per_row?: number;
+            /**
+             * Row Spacing M
+             * @default 1
+             */
+            row_spacing_m?: number;
+            /** Texture */
+            texture: string;
         };
         /**
          * WhatIfContent
@@ -1448,6 +3602,71 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     block: {
         parameters: {
             query?: {
@@ -1469,6 +3688,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BlockContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentContent"];
                 };
             };
             /** @description Not Found */
@@ -1589,6 +3875,140 @@ export interface operations {
             };
         };
     };
+    blockSetup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockSetup"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    siting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SitingContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     whatIf: {
         parameters: {
             query?: never;
@@ -1611,6 +4031,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    channelCheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelCheckContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    swapChannels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelCheckContent"];
                 };
             };
             /** @description Not Found */
@@ -1738,6 +4296,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ApplyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    farmDocument: {
+        parameters: {
+            query?: {
+                photos?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentOut"];
                 };
             };
             /** @description Not Found */
@@ -2197,6 +4822,369 @@ export interface operations {
             };
         };
     };
+    library: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryContent"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"][];
+                };
+            };
+        };
+    };
+    outlineFacts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutlineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineFacts"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    uploadPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["PhotoForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"][];
+                };
+            };
+        };
+    };
+    procedures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProceduresContent"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"][];
+                };
+            };
+        };
+    };
+    deleteRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    restoreRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     round: {
         parameters: {
             query?: {
@@ -2216,6 +5204,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RoundContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    closeRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunContent"];
                 };
             };
             /** @description Not Found */
@@ -2355,6 +5481,484 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorOut"][];
+                };
+            };
+        };
+    };
+    soilCurves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoilCurves"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    stations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationsContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    station: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+                station: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    systemFacts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SystemFactsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemFacts"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    tubeCuts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TubesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TubesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    uniformity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UniformityIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UniformityFacts"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    wettedShare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WettedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WettedFacts"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
                 };
             };
         };

@@ -272,19 +272,25 @@ class BlockPart(Part):
         if self.full_root_date and self.planting_date and self.full_root_date <= self.planting_date:
             reason = "must be after the planting date"
             raise PydanticCustomError("roots", "{reason}", {"reason": reason, "field": "full_root_date"})
+        try:
+            check_limits(SetLimits(self.wetted_fraction or 1.0, self.min_set_mm, self.max_set_mm))
+        except CoreError as refusal:
+            raise refuse(refusal) from refusal
+        return self
+
+    @model_validator(mode="after")
+    def _land(self) -> Self:
         if self.outline is not None:
             try:
                 area_ha(self.outline)
             except CoreError as refusal:
                 raise refuse(refusal) from refusal
         for name, value in self.crop_values.items():
+            if name in ("root_depth_cm", "allowable_depletion_fraction"):
+                raise wrong(f"give {name} as the block's own field", f"crop_values.{name}")
             if name not in CROP_ENTRIES:
                 raise wrong(f"'{name}' is no value of a crop; use one of: {', '.join(CROP_ENTRIES)}", "crop_values")
             _, unit, low, high = CROP_ENTRIES[name]
             if not low <= value <= high:
                 raise wrong(f"must lie between {low:g} and {high:g} {unit}".rstrip(), f"crop_values.{name}")
-        try:
-            check_limits(SetLimits(self.wetted_fraction or 1.0, self.min_set_mm, self.max_set_mm))
-        except CoreError as refusal:
-            raise refuse(refusal) from refusal
         return self
