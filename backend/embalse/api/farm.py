@@ -24,6 +24,7 @@ def farm() -> Response:
         )
         return answer(empty)
     rows = store.farm_rows()
+    soils = {id_: key for id_, key, _ in store.soils()}
     return answer(
         FarmOut(
             set_up=True,
@@ -32,7 +33,10 @@ def farm() -> Response:
             units="us" if known.units == "us" else "metric",
             now=times.iso(clock.farm_now(known), known.time_zone) or "",
             clock_held=known.clock_at is not None,
-            blocks=[BlockName(key=b.key, name=b.name, crop=b.crop) for b in rows.blocks],
+            blocks=[
+                BlockName(key=b.key, name=b.name, crop=b.crop, area_ha=b.area_ha, soil=soils[b.soil_id])
+                for b in rows.blocks
+            ],
             sensors=sum(len(group) for group in rows.sensors.values()),
         )
     )

@@ -38,6 +38,8 @@ class BlockName(Out):
     key: str
     name: str
     crop: str
+    area_ha: float
+    soil: str
 
 
 class FarmOut(Out):

@@ -214,7 +214,7 @@ class SitingContent(BaseModel):
 
     block: str
     system: str
-    outline: list[tuple[float, float]] | None
+    outline: list[list[float]] | None
     rules: list[RuleOut]
     spots: list[SpotOut]
     cautions: list[str]
@@ -256,7 +256,7 @@ def siting_content(key: str) -> SitingContent:
     return SitingContent(
         block=block.name,
         system=kind,
-        outline=[(p[0], p[1]) for p in outline] if outline else None,
+        outline=outline or None,
         rules=[
             RuleOut(
                 **{n: getattr(r, n) for n in ("rule", "fact", "kind", "low", "high", "unit", "must", "question")},

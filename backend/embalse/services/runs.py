@@ -243,6 +243,13 @@ class TouchOut(BaseModel):
     words: str
 
 
+class SwapOut(BaseModel):
+    """Two sensors whose channels are the wrong way round."""
+
+    one: str
+    other: str
+
+
 class ChannelCheckContent(BaseModel):
     """A channel check with its verdict and the swaps it offers."""
 
@@ -251,7 +258,7 @@ class ChannelCheckContent(BaseModel):
     at: str
     swapped: bool
     touches: list[TouchOut]
-    swaps: list[tuple[str, str]]
+    swaps: list[SwapOut]
 
 
 def channel_check_content(key: str) -> ChannelCheckContent:
@@ -276,7 +283,7 @@ def channel_check_content(key: str) -> ChannelCheckContent:
             )
             for v in verdicts
         ],
-        swaps=[] if part.swapped else swaps(verdicts),
+        swaps=[] if part.swapped else [SwapOut(one=a, other=b) for a, b in swaps(verdicts)],
     )  # fmt: skip
 
 
@@ -292,8 +299,8 @@ def make_swaps(key: str, with_readings: bool = True) -> ChannelCheckContent:
     rows, _, station = station_rows(content.station)
     sensors = {s.key: s for s in rows.sensors.get(station.id, [])}
     with transaction():
-        for one, other in content.swaps:
-            first, second = sensors[one], sensors[other]
+        for pair in content.swaps:
+            first, second = sensors[pair.one], sensors[pair.other]
             store.put("sensor", {"id": first.id}, {"channel": second.channel})
             store.put("sensor", {"id": second.id}, {"channel": first.channel})
             if with_readings:

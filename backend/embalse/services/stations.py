@@ -59,7 +59,7 @@ class OutlineOut(BaseModel):
 
     block: str
     name: str
-    corners: list[tuple[float, float]]
+    corners: list[list[float]]
 
 
 class StationsContent(BaseModel):

@@ -42,3 +42,24 @@ export async function uploadFile(file: File): Promise<Schemas["FileOut"]> {
   if (!response.ok) throw new Refusal(body.errors ?? []);
   return body;
 }
+
+/** Uploads a photo, made small enough to travel. */
+export async function uploadPhoto(file: File): Promise<{ key: string }> {
+  const form = new FormData();
+  form.append("photo", await smaller(file), file.name);
+  const response = await fetch("/api/photos", { method: "POST", body: form });
+  const body = await response.json();
+  if (!response.ok) throw new Refusal(body.errors ?? []);
+  return body;
+}
+
+async function smaller(file: File): Promise<Blob> {
+  if (file.size < 400_000 || typeof createImageBitmap !== "function") return file;
+  const picture = await createImageBitmap(file);
+  const scale = Math.min(1, 1600 / Math.max(picture.width, picture.height));
+  const canvas = document.createElement("canvas");
+  canvas.width = Math.round(picture.width * scale);
+  canvas.height = Math.round(picture.height * scale);
+  canvas.getContext("2d")?.drawImage(picture, 0, 0, canvas.width, canvas.height);
+  return new Promise((resolve) => canvas.toBlob((blob) => resolve(blob ?? file), "image/jpeg", 0.82));
+}

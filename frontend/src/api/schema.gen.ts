@@ -865,12 +865,16 @@ export interface components {
          * @description A block in a list.
          */
         BlockName: {
+            /** Area Ha */
+            area_ha: number;
             /** Crop */
             crop: string;
             /** Key */
             key: string;
             /** Name */
             name: string;
+            /** Soil */
+            soil: string;
         };
         /**
          * BlockPart
@@ -1047,10 +1051,7 @@ export interface components {
             /** Swapped */
             swapped: boolean;
             /** Swaps */
-            swaps: [
-                string,
-                string
-            ][];
+            swaps: components["schemas"]["SwapOut"][];
             /** Touches */
             touches: components["schemas"]["TouchOut"][];
         };
@@ -2026,10 +2027,7 @@ export interface components {
             /** Block */
             block: string;
             /** Corners */
-            corners: [
-                number,
-                number
-            ][];
+            corners: number[][];
             /** Name */
             name: string;
         };
@@ -2743,10 +2741,7 @@ export interface components {
             /** Cautions */
             cautions: string[];
             /** Outline */
-            outline: [
-                number,
-                number
-            ][] | null;
+            outline: number[][] | null;
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
             /** Spots */
@@ -3132,6 +3127,16 @@ export interface components {
              * @default true
              */
             with_readings?: boolean;
+        };
+        /**
+         * SwapOut
+         * @description Two sensors whose channels are the wrong way round.
+         */
+        SwapOut: {
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
         };
         /**
          * SystemFacts

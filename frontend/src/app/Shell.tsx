@@ -2,12 +2,15 @@ import { NavLink, Outlet } from "react-router";
 import type { Farm } from "../api/client";
 import { clock, day, wall } from "../lib/dates";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
+import { UndoProvider } from "./records";
 import { SeasonRibbon } from "./SeasonRibbon";
 import { ShortcutHelp, useShortcuts } from "./shortcuts";
 
 const PAGES = [
   { to: "/", label: "Round" },
   { to: "/block", label: "Block" },
+  { to: "/stations", label: "Stations" },
+  { to: "/bench", label: "Bench" },
   { to: "/import", label: "Import" },
   { to: "/setup", label: "Set-up" },
 ];
@@ -22,9 +25,11 @@ export function Shell() {
       <div className="mx-auto max-w-[1360px] px-4 pb-10 sm:px-6">
         <Header farm={farm.data} />
         {farm.data.set_up && farm.data.sensors > 0 && <SeasonRibbon />}
-        <main id="main">
-          <Outlet />
-        </main>
+        <UndoProvider>
+          <main id="main">
+            <Outlet />
+          </main>
+        </UndoProvider>
         <ShortcutHelp {...help} />
       </div>
     </FarmProvider>

@@ -21,7 +21,51 @@ export const router = createBrowserRouter([
       },
       {
         path: "setup",
+        lazy: async () => ({ Component: (await import("../features/setup/SetupIndex")).SetupIndex }),
+      },
+      {
+        path: "setup/new",
         lazy: async () => ({ Component: (await import("../features/setup/SetupPage")).SetupPage }),
+      },
+      {
+        path: "setup/:key",
+        lazy: async () => ({ Component: (await import("../features/setup/BlockEditPage")).BlockEditPage }),
+      },
+      {
+        path: "stations",
+        lazy: async () => ({ Component: (await import("../features/stations/StationsPage")).StationsPage }),
+      },
+      {
+        path: "stations/plan/:block",
+        lazy: async () => ({
+          Component: (await import("../features/stations/InstrumentPage")).InstrumentPage,
+        }),
+      },
+      {
+        path: "stations/siting/:block",
+        lazy: async () => ({ Component: (await import("../features/stations/SitingPage")).SitingPage }),
+      },
+      {
+        path: "stations/:block/:station",
+        lazy: async () => ({ Component: (await import("../features/stations/StationPage")).StationPage }),
+      },
+      {
+        path: "stations/:block/:station/tags",
+        lazy: async () => ({ Component: (await import("../features/stations/TagsPage")).TagsPage }),
+      },
+      {
+        path: "stations/:block/:station/check/:check?",
+        lazy: async () => ({
+          Component: (await import("../features/stations/ChannelCheckPage")).ChannelCheckPage,
+        }),
+      },
+      {
+        path: "bench",
+        lazy: async () => ({ Component: (await import("../features/bench/BenchPage")).BenchPage }),
+      },
+      {
+        path: "run/:key",
+        lazy: async () => ({ Component: (await import("../features/run/RunPage")).RunPage }),
       },
       {
         path: "*",

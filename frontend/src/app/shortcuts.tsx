@@ -5,6 +5,8 @@ import { useKeepAsOf } from "./farm";
 const KEYS: [string, string][] = [
   ["g r", "Round"],
   ["g b", "Block"],
+  ["g t", "Stations"],
+  ["g e", "Bench"],
   ["g i", "Import"],
   ["g s", "Set-up"],
   ["j  k", "next, previous block"],
@@ -13,7 +15,14 @@ const KEYS: [string, string][] = [
   ["/", "find"],
   ["?", "these keys and the signs"],
 ];
-const GO: Record<string, string> = { r: "/", b: "/block", i: "/import", s: "/setup" };
+const GO: Record<string, string> = {
+  r: "/",
+  b: "/block",
+  t: "/stations",
+  e: "/bench",
+  i: "/import",
+  s: "/setup",
+};
 
 /** Whether a key press belongs to a field and not to the page. */
 export function isTyping(event: KeyboardEvent): boolean {

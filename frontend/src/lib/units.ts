@@ -15,6 +15,10 @@ const METRIC = {
   use: { unit: "mm/day", factor: 1, decimals: 1 },
   flow: { unit: "L/h", factor: 1, decimals: 1 },
   spacing: { unit: "m", factor: 1, decimals: 2 },
+  length: { unit: "m", factor: 1, decimals: 0 },
+  tension: { unit: "kPa", factor: 1, decimals: 0 },
+  supplyFlow: { unit: "m³/h", factor: 1, decimals: 0 },
+  inflow: { unit: "L/s", factor: 1, decimals: 2 },
 } satisfies Record<string, Quantity>;
 
 export type QuantityName = keyof typeof METRIC;
@@ -27,6 +31,10 @@ const US: Record<QuantityName, Quantity> = {
   use: { unit: "in/day", factor: 1 / 25.4, decimals: 2 },
   flow: { unit: "gph", factor: 1 / 3.785411784, decimals: 2 },
   spacing: { unit: "ft", factor: 1 / 0.3048, decimals: 2 },
+  length: { unit: "ft", factor: 1 / 0.3048, decimals: 0 },
+  tension: { unit: "cb", factor: 1, decimals: 0 },
+  supplyFlow: { unit: "gpm", factor: 4.402867539, decimals: 0 },
+  inflow: { unit: "gpm", factor: 15.850323141, decimals: 1 },
 };
 
 export function quantity(name: QuantityName, system: UnitSystem): Quantity {
@@ -39,6 +47,11 @@ export function show(value: number, name: QuantityName, system: UnitSystem, with
   const text = (value * factor).toFixed(decimals);
   const figure = Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−");
   return withUnit ? `${figure} ${unit}` : figure;
+}
+
+/** A stored value as text to be edited, in the farm's units. */
+export function toInput(value: number, name: QuantityName, system: UnitSystem): string {
+  return String(Number((value * quantity(name, system).factor).toPrecision(6)));
 }
 
 /** What a person typed, in the server's unit. */
@@ -57,6 +70,9 @@ const BY_SERVER_UNIT: Record<string, QuantityName> = {
   cm: "soilDepth",
   "mm/h": "rate",
   "mm/day": "use",
+  kPa: "tension",
+  m: "length",
+  "m³/h": "supplyFlow",
 };
 
 /** Quantity of a unit the server names, or null when it is shown as it is. */

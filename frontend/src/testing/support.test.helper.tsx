@@ -13,7 +13,7 @@ export const FARM: Farm = {
   units: "metric",
   now: "2026-07-14T06:00+02:00",
   clock_held: true,
-  blocks: [{ key: "hoya", name: "Hoya", crop: "almond" }],
+  blocks: [{ key: "hoya", name: "Hoya", crop: "almond", area_ha: 4.5, soil: "loam" }],
   sensors: 3,
 };
 
@@ -57,6 +57,7 @@ export function block(part: Partial<BlockAdvice> = {}): BlockAdvice {
       set_time_min: 670,
       volume_m3: 1075,
       limited_by: "",
+      timer_fraction: null,
     },
     projected_mm: [],
     stations_used: 1,

@@ -4,7 +4,7 @@ const STEPS = [
   {
     title: "Describe a block",
     text: "Its soil, its irrigation system, and at which depths its sensors lie. From these come the full point, the refill point and the set time.",
-    to: "/setup",
+    to: "/setup/new",
     action: "Set up a block",
   },
   {

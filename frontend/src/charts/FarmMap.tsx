@@ -1,0 +1,141 @@
+import "leaflet/dist/leaflet.css";
+import type { LatLngBoundsExpression, LeafletMouseEvent } from "leaflet";
+import { useEffect } from "react";
+import {
+  CircleMarker,
+  MapContainer,
+  Polygon,
+  Polyline,
+  ScaleControl,
+  Tooltip,
+  useMap,
+  useMapEvents,
+} from "react-leaflet";
+
+export type LonLat = [number, number];
+export interface MapOutline {
+  key: string;
+  name: string;
+  corners: LonLat[];
+  active?: boolean;
+}
+export interface MapPoint {
+  key: string;
+  name: string;
+  at: LonLat;
+  /** How it stands: a full disc is in use, a ring is not yet, a small ring is gone. */
+  look: "full" | "ring" | "gone";
+}
+
+interface FarmMapProps {
+  outlines: MapOutline[];
+  points?: MapPoint[];
+  /** Corners being drawn, open. */
+  drawing?: LonLat[];
+  onPlace?: (at: LonLat) => void;
+  onPick?: (key: string) => void;
+  className?: string;
+  label: string;
+}
+
+const turned = ([lon, lat]: LonLat): [number, number] => [lat, lon];
+
+/** Blocks and stations where they lie, without any picture from outside: outlines, places and a scale. */
+export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }: FarmMapProps) {
+  const all = [...outlines.flatMap((o) => o.corners), ...points.map((p) => p.at), ...drawing];
+  if (all.length === 0) return null;
+  return (
+    <section aria-label={label} className={`sheet relative z-0 overflow-hidden ${rest.className ?? "h-96"}`}>
+      <MapContainer
+        bounds={boundsOf(all)}
+        attributionControl={false}
+        zoomSnap={0.25}
+        scrollWheelZoom
+        maxZoom={22}
+        className="h-full w-full bg-panel!"
+      >
+        <Fit count={outlines.length + points.length} all={all} />
+        <Clicks onPlace={rest.onPlace} />
+        {outlines.map((o) => (
+          <Polygon
+            key={`${o.key}-${o.active}`}
+            positions={o.corners.map(turned)}
+            pathOptions={{
+              color: o.active ? "#0f4b52" : "#5c5546",
+              weight: o.active ? 2.5 : 1.2,
+              fillColor: "#efe6cf",
+              fillOpacity: o.active ? 0.9 : 0.5,
+              bubblingMouseEvents: true,
+            }}
+          >
+            <Tooltip permanent direction="center" className="map-name">
+              {o.name}
+            </Tooltip>
+          </Polygon>
+        ))}
+        {drawing.length > 0 && (
+          <Polyline
+            positions={[...drawing, ...(drawing.length > 2 ? drawing.slice(0, 1) : [])].map(turned)}
+            pathOptions={{ color: "#1e1b16", weight: 2, dashArray: "6 4" }}
+          />
+        )}
+        {drawing.map((corner, i) => (
+          <CircleMarker
+            // biome-ignore lint/suspicious/noArrayIndexKey: corners have no other name
+            key={i}
+            center={turned(corner)}
+            radius={4}
+            pathOptions={{ color: "#1e1b16", fillColor: "#fffdf7", fillOpacity: 1, weight: 2 }}
+          />
+        ))}
+        {points.map((p) => (
+          <CircleMarker
+            key={`${p.key}-${p.look}`}
+            center={turned(p.at)}
+            radius={p.look === "gone" ? 4 : 7}
+            pathOptions={{
+              color: "#0f4b52",
+              weight: 2,
+              dashArray: p.look === "gone" ? "2 2" : undefined,
+              fillColor: p.look === "full" ? "#0f4b52" : "#fffdf7",
+              fillOpacity: 1,
+            }}
+            eventHandlers={{ click: () => rest.onPick?.(p.key) }}
+          >
+            <Tooltip permanent direction="right" offset={[8, 0]} className="map-place">
+              {p.name}
+            </Tooltip>
+          </CircleMarker>
+        ))}
+        <ScaleControl />
+      </MapContainer>
+    </section>
+  );
+}
+
+function boundsOf(all: LonLat[]): LatLngBoundsExpression {
+  const lons = all.map((p) => p[0]);
+  const lats = all.map((p) => p[1]);
+  const pad = 0.0008;
+  return [
+    [Math.min(...lats) - pad, Math.min(...lons) - pad],
+    [Math.max(...lats) + pad, Math.max(...lons) + pad],
+  ];
+}
+
+/** Shows everything again when something is added; drawing does not move the map. */
+function Fit({ count, all }: { count: number; all: LonLat[] }) {
+  const map = useMap();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new outline or point moves the map
+  useEffect(() => {
+    map.fitBounds(boundsOf(all));
+  }, [count, map]);
+  return null;
+}
+
+function Clicks({ onPlace }: { onPlace: ((at: LonLat) => void) | undefined }) {
+  useMapEvents({
+    click: (event: LeafletMouseEvent) => onPlace?.([event.latlng.lng, event.latlng.lat]),
+  });
+  return null;
+}

@@ -1,0 +1,139 @@
+import { type FormEvent, useState } from "react";
+import { type Schemas, uploadPhoto } from "../../api/client";
+import { useFarm } from "../../app/farm";
+import { errorsOf, momentOf } from "../../app/records";
+import { Button } from "../../ui/Button";
+import { Field } from "../../ui/Field";
+import { PlaceEntry } from "./PlaceEntry";
+import { type Run, type RunStep, useWriteStep } from "./queries";
+import { StepTimer } from "./StepTimer";
+
+interface CardProps {
+  run: Run;
+  step: RunStep;
+  who: string;
+  next: () => void;
+}
+
+/** One step: what, why, with which caution, and the value where one matters. Big enough for a thumb. */
+export function StepCard({ run, step: state, who, next }: CardProps) {
+  const farm = useFarm();
+  const write = useWriteStep(run);
+  const { step } = state;
+  const [value, setValue] = useState(state.value === null ? "" : String(state.value));
+  const [note, setNote] = useState(state.note);
+  const [photo, setPhoto] = useState(state.photo);
+  const [trouble, setTrouble] = useState("");
+  const store = async (more: Partial<Schemas["DonePart"]> = {}) => {
+    try {
+      await write.mutateAsync({ id: state.id, entry: { at: momentOf(farm), who, note, photo, ...more } });
+      next();
+    } catch (error) {
+      setTrouble(errorsOf(error)[0]?.reason ?? "");
+    }
+  };
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    const typed = value.trim();
+    if (step.entry === "number") {
+      const number = Number(typed.replace(",", "."));
+      if (typed === "" || !Number.isFinite(number)) setTrouble("type a number");
+      else void store({ value: number });
+    } else if (step.entry === "text") {
+      if (typed === "") setTrouble("type what is on the tag");
+      else void store({ value: typed });
+    } else void store();
+  };
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      setPhoto((await uploadPhoto(file)).key);
+    } catch (error) {
+      setTrouble(errorsOf(error)[0]?.reason ?? "");
+    }
+  };
+  return (
+    <form className="sheet p-5" noValidate onSubmit={submit} aria-label="This step">
+      {state.depth_cm !== null && <p className="text-[22px] font-bold">{state.depth_cm} cm</p>}
+      <h2 className="text-[20px] font-bold">{step.title}</h2>
+      <p className="mt-1 text-ink-2">{step.why}</p>
+      {step.caution && (
+        <p className="mt-3 border-l-4 border-ink pl-3">
+          <b>Caution.</b> {step.caution}
+        </p>
+      )}
+      {step.timer_min !== null && <StepTimer id={`${run.key} ${state.id}`} minutes={step.timer_min} />}
+      {(step.entry === "number" || step.entry === "text") && (
+        <div className="mt-4 [&_input]:py-2.5 [&_input]:text-[22px]">
+          <Field
+            label={
+              step.entry === "number"
+                ? `Value${step.unit && step.unit !== "raw" ? `, ${step.unit}` : ""}`
+                : "Written there"
+            }
+            hint={limits(step)}
+            inputMode={step.entry === "number" ? "decimal" : "text"}
+            autoFocus
+            value={value}
+            error={trouble || (state.outcome === "failed" ? state.words : undefined)}
+            onChange={(e) => setValue(e.target.value)}
+          />
+        </div>
+      )}
+      {step.entry === "place" && <PlaceEntry store={(at) => void store(at)} />}
+      {(step.entry === "photo" || photo) && <PhotoLine photo={photo} />}
+      {trouble && step.entry !== "number" && step.entry !== "text" && (
+        <p role="alert" className="mt-2 font-bold text-clay">
+          {trouble}
+        </p>
+      )}
+      <div className="mt-4 flex flex-wrap items-center gap-3">
+        {step.entry !== "place" && (
+          <Button kind="ink" type="submit" disabled={write.isPending} className="min-h-11 grow sm:grow-0">
+            {step.entry === "tick" ? "Done" : "Store it"}
+          </Button>
+        )}
+        <label className="cursor-pointer underline">
+          {photo ? "another photo" : "photo"}
+          <input
+            type="file"
+            accept="image/*"
+            capture="environment"
+            className="sr-only"
+            onChange={(e) => void take(e.target.files?.[0])}
+          />
+        </label>
+        {!step.required && state.outcome === "open" && (
+          <button type="button" className="underline" onClick={next}>
+            leave it out
+          </button>
+        )}
+        {state.outcome !== "open" && (
+          <button
+            type="button"
+            className="underline"
+            onClick={() => write.mutate({ id: state.id, entry: null })}
+          >
+            take it back
+          </button>
+        )}
+      </div>
+      <Field className="mt-4" label="Note" value={note} onChange={(e) => setNote(e.target.value)} />
+      <p className="secondary mt-3">{step.source}</p>
+    </form>
+  );
+}
+
+function limits(step: Schemas["StepOut"]): string | undefined {
+  if (step.low !== null && step.high !== null) return `wanted: ${step.low} to ${step.high} ${step.unit}`;
+  if (step.low !== null) return `wanted: ${step.low} ${step.unit} or more`;
+  if (step.high !== null) return `wanted: ${step.high} ${step.unit} or less`;
+  return undefined;
+}
+
+function PhotoLine({ photo }: { photo: string }) {
+  if (!photo) return <p className="mt-3">No photo yet.</p>;
+  return (
+    <img src={`/api/photos/${photo}`} alt="Taken at this step" className="mt-3 max-h-56 rounded-sheet" />
+  );
+}

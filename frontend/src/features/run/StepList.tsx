@@ -1,0 +1,49 @@
+import { clock, wall } from "../../lib/dates";
+import type { Run, RunStep } from "./queries";
+
+const SIGNS = { open: "○", done: "●", passed: "●", failed: "✕" } as const;
+const WORDS = { open: "open", done: "done", passed: "within limits", failed: "outside its limits" } as const;
+
+interface ListProps {
+  run: Run;
+  chosen: string | undefined;
+  choose: (id: string) => void;
+}
+
+/** All steps of a run with what was entered; any can be opened again until the run is closed. */
+export function StepList({ run, chosen, choose }: ListProps) {
+  return (
+    <section aria-label="Steps">
+      <ol>
+        {run.steps.map((s, i) => (
+          <li key={s.id}>
+            {s.depth_cm !== null && run.steps[i - 1]?.sensor !== s.sensor && (
+              <p className="secondary mt-2 font-bold">{s.depth_cm} cm</p>
+            )}
+            <button
+              type="button"
+              disabled={Boolean(run.closed)}
+              aria-current={s.id === chosen ? "step" : undefined}
+              className={`flex w-full items-baseline gap-2 border-b border-rule py-1 text-left max-sm:min-h-11 ${s.id === chosen ? "bg-panel font-bold" : ""}`}
+              onClick={() => choose(s.id)}
+            >
+              <span aria-hidden="true">{SIGNS[s.outcome as keyof typeof SIGNS]}</span>
+              <span className="sr-only">{WORDS[s.outcome as keyof typeof WORDS]}:</span>
+              <span className="grow">{s.step.title}</span>
+              <span className={`figure shrink-0 ${s.outcome === "failed" ? "font-bold" : ""}`}>
+                {entered(s)}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function entered(s: RunStep): string {
+  if (s.outcome === "open") return s.step.required ? "" : "may be left";
+  if (s.value !== null) return `${s.value} ${s.step.unit === "raw" ? "" : s.step.unit}`.trim();
+  if (s.step.entry === "place") return "taken";
+  return s.at ? clock(wall(s.at)) : "";
+}

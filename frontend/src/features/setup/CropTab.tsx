@@ -1,0 +1,151 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { type QuantityName, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { RefusalNote } from "../../ui/entries";
+import { Field } from "../../ui/Field";
+import { useChoices } from "./queries";
+import { SaveLine, type TabProps, useSaving } from "./saving";
+
+type Value = Schemas["CropValueOut"];
+const COLUMNS = ["root_depth_cm", "allowable_depletion_fraction"];
+
+const quantityFor = (v: Value): QuantityName | null => quantityOf(v.unit);
+const asText = (value: number | null, v: Value, units: UnitSystem) => {
+  const q = quantityFor(v);
+  if (value === null) return "";
+  return q ? toInput(value, q, units) : String(value);
+};
+
+/** The crop's values: copied from the library, changed where the block differs, with what they were. */
+export function CropTab({ setup, block }: TabProps) {
+  const units = useUnits();
+  const choices = useChoices();
+  const [crop, setCrop] = useState(block.crop);
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const saving = useSaving(["crop", ...setup.crop.values.map((v) => v.name)]);
+  const numbers = () => {
+    const found: Record<string, number> = {};
+    for (const v of setup.crop.values) {
+      const text = typed[v.name] ?? (v.changed ? asText(v.value, v, units) : "");
+      if (text.trim() === "") continue;
+      const q = quantityFor(v);
+      const number = Number(text.replace(",", "."));
+      found[v.name] = q ? toServer(number, q, units) : number;
+    }
+    return found;
+  };
+  const save = () => {
+    const all = numbers();
+    const own = Object.fromEntries(Object.entries(all).filter(([name]) => !COLUMNS.includes(name)));
+    return saving.save({
+      blocks: [
+        {
+          key: block.key,
+          area_ha: block.area_ha,
+          soil: block.soil,
+          crop,
+          crop_values: own,
+          root_depth_cm: all.root_depth_cm ?? null,
+          allowable_depletion_fraction: all.allowable_depletion_fraction ?? null,
+        } as Schemas["BlockPart"],
+      ],
+    });
+  };
+  return (
+    <form
+      className="max-w-4xl"
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        void save();
+      }}
+    >
+      <div className="grid gap-5 sm:grid-cols-2">
+        <Field
+          label="Crop"
+          list="library-crops"
+          value={crop}
+          error={saving.refused.crop}
+          hint={
+            setup.crop.crop
+              ? `in the library as “${setup.crop.crop}”`
+              : "not in the library: enter its values"
+          }
+          onChange={(e) => setCrop(e.target.value)}
+        />
+        <p className="self-end">{setup.crop.window}</p>
+        <datalist id="library-crops">
+          {choices.data?.crops.map((c) => (
+            <option key={c.crop} value={c.crop} />
+          ))}
+        </datalist>
+      </div>
+      <table className="mt-4 w-full text-left">
+        <thead className="secondary">
+          <tr>
+            {["value", "library", "this block", "where from"].map((h) => (
+              <th key={h} className="pb-1 font-normal">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {setup.crop.values.map((v) => (
+            <CropRow
+              key={v.name}
+              value={v}
+              units={units}
+              typed={typed[v.name]}
+              refused={saving.refused[v.name]}
+              change={(text) => setTyped((before) => ({ ...before, [v.name]: text }))}
+            />
+          ))}
+        </tbody>
+      </table>
+      <p className="secondary mt-2">An empty entry takes the library's value.</p>
+      <RefusalNote refused={saving.refused} />
+      <SaveLine stored={saving.stored} pending={saving.pending} label="Store the crop" />
+    </form>
+  );
+}
+
+interface RowProps {
+  value: Value;
+  units: UnitSystem;
+  typed: string | undefined;
+  refused: string | undefined;
+  change: (text: string) => void;
+}
+
+function CropRow({ value: v, units, typed, refused, change }: RowProps) {
+  const q = quantityFor(v);
+  const unit = q ? show(1, q, units).replace(/^[^ ]+ /, "") : v.unit;
+  const library =
+    v.library_value === null ? "–" : q ? show(v.library_value, q, units) : `${v.library_value} ${v.unit}`;
+  return (
+    <tr className="border-t border-rule align-baseline">
+      <td className="py-1 pr-4">{v.label}</td>
+      <td className="figure pr-4">{library}</td>
+      <td className="pr-4">
+        <input
+          aria-label={`${v.label}, this block`}
+          aria-invalid={refused ? true : undefined}
+          inputMode="decimal"
+          className={`figure w-24 rounded-sheet border bg-panel px-2 py-1 ${refused ? "border-2 border-clay" : "border-rule"}`}
+          placeholder={asText(v.library_value, v, units)}
+          value={typed ?? (v.changed ? asText(v.value, v, units) : "")}
+          onChange={(e) => change(e.target.value)}
+        />{" "}
+        {unit}
+        {refused && <p className="text-[13px] font-bold text-clay">{refused}</p>}
+      </td>
+      <td className="secondary">
+        {v.changed && <b className="text-ink">changed · </b>}
+        {v.source.title}
+        {v.source.detail ? `; ${v.source.detail}` : ""}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,42 @@
+import { Link, Navigate } from "react-router";
+import { useFarm } from "../../app/farm";
+import { show } from "../../lib/units";
+
+/** The blocks of the farm, each with the way into its set-up. */
+export function SetupIndex() {
+  const farm = useFarm();
+  if (!farm.set_up || farm.blocks.length === 0) return <Navigate to="/setup/new" replace />;
+  return (
+    <div className="max-w-4xl py-1">
+      <div className="flex flex-wrap items-baseline justify-between gap-4">
+        <h1>Set-up of {farm.name}</h1>
+        <Link to="/setup/new" className="rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel">
+          Make a block
+        </Link>
+      </div>
+      <ul className="mt-4">
+        {farm.blocks.map((b) => (
+          <li key={b.key} className="border-t border-rule">
+            <Link
+              to={`/setup/${b.key}`}
+              className="grid gap-x-6 py-2.5 hover:bg-panel sm:grid-cols-[1fr_1fr_1fr_auto]"
+            >
+              <b>{b.name}</b>
+              <span className="text-ink-2">{b.crop}</span>
+              <span className="text-ink-2">{show(b.area_ha, "area", farm.units)}</span>
+              <span className="underline">land, soil, system, crop</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <p className="secondary mt-5">
+        The whole farm as one file:{" "}
+        <a className="underline" href="/api/farm/document?photos=true" download="farm.json">
+          farm.json
+        </a>
+        . Applied to an empty Embalse (<span className="figure">embalse apply farm.json</span>) it makes the
+        same farm, readings apart.
+      </p>
+    </div>
+  );
+}

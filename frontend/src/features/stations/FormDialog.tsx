@@ -1,0 +1,75 @@
+import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
+import { type FormEvent, type ReactNode, useState } from "react";
+import { errorsOf } from "../../app/records";
+import { Button } from "../../ui/Button";
+
+interface FormDialogProps {
+  title: string;
+  open: boolean;
+  close: () => void;
+  store: (form: FormData) => Promise<unknown>;
+  label: string;
+  children: (refused: Record<string, string>) => ReactNode;
+}
+
+/** A small form in a dialog that closes only when it is stored. */
+export function FormDialog({ title, open, close, store, label, children }: FormDialogProps) {
+  const [refused, setRefused] = useState<Record<string, string>>({});
+  const [pending, setPending] = useState(false);
+  const submit = async (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    setPending(true);
+    try {
+      await store(new FormData(event.currentTarget));
+      setRefused({});
+      close();
+    } catch (error) {
+      setRefused(
+        Object.fromEntries(
+          errorsOf(error).map((e) => [
+            e.path
+              .split(/[.[\]]+/)
+              .filter(Boolean)
+              .pop() ?? "",
+            e.reason,
+          ]),
+        ),
+      );
+    } finally {
+      setPending(false);
+    }
+  };
+  const shown = Object.values(refused);
+  return (
+    <Dialog open={open} onClose={close} className="relative z-30">
+      <DialogBackdrop className="fixed inset-0 bg-ink/40" />
+      <div className="fixed inset-0 flex items-center justify-center p-4">
+        <DialogPanel className="sheet max-h-full w-full max-w-lg overflow-auto p-5">
+          <DialogTitle className="text-[17px] font-bold">{title}</DialogTitle>
+          <form className="mt-3 grid gap-3" noValidate onSubmit={(e) => void submit(e)}>
+            {children(refused)}
+            {shown.length > 0 && (
+              <p role="alert" className="font-bold text-clay">
+                Nothing was stored: {shown.join("; ")}
+              </p>
+            )}
+            <div className="flex gap-3">
+              <Button kind="ink" type="submit" disabled={pending}>
+                {label}
+              </Button>
+              <Button onClick={close}>Leave it</Button>
+            </div>
+          </form>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+export interface SheetDialogProps<S> {
+  sheet: S;
+  open: boolean;
+  close: () => void;
+}
+
+export const textIn = (form: FormData, name: string) => String(form.get(name) ?? "").trim();

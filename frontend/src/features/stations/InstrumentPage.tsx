@@ -1,0 +1,181 @@
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useFarm, useUnits } from "../../app/farm";
+import { errorsOf } from "../../app/records";
+import { show } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
+import { Field } from "../../ui/Field";
+import { CostTable } from "./CostTable";
+import { useApply, useInstruments } from "./queries";
+
+type Content = Schemas["InstrumentContent"];
+
+/** What to measure a block with: each way's depths, cost, and what it can and cannot tell. */
+export function InstrumentPage() {
+  const { block = "" } = useParams();
+  const farm = useFarm();
+  const navigate = useNavigate();
+  const plan = useInstruments(block);
+  return (
+    <div className="py-1">
+      <div className="flex flex-wrap items-baseline gap-x-5">
+        <h1>What to measure</h1>
+        <select
+          aria-label="Block"
+          className="rounded-sheet border border-rule bg-panel px-2 py-1"
+          value={block}
+          onChange={(e) => navigate(`/stations/plan/${e.target.value}`)}
+        >
+          {farm.blocks.map((b) => (
+            <option key={b.key} value={b.key}>
+              {b.name}
+            </option>
+          ))}
+        </select>
+        <Link className="underline" to={`/stations/siting/${block}`}>
+          where to put it
+        </Link>
+      </div>
+      {plan.isError && <p className="mt-3">No proposal because {plan.error.message}.</p>}
+      {plan.data && <Plan key={block} block={block} content={plan.data} />}
+    </div>
+  );
+}
+
+function Plan({ block, content }: { block: string; content: Content }) {
+  const units = useUnits();
+  const apply = useApply();
+  const [refused, setRefused] = useState<Refusals>({});
+  const [numbers, setNumbers] = useState({
+    seasons: String(content.seasons),
+    labour_per_h: String(content.labour_per_h),
+    visits: String(content.visits),
+  });
+  const [costs, setCosts] = useState<Record<string, Record<string, number>>>({});
+  const store = async (choice: string) => {
+    const number = (text: string) => Number(text.replace(",", "."));
+    try {
+      await apply.mutateAsync({
+        instrument_plans: [
+          {
+            key: block,
+            choice: choice || content.choices[0]?.choice || "",
+            seasons: number(numbers.seasons),
+            labour_per_h: number(numbers.labour_per_h),
+            visits: number(numbers.visits),
+            costs: { ...ownCosts(content), ...costs },
+          },
+        ],
+      });
+      setRefused({});
+    } catch (error) {
+      setRefused(refusalsByName(errorsOf(error), Object.keys(numbers)));
+    }
+  };
+  const set = (part: Partial<typeof numbers>) => setNumbers({ ...numbers, ...part });
+  return (
+    <>
+      <p className="secondary mt-1">
+        Roots reach {show(content.root_depth_cm, "soilDepth", units)}; the soil is described to{" "}
+        {show(content.soil_depth_cm, "soilDepth", units)}.
+      </p>
+      {content.notes.map((n) => (
+        <p key={n}>
+          <b>Check:</b> {n}
+        </p>
+      ))}
+      <ul className="mt-3 grid gap-4 md:grid-cols-2 xl:grid-cols-3">
+        {content.choices.map((c) => (
+          <ChoiceCard
+            key={c.choice}
+            choice={c}
+            seasons={content.seasons}
+            chosen={c.choice === content.chosen}
+            choose={() => void store(c.choice)}
+          />
+        ))}
+      </ul>
+      <section className="mt-6 max-w-3xl">
+        <h2 className="text-[17px] font-bold">Costs</h2>
+        <div className="mt-1 grid gap-4 sm:grid-cols-3">
+          <Field
+            label="Seasons"
+            value={numbers.seasons}
+            error={refused.seasons}
+            onChange={(e) => set({ seasons: e.target.value })}
+          />
+          <Field
+            label="Labour an hour"
+            value={numbers.labour_per_h}
+            error={refused.labour_per_h}
+            onChange={(e) => set({ labour_per_h: e.target.value })}
+          />
+          <Field
+            label="Readings by hand a season"
+            value={numbers.visits}
+            error={refused.visits}
+            onChange={(e) => set({ visits: e.target.value })}
+          />
+        </div>
+        <CostTable content={content} costs={costs} change={setCosts} />
+        <RefusalNote refused={refused} />
+        <Button className="mt-3" disabled={apply.isPending} onClick={() => void store(content.chosen)}>
+          Reckon with these
+        </Button>
+      </section>
+    </>
+  );
+}
+
+function ownCosts(content: Content): Record<string, Record<string, number>> {
+  const names = ["buy", "install", "yearly_fee", "install_min", "visit_min"] as const;
+  return Object.fromEntries(
+    content.costs
+      .filter((c) => c.source === "entered")
+      .map((c) => [c.kind, Object.fromEntries(names.map((n) => [n, c[n]]))]),
+  );
+}
+
+interface CardProps {
+  choice: Schemas["ChoiceOut"];
+  seasons: number;
+  chosen: boolean;
+  choose: () => void;
+}
+
+function ChoiceCard({ choice: c, seasons, chosen, choose }: CardProps) {
+  const units = useUnits();
+  const depths = c.depths_cm.map((d) => show(d, "soilDepth", units, false)).join(" · ");
+  return (
+    <li className={`sheet flex flex-col p-4 ${chosen ? "border-2 border-ink" : ""}`}>
+      <h2 className="font-bold">{c.title}</h2>
+      <p className="figure mt-1">
+        {depths} {units === "us" ? "in" : "cm"}
+      </p>
+      <p className="secondary">
+        {c.sensors} sensors at {c.stations} {c.stations === 1 ? "place" : "places"}
+        {c.watch_cm !== null && `, one of them below the roots`}
+      </p>
+      <p className="mt-2">
+        <b className="figure">{Math.round(c.total).toLocaleString("en").replace(",", " ")}</b> in {seasons}{" "}
+        seasons
+        <span className="secondary"> ({Math.round(c.first_year)} in the first)</span>
+      </p>
+      <h3 className="secondary mt-2 font-bold">Tells</h3>
+      <ul>
+        {c.tells.map((t) => (
+          <li key={t}>{t}</li>
+        ))}
+      </ul>
+      {c.cannot_tell.length > 0 && <h3 className="secondary mt-2 font-bold">Does not tell</h3>}
+      <ul className="grow">
+        {c.cannot_tell.map((t) => (
+          <li key={t}>{t}</li>
+        ))}
+      </ul>
+      <p className="mt-3">{chosen ? <b>Chosen.</b> : <Button onClick={choose}>Choose it</Button>}</p>
+    </li>
+  );
+}

@@ -1,0 +1,134 @@
+import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
+import { type FormEvent, useState } from "react";
+import { useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useFarm, useUnits } from "../../app/farm";
+import { errorsOf } from "../../app/records";
+import { quantity, toServer } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
+import { Choice, Field } from "../../ui/Field";
+import { useApply, useInstruments, useStations } from "./queries";
+import { depthsFrom, freeKey, SENSOR_TYPES, unitOf } from "./stationParts";
+
+interface DialogProps {
+  open: boolean;
+  close: () => void;
+  block?: string;
+  name?: string;
+  place?: { longitude: number; latitude: number };
+  made?: (ref: string) => void;
+}
+
+/** A planned station: where, with which sensors, at which depths. */
+export function NewStationDialog({ open, close, ...rest }: DialogProps) {
+  return (
+    <Dialog open={open} onClose={close} className="relative z-30">
+      <DialogBackdrop className="fixed inset-0 bg-ink/40" />
+      <div className="fixed inset-0 flex items-center justify-center p-4">
+        <DialogPanel className="sheet w-full max-w-xl p-5">
+          <DialogTitle className="text-[17px] font-bold">New station</DialogTitle>
+          <StationForm close={close} {...rest} />
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+function StationForm({ close, block: given, name: called, place, made }: Omit<DialogProps, "open">) {
+  const farm = useFarm();
+  const units = useUnits();
+  const navigate = useNavigate();
+  const apply = useApply();
+  const stations = useStations();
+  const [block, setBlock] = useState(given ?? farm.blocks[0]?.key ?? "");
+  const plan = useInstruments(block);
+  const [name, setName] = useState(called ?? "");
+  const [type, setType] = useState("profile probe");
+  const [depths, setDepths] = useState("");
+  const [refused, setRefused] = useState<Refusals>({});
+  const chosen = plan.data?.choices.find((c) => c.choice === plan.data.chosen) ?? plan.data?.choices[0];
+  const submit = async (event: FormEvent) => {
+    event.preventDefault();
+    const found = farm.blocks.find((b) => b.key === block);
+    if (!found) return;
+    const taken = (stations.data?.stations ?? [])
+      .filter((s) => s.block === block)
+      .map((s) => s.ref.split("/")[1] ?? "");
+    const key = freeKey(name || "station", taken);
+    try {
+      await apply.mutateAsync({
+        blocks: [
+          {
+            key: block,
+            area_ha: found.area_ha,
+            crop: found.crop,
+            soil: found.soil,
+            stations: [
+              {
+                key,
+                name: name || key,
+                ...place,
+                sensors: depthsFrom(depths).map((d) => ({
+                  depth_cm: typeof d === "number" ? toServer(d, "soilDepth", units) : d,
+                  type,
+                  raw_unit: unitOf(type),
+                })),
+              },
+            ],
+          } as unknown as Schemas["BlockPart"],
+        ],
+      });
+      made?.(key);
+      close();
+      navigate(`/stations/${block}/${key}`);
+    } catch (error) {
+      setRefused(refusalsByName(errorsOf(error), ["name", "sensors", "depth_cm"]));
+    }
+  };
+  return (
+    <form className="mt-3 grid gap-3" noValidate onSubmit={submit}>
+      <Choice
+        label="Block"
+        value={block}
+        change={setBlock}
+        options={farm.blocks.map((b) => ({ value: b.key, label: b.name }))}
+      />
+      <Field label="Name" value={name} error={refused.name} onChange={(e) => setName(e.target.value)} />
+      <Choice
+        label="Sensors"
+        value={type}
+        change={setType}
+        options={SENSOR_TYPES.map((t) => ({ value: t, label: t }))}
+      />
+      <Field
+        label={`Depths, ${quantity("soilDepth", units).unit}, from the top`}
+        value={depths}
+        error={refused.sensors ?? refused.depth_cm}
+        onChange={(e) => setDepths(e.target.value)}
+      />
+      {chosen && (
+        <button
+          type="button"
+          className="justify-self-start underline"
+          onClick={() =>
+            setDepths(
+              chosen.depths_cm
+                .map((d) => Number((d * quantity("soilDepth", units).factor).toFixed(1)))
+                .join(" "),
+            )
+          }
+        >
+          take {chosen.title.toLowerCase()}
+        </button>
+      )}
+      <RefusalNote refused={refused} />
+      <div className="flex gap-3">
+        <Button kind="ink" type="submit" disabled={apply.isPending}>
+          Plan the station
+        </Button>
+        <Button onClick={close}>Leave it</Button>
+      </div>
+    </form>
+  );
+}

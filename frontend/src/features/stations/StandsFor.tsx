@@ -1,0 +1,56 @@
+import type { Schemas } from "../../api/client";
+import { useFarm } from "../../app/farm";
+import { type Sheet, useApply } from "./queries";
+
+/** Which other blocks the station stands for, and why it should not. */
+export function StandsFor({ sheet }: { sheet: Sheet }) {
+  const farm = useFarm();
+  const apply = useApply();
+  const home = farm.blocks.find((b) => b.key === sheet.line.block);
+  const others = farm.blocks.filter((b) => b.key !== sheet.line.block);
+  if (others.length === 0) return null;
+  const set = (stands_for: string[]) =>
+    apply.mutate({
+      blocks: [
+        {
+          ...home,
+          name: undefined,
+          stations: [
+            {
+              key: sheet.line.ref.split("/")[1],
+              stands_for,
+              sensors: sheet.sensors.map((s) => ({ key: s.key, depth_cm: s.depth_cm })),
+            },
+          ],
+        } as unknown as Schemas["BlockPart"],
+      ],
+    });
+  return (
+    <details className="mt-5" open={sheet.stands_for.length > 0}>
+      <summary className="cursor-pointer font-bold">Stands for other blocks too</summary>
+      <div className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
+        {others.map((b) => (
+          <label key={b.key} className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={sheet.stands_for.includes(b.key)}
+              onChange={(e) =>
+                set(
+                  e.target.checked
+                    ? [...sheet.stands_for, b.key]
+                    : sheet.stands_for.filter((key) => key !== b.key),
+                )
+              }
+            />
+            {b.name}
+          </label>
+        ))}
+      </div>
+      {sheet.zone_cautions.map((c) => (
+        <p key={c} className="mt-1">
+          <b>Check:</b> {c}
+        </p>
+      ))}
+    </details>
+  );
+}

@@ -1,0 +1,217 @@
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { useFarm, useUnits } from "../../app/farm";
+import { momentOf, newKey, useDelete } from "../../app/records";
+import { clock, dayMonth, wall } from "../../lib/dates";
+import { show, type UnitSystem } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { MoveDialog } from "./MoveDialog";
+import { type Sheet, useApply, useProcedures, useStation } from "./queries";
+import { ReplaceDialog } from "./ReplaceDialog";
+import { StandsFor } from "./StandsFor";
+import { methodFor } from "./stationParts";
+import { VisitDialog } from "./VisitDialog";
+
+/** One station: its sensors, how far it is trusted, what can be done at it, and everything that happened. */
+export function StationPage() {
+  const { block = "", station = "" } = useParams();
+  const sheet = useStation(block, station);
+  const units = useUnits();
+  if (sheet.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (sheet.isError) return <p className="py-6">{sheet.error.message}</p>;
+  const { data } = sheet;
+  return (
+    <div className="py-1">
+      <p className="secondary">
+        <Link className="underline" to="/stations">
+          Stations
+        </Link>
+      </p>
+      <div className="flex flex-wrap items-baseline gap-x-5">
+        <h1>
+          {data.line.block_name}, {data.line.name}
+        </h1>
+        <b>{data.line.state_words}</b>
+        <span className="secondary">{dates(data)}</span>
+      </div>
+      <Actions sheet={data} />
+      <div className="mt-4 grid gap-8 lg:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
+        <div>
+          <Sensors sheet={data} units={units} />
+          <StandsFor sheet={data} />
+        </div>
+        <Log sheet={data} />
+      </div>
+    </div>
+  );
+}
+
+function dates(sheet: Sheet): string {
+  const words = [];
+  if (sheet.installed) words.push(`installed ${dayMonth(wall(sheet.installed))}`);
+  if (sheet.moved) words.push(`moved ${dayMonth(wall(sheet.moved))}`);
+  if (sheet.removed) words.push(`removed ${dayMonth(wall(sheet.removed))}`);
+  return words.join(", ");
+}
+
+function Actions({ sheet }: { sheet: Sheet }) {
+  const [dialog, setDialog] = useState<"visit" | "replace" | "move" | null>(null);
+  const { ref, state, open_run, window } = sheet.line;
+  const away = state === "planned" || state === "removed";
+  return (
+    <div className="mt-3 flex flex-wrap items-center gap-3">
+      {open_run ? (
+        <Link to={`/run/${open_run}`} className="rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel">
+          Go on installing
+        </Link>
+      ) : (
+        away && <StartRun sheet={sheet} kind="install" />
+      )}
+      {!away && (
+        <>
+          <Link to={`/stations/${ref}/check`} className="rounded-sheet border border-ink px-4 py-1.5">
+            Channel check
+          </Link>
+          <Button onClick={() => setDialog("visit")}>Log a visit</Button>
+          <Button onClick={() => setDialog("replace")}>Replace a sensor</Button>
+          <Button onClick={() => setDialog("move")}>Move it</Button>
+          <StartRun sheet={sheet} kind="end" />
+        </>
+      )}
+      <Link to={`/stations/${ref}/tags`} className="underline">
+        tags and site sheet
+      </Link>
+      {state === "planned" && <p className="secondary basis-full">{window}</p>}
+      <VisitDialog sheet={sheet} open={dialog === "visit"} close={() => setDialog(null)} />
+      <ReplaceDialog sheet={sheet} open={dialog === "replace"} close={() => setDialog(null)} />
+      <MoveDialog sheet={sheet} open={dialog === "move"} close={() => setDialog(null)} />
+    </div>
+  );
+}
+
+function StartRun({ sheet, kind }: { sheet: Sheet; kind: "install" | "end" }) {
+  const farm = useFarm();
+  const navigate = useNavigate();
+  const apply = useApply();
+  const procedures = useProcedures();
+  const offered = (procedures.data ?? []).filter((p) => p.kind === kind && p.subject === "station");
+  const first = kind === "install" ? methodFor(sheet.line.types[0] ?? "") : "remove";
+  const [method, setMethod] = useState(first);
+  const begin = async () => {
+    const key = newKey(method, farm);
+    await apply.mutateAsync({
+      procedure_runs: [
+        { key, procedure: method, station: sheet.line.ref, started: momentOf(farm), done: {} },
+      ],
+    });
+    navigate(`/run/${key}`);
+  };
+  return (
+    <span className="flex flex-wrap items-center gap-2">
+      {offered.length > 1 && (
+        <select
+          aria-label="How it is installed"
+          className="rounded-sheet border border-rule bg-panel px-2 py-1.5"
+          value={method}
+          onChange={(e) => setMethod(e.target.value)}
+        >
+          {offered.map((p) => (
+            <option key={p.procedure} value={p.procedure}>
+              {p.title}
+            </option>
+          ))}
+        </select>
+      )}
+      <Button
+        kind={kind === "install" ? "act" : "plain"}
+        disabled={apply.isPending}
+        onClick={() => void begin()}
+      >
+        {kind === "install" ? "Install it" : "Take it out"}
+      </Button>
+    </span>
+  );
+}
+
+function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
+  return (
+    <section aria-label="Sensors">
+      <h2 className="text-[17px] font-bold">Sensors</h2>
+      <table className="mt-1 w-full text-left">
+        <thead className="secondary">
+          <tr>
+            {["depth", "device", "channel", "since", "trust"].map((h) => (
+              <th key={h} className="font-normal">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {sheet.sensors.map((s) => (
+            <tr key={s.ref} className="border-t border-rule align-baseline">
+              <td className="py-1.5 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
+              <td>
+                {s.device ?? <span className="secondary">not in the register</span>}
+                {s.past_devices.length > 0 && (
+                  <p className="secondary">before: {s.past_devices.join(", ")}</p>
+                )}
+              </td>
+              <td className="figure">{s.channel || "–"}</td>
+              <td>{s.since ? dayMonth(wall(s.since)) : "–"}</td>
+              <td>{s.settled ? s.settling_words.split(":")[0] : <b>{s.settling_words}</b>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Log({ sheet }: { sheet: Sheet }) {
+  const remove = useDelete();
+  return (
+    <section aria-label="What happened">
+      <h2 className="text-[17px] font-bold">What happened</h2>
+      {sheet.log.length === 0 && <p className="secondary">Nothing yet.</p>}
+      <ul className="mt-1">
+        {sheet.log.map((line) => (
+          <li key={`${line.kind} ${line.key}`} className="border-t border-rule py-1.5">
+            <p className="flex justify-between gap-3">
+              <b>{line.what}</b>
+              <span className="secondary shrink-0">
+                {dayMonth(wall(line.at))}, {clock(wall(line.at))}
+              </span>
+            </p>
+            <p>
+              {line.note}{" "}
+              <span className="secondary">
+                {line.who}
+                {line.kind === "procedure_runs" && (
+                  <Link className="ml-3 underline" to={`/run/${line.key}`}>
+                    open
+                  </Link>
+                )}
+                {line.kind === "channel_checks" && (
+                  <Link className="ml-3 underline" to={`/stations/${sheet.line.ref}/check/${line.key}`}>
+                    open
+                  </Link>
+                )}
+                <button
+                  type="button"
+                  className="ml-3 underline"
+                  onClick={() => void remove({ kind: line.kind, key: line.key, name: line.what })}
+                >
+                  delete
+                </button>
+              </span>
+            </p>
+            {line.photo && (
+              <img src={`/api/photos/${line.photo}`} alt={line.what} className="mt-1 max-h-40" />
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

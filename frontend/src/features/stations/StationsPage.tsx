@@ -1,0 +1,138 @@
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { FarmMap, type LonLat, type MapPoint } from "../../charts/FarmMap";
+import { dayMonth, wall } from "../../lib/dates";
+import { show, type UnitSystem } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { NewStationDialog } from "./NewStationDialog";
+import { useStations } from "./queries";
+
+type Line = Schemas["StationLine"];
+
+const LOOKS: Record<string, MapPoint["look"]> = { "in use": "full", removed: "gone" };
+
+/** Where everything is, and how each station stands. */
+export function StationsPage() {
+  const stations = useStations();
+  const units = useUnits();
+  const navigate = useNavigate();
+  const [making, setMaking] = useState(false);
+  if (stations.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (stations.isError) return <p className="py-6">{stations.error.message}</p>;
+  const { data } = stations;
+  const points = data.stations
+    .filter((s) => s.longitude !== null && s.latitude !== null)
+    .map((s) => ({
+      key: s.ref,
+      name: s.name,
+      at: [s.longitude, s.latitude] as LonLat,
+      look: LOOKS[s.state] ?? ("ring" as const),
+    }));
+  return (
+    <div className="grid gap-6 py-1 min-[1100px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+      <div>
+        <div className="flex flex-wrap items-baseline justify-between gap-3">
+          <h1>{sentence(data.stations)}</h1>
+          <Button kind="ink" onClick={() => setMaking(true)}>
+            New station
+          </Button>
+        </div>
+        {data.stations.length === 0 && <Teach />}
+        <ul className="mt-3">
+          {data.stations.map((s) => (
+            <StationRow key={s.ref} line={s} units={units} />
+          ))}
+        </ul>
+        {data.blocks_without.length > 0 && (
+          <p className="mt-3">
+            Without a station:{" "}
+            {data.blocks_without.map((b, i) => (
+              <span key={b}>
+                {i > 0 && ", "}
+                <Link className="underline" to={`/stations/plan/${b}`}>
+                  {b}
+                </Link>
+              </span>
+            ))}
+            . Begin with what to measure.
+          </p>
+        )}
+      </div>
+      <div>
+        <FarmMap
+          label="Where everything is"
+          className="h-[34rem]"
+          outlines={data.outlines.map((o) => ({
+            key: o.block,
+            name: o.name,
+            corners: o.corners as unknown as LonLat[],
+          }))}
+          points={points}
+          onPick={(ref) => navigate(`/stations/${ref}`)}
+        />
+        <p className="secondary mt-1">
+          full disc: in use · ring: not yet · small broken ring: removed. Outlines are drawn on the set-up
+          page.
+        </p>
+      </div>
+      <NewStationDialog open={making} close={() => setMaking(false)} />
+    </div>
+  );
+}
+
+function sentence(lines: Line[]): string {
+  const count = (state: string) => lines.filter((s) => s.state === state).length;
+  const parts = [`${count("in use")} in use`];
+  if (count("settling")) parts.push(`${count("settling")} settling`);
+  if (count("installing")) parts.push(`${count("installing")} being installed`);
+  if (count("planned")) parts.push(`${count("planned")} planned`);
+  if (count("removed")) parts.push(`${count("removed")} removed`);
+  return lines.length ? `Stations: ${parts.join(", ")}` : "No station yet";
+}
+
+function Teach() {
+  return (
+    <p className="mt-3 max-w-xl">
+      Decide what to measure, choose a spot that stands for the block, test the sensors on the bench, then put
+      them in step by step. Each of these has its page; a new station begins here.
+    </p>
+  );
+}
+
+function StationRow({ line, units }: { line: Line; units: UnitSystem }) {
+  const depths = line.depths_cm.map((d) => show(d, "soilDepth", units, false)).join(" ");
+  return (
+    <li className="border-t border-rule">
+      <Link
+        to={`/stations/${line.ref}`}
+        className="grid gap-x-4 py-2 hover:bg-panel sm:grid-cols-[1.1fr_1fr_1fr]"
+      >
+        <span>
+          <b>
+            {line.block_name}, {line.name}
+          </b>
+          <br />
+          <span className="secondary">{line.types.join(", ")}</span>
+        </span>
+        <span>
+          <b>{line.state}</b>
+          <br />
+          <span className="secondary">
+            {line.last_reading_at ? `last reading ${dayMonth(wall(line.last_reading_at))}` : "no reading yet"}
+          </span>
+        </span>
+        <span className="secondary">
+          {depths} {units === "us" ? "in" : "cm"}
+          {line.state === "planned" && (
+            <>
+              <br />
+              {line.window}
+            </>
+          )}
+        </span>
+      </Link>
+    </li>
+  );
+}

@@ -1,0 +1,78 @@
+import { useParams } from "react-router";
+import { useFarm, useUnits } from "../../app/farm";
+import { dayMonth, wall } from "../../lib/dates";
+import { show } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { useStation } from "./queries";
+
+/** Depth tags to be cut out and a site sheet for the logger box, on paper. */
+export function TagsPage() {
+  const { block = "", station = "" } = useParams();
+  const farm = useFarm();
+  const units = useUnits();
+  const sheet = useStation(block, station);
+  if (!sheet.data) return <p className="secondary py-6">{sheet.error?.message ?? "Opening …"}</p>;
+  const { line, sensors } = sheet.data;
+  return (
+    <div className="max-w-4xl py-1">
+      <p className="no-print mb-3 flex gap-3">
+        <Button kind="ink" onClick={() => window.print()}>
+          Print
+        </Button>
+      </p>
+      <h1>
+        {farm.name}: {line.block_name}, {line.name}
+      </h1>
+      <dl className="mt-2 grid grid-cols-[10rem_1fr] gap-y-1">
+        <dt>Place</dt>
+        <dd className="figure">
+          {line.latitude === null
+            ? "____________"
+            : `${line.latitude?.toFixed(6)}, ${line.longitude?.toFixed(6)}`}
+        </dd>
+        <dt>Installed</dt>
+        <dd>{sheet.data.installed ? dayMonth(wall(sheet.data.installed)) : "____________"}</dd>
+        <dt>Crop</dt>
+        <dd>{sheet.data.block_crop}</dd>
+        <dt>Sensors</dt>
+        <dd>{line.types.join(", ")}</dd>
+      </dl>
+      <table className="mt-3 w-full text-left">
+        <thead>
+          <tr>
+            {["depth", "device", "channel", "tag", "read before", "read after"].map((h) => (
+              <th key={h} className="border-b border-ink font-normal">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {sensors.map((s) => (
+            <tr key={s.ref} className="border-b border-rule">
+              <td className="py-2 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
+              <td>{s.device ?? ""}</td>
+              <td className="figure">{s.channel}</td>
+              <td className="figure">{s.ref}</td>
+              <td />
+              <td />
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <h2 className="mt-6 text-[17px] font-bold">Tags: two of each, one for either end of the wire</h2>
+      <ul className="mt-2 grid grid-cols-2 gap-2 sm:grid-cols-4">
+        {sensors.flatMap((s) =>
+          ["sensor end", "logger end"].map((end) => (
+            <li key={`${s.ref} ${end}`} className="border border-dashed border-ink p-2">
+              <p className="text-[22px] font-bold">{show(s.depth_cm, "soilDepth", units)}</p>
+              <p className="figure text-[12px]">{s.ref}</p>
+              <p className="figure text-[12px]">{s.channel || "channel ______"}</p>
+              <p className="secondary">{end}</p>
+            </li>
+          )),
+        )}
+      </ul>
+    </div>
+  );
+}

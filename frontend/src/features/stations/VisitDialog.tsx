@@ -1,0 +1,55 @@
+import { useState } from "react";
+import { uploadPhoto } from "../../api/client";
+import { useFarm } from "../../app/farm";
+import { momentOf, newKey, useWho } from "../../app/records";
+import { Choice, Field } from "../../ui/Field";
+import { FormDialog, type SheetDialogProps, textIn } from "./FormDialog";
+import { type Sheet, useApply } from "./queries";
+
+const KINDS = ["visit", "service", "battery", "repair"] as const;
+
+/** A line for the station's log. */
+export function VisitDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
+  const farm = useFarm();
+  const apply = useApply();
+  const [who, setWho] = useWho();
+  const [what, setWhat] = useState<(typeof KINDS)[number]>("visit");
+  const store = async (form: FormData) => {
+    const file = form.get("photo");
+    const photo = file instanceof File && file.size > 0 ? (await uploadPhoto(file)).key : "";
+    setWho(textIn(form, "who"));
+    await apply.mutateAsync({
+      visits: [
+        {
+          key: newKey("visit", farm),
+          station: sheet.line.ref,
+          at: momentOf(farm),
+          who: textIn(form, "who"),
+          what,
+          note: textIn(form, "note"),
+          photo,
+        },
+      ],
+    });
+  };
+  return (
+    <FormDialog title="Log a visit" label="Store the visit" open={open} close={close} store={store}>
+      {() => (
+        <>
+          <Choice
+            label="What was done"
+            value={what}
+            change={(k) => setWhat(k as typeof what)}
+            options={KINDS.map((k) => ({ value: k, label: k }))}
+          />
+          <Field label="Who" name="who" defaultValue={who} />
+          <Field label="What was seen" name="note" />
+          <label>
+            <span className="block text-[13px] font-bold">Photo</span>
+            <input type="file" name="photo" accept="image/*" capture="environment" />
+          </label>
+        </>
+      )}
+    </FormDialog>
+  );
+}

@@ -1,0 +1,63 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type Schemas, unwrap } from "../../api/client";
+
+export { useStations } from "../../app/places";
+export { useApply } from "../../app/records";
+
+export type Sheet = Schemas["StationSheet"];
+
+export function useStation(block: string, station: string) {
+  return useQuery({
+    queryKey: ["station", block, station],
+    queryFn: async () =>
+      unwrap(await api.GET("/api/stations/{block}/{station}", { params: { path: { block, station } } })),
+  });
+}
+
+export function useProcedures() {
+  return useQuery({
+    queryKey: ["procedures"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: async () => unwrap(await api.GET("/api/procedures")).procedures,
+  });
+}
+
+export function useSiting(key: string) {
+  return useQuery({
+    queryKey: ["siting", key],
+    queryFn: async () => unwrap(await api.GET("/api/blocks/{key}/siting", { params: { path: { key } } })),
+  });
+}
+
+export function useInstruments(key: string) {
+  return useQuery({
+    queryKey: ["instruments", key],
+    queryFn: async () =>
+      unwrap(await api.GET("/api/blocks/{key}/instruments", { params: { path: { key } } })),
+  });
+}
+
+export function useBench() {
+  return useQuery({ queryKey: ["bench"], queryFn: async () => unwrap(await api.GET("/api/bench")) });
+}
+
+export function useChannelCheck(key: string) {
+  return useQuery({
+    queryKey: ["channel-check", key],
+    queryFn: async () => unwrap(await api.GET("/api/channel-checks/{key}", { params: { path: { key } } })),
+  });
+}
+
+export function useSwap(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (withReadings: boolean) =>
+      unwrap(
+        await api.POST("/api/channel-checks/{key}/swap", {
+          params: { path: { key } },
+          body: { with_readings: withReadings },
+        }),
+      ),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
