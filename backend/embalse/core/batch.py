@@ -122,7 +122,7 @@ def batch_test(
         span_over_scatter=middle / scatter if scatter > 0 else float("inf"),
         between_cv=_between_cv([t.water.mean for t in tests]),
         accepted=accepted,
-        words=f"{passed} of {len(tests)} pass" + ("" if accepted else f"; {held.pass_share:.0%} are wanted"),
+        words=f"{passed} of {len(tests)} pass" + ("" if accepted else f"; {100 * held.pass_share:.0f} % are wanted"),
     )
 
 
@@ -138,10 +138,11 @@ def _sensor_test(name: str, pair: tuple[Repeats, Repeats], middle: float, limits
     if span <= 0:
         reasons.append("reads the same in air and in water")
     elif span < limits.span_share * middle:
-        reasons.append(f"span {span:.0f} is under {limits.span_share:.0%} of the batch's {middle:.0f}")
+        reasons.append(f"span {span:.0f} is under {100 * limits.span_share:.0f} % of the batch's {middle:.0f}")
     for medium, one in (("air", air), ("water", water)):
         if span > 0 and one.sd > limits.sd_share * span:
-            reasons.append(f"scatters in {medium}: {one.sd / span:.1%} of its span, {limits.sd_share:.0%} is allowed")
+            seen, allowed = 100 * one.sd / span, 100 * limits.sd_share
+            reasons.append(f"scatters in {medium}: {seen:.1f} % of its span, {allowed:.0f} % is allowed")
     return SensorTest(name, air, water, span, not reasons, tuple(reasons))
 
 
@@ -165,4 +166,4 @@ def drift_reason(test: SensorTest, after: float, share: float | None = None) -> 
     moved = abs(after - test.water.mean)
     if test.span > 0 and moved <= allowed * test.span:
         return None
-    return f"came back {moved:.0f} from its water reading; {allowed:.0%} of its span is allowed"
+    return f"came back {moved:.0f} from its water reading; {100 * allowed:.0f} % of its span is allowed"

@@ -1,5 +1,6 @@
 """What to measure: the choices for a block, what each costs, and what each can and cannot tell."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cache
@@ -80,9 +81,9 @@ def instrument_costs() -> dict[str, InstrumentCost]:
 
 
 def layer_middles_cm(root_depth_cm: float, soil_depth_cm: float) -> list[float]:
-    """Depths at the middle of 30 cm layers down to the roots, and one layer below as far as the soil goes [cm]."""
+    """Depths at the middle of 30 cm layers [cm]: all in the roots and the first below them, as far as the soil goes."""
     depths = [LAYER_CM / 2 + LAYER_CM * n for n in range(40)]
-    return [d for d in depths if d - LAYER_CM / 2 < root_depth_cm + LAYER_CM and d <= soil_depth_cm]
+    return [d for d in depths if d - LAYER_CM < root_depth_cm and d <= soil_depth_cm]
 
 
 def every_10_cm(root_depth_cm: float, soil_depth_cm: float) -> list[float]:
@@ -92,8 +93,9 @@ def every_10_cm(root_depth_cm: float, soil_depth_cm: float) -> list[float]:
 
 def upper_and_lower_cm(root_depth_cm: float, soil_depth_cm: float) -> list[float]:
     """An upper depth in the main root zone and a lower one at its foot [cm], to 5 cm: a third and 0.85 of the roots."""
-    upper, lower = (5 * round(share * root_depth_cm / 5) for share in (1 / 3, 0.85))
-    return [float(max(10, upper)), float(min(max(lower, upper + 15), soil_depth_cm))]
+    wanted_upper, wanted_lower = (5 * round(share * root_depth_cm / 5) for share in (1 / 3, 0.85))
+    lower = min(max(wanted_lower, wanted_upper + 15, 20), 5 * math.floor(soil_depth_cm / 5))
+    return [float(min(max(10, wanted_upper), lower - 10)), float(lower)]
 
 
 def instrument_choices(

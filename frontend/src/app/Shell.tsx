@@ -1,4 +1,4 @@
-import { NavLink, Outlet } from "react-router";
+import { NavLink, Outlet, useLocation } from "react-router";
 import type { Farm } from "../api/client";
 import { clock, day, wall } from "../lib/dates";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
@@ -15,16 +15,20 @@ const PAGES = [
   { to: "/setup", label: "Set-up" },
 ];
 
+/** Pages that can be seen as of a past morning. */
+const hasPast = (path: string) => path === "/" || path.startsWith("/block");
+
 export function Shell() {
   const farm = useFarmQuery();
   const help = useShortcuts();
+  const { pathname } = useLocation();
   if (farm.isPending) return <p className="secondary p-6">Opening …</p>;
   if (farm.isError) return <p className="p-6">{farm.error.message}</p>;
   return (
     <FarmProvider farm={farm.data}>
       <div className="mx-auto max-w-[1360px] px-4 pb-10 sm:px-6">
         <Header farm={farm.data} />
-        {farm.data.set_up && farm.data.sensors > 0 && <SeasonRibbon />}
+        {farm.data.set_up && farm.data.sensors > 0 && hasPast(pathname) && <SeasonRibbon />}
         <UndoProvider>
           <main id="main">
             <Outlet />
@@ -44,7 +48,7 @@ function Header({ farm }: { farm: Farm }) {
         Skip to the page
       </a>
       <span className="text-[22px] font-bold">Embalse</span>
-      <nav aria-label="Pages" className="flex gap-x-5">
+      <nav aria-label="Pages" className="flex gap-x-5 whitespace-nowrap max-sm:gap-x-2.5 max-sm:text-[15px]">
         {PAGES.map(({ to, label }) => (
           <NavLink
             key={to}

@@ -42,6 +42,8 @@ const turned = ([lon, lat]: LonLat): [number, number] => [lat, lon];
 
 /** Blocks and stations where they lie, without any picture from outside: outlines, places and a scale. */
 export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }: FarmMapProps) {
+  const crowded = (p: MapPoint) =>
+    points.some((o) => o !== p && apart(o.at, p.at) < 0.09 * spanOf([...outlines.flatMap((b) => b.corners)]));
   const all = [...outlines.flatMap((o) => o.corners), ...points.map((p) => p.at), ...drawing];
   if (all.length === 0) return null;
   return (
@@ -67,12 +69,27 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
               fillOpacity: o.active ? 0.9 : 0.5,
               bubblingMouseEvents: true,
             }}
-          >
-            <Tooltip permanent direction="center" className="map-name">
-              {o.name}
-            </Tooltip>
-          </Polygon>
+          />
         ))}
+        {outlines
+          .filter((o) => o.name)
+          .map((o) => (
+            <CircleMarker
+              key={`name of ${o.key}`}
+              center={topOf(o.corners)}
+              radius={0.1}
+              pathOptions={{ opacity: 0, fillOpacity: 0 }}
+            >
+              <Tooltip
+                permanent
+                direction={spanOf(o.corners) < 0.2 * spanOf(all) ? "top" : "bottom"}
+                offset={[0, 2]}
+                className="map-name"
+              >
+                {o.name}
+              </Tooltip>
+            </CircleMarker>
+          ))}
         {drawing.length > 0 && (
           <Polyline
             positions={[...drawing, ...(drawing.length > 2 ? drawing.slice(0, 1) : [])].map(turned)}
@@ -102,7 +119,13 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
             }}
             eventHandlers={{ click: () => rest.onPick?.(p.key) }}
           >
-            <Tooltip permanent direction="right" offset={[8, 0]} className="map-place">
+            <Tooltip
+              key={String(crowded(p))}
+              permanent={!crowded(p)}
+              direction="right"
+              offset={[8, 0]}
+              className="map-place"
+            >
               {p.name}
             </Tooltip>
           </CircleMarker>
@@ -111,6 +134,26 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
       </MapContainer>
     </section>
   );
+}
+
+const apart = (a: LonLat, b: LonLat) => Math.hypot(a[0] - b[0], a[1] - b[1]);
+
+/** Diagonal of a set of places, in degrees: only to compare lengths on the map. */
+function spanOf(places: LonLat[]): number {
+  const lons = places.map((p) => p[0]);
+  const lats = places.map((p) => p[1]);
+  return Math.hypot(Math.max(...lons) - Math.min(...lons), Math.max(...lats) - Math.min(...lats));
+}
+
+/** Middle of a block's upper edge, where its name stands. */
+function topOf(corners: LonLat[]): [number, number] {
+  const lons = corners.map((p) => p[0]);
+  const middle = (Math.min(...lons) + Math.max(...lons)) / 2;
+  const top = corners
+    .map((a, i) => [a, corners[(i + 1) % corners.length] ?? a] as const)
+    .filter(([a, b]) => Math.min(a[0], b[0]) <= middle && Math.max(a[0], b[0]) >= middle && a[0] !== b[0])
+    .map(([a, b]) => a[1] + ((middle - a[0]) / (b[0] - a[0])) * (b[1] - a[1]));
+  return [Math.max(...top, Math.min(...corners.map((p) => p[1]))), middle];
 }
 
 function boundsOf(all: LonLat[]): LatLngBoundsExpression {

@@ -12,7 +12,10 @@ const BOTTOM = 34;
 /** Water content against tension for each horizon, with the water between full and wilting marked. */
 export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
   const x = scaleLog([5, 1500], [LEFT, WIDTH - RIGHT]);
-  const y = scaleLinear([0, 0.55], [HEIGHT - BOTTOM, 8]);
+  const wettest = Math.max(...horizons.flatMap((h) => h.points.map((p) => p.theta)));
+  const top = Math.ceil(wettest * 10 + 0.3) / 10;
+  const y = scaleLinear([0, top], [HEIGHT - BOTTOM, 8]);
+  const ends = spread(horizons.map((h) => y(h.theta_wilting) + 4));
   const draw = line<Schemas["CurvePoint"]>(
     (p) => x(p.tension_kpa),
     (p) => y(p.theta),
@@ -24,14 +27,16 @@ export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
       role="img"
       aria-label={words(horizons)}
     >
-      {[0.1, 0.2, 0.3, 0.4, 0.5].map((theta) => (
-        <g key={theta}>
-          <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(theta)} y2={y(theta)} className="stroke-rule" />
-          <text x={LEFT - 5} y={y(theta) + 4} textAnchor="end" className="fill-ink-2 text-[10.5px]">
-            {Math.round(theta * 100)}
-          </text>
-        </g>
-      ))}
+      {[0.1, 0.2, 0.3, 0.4, 0.5, 0.6]
+        .filter((t) => t <= top)
+        .map((theta) => (
+          <g key={theta}>
+            <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(theta)} y2={y(theta)} className="stroke-rule" />
+            <text x={LEFT - 5} y={y(theta) + 4} textAnchor="end" className="fill-ink-2 text-[10.5px]">
+              {Math.round(theta * 100)}
+            </text>
+          </g>
+        ))}
       {[10, 33, 100, 1500].map((kpa) => (
         <g key={kpa}>
           <line
@@ -75,13 +80,24 @@ export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
             className="fill-panel stroke-ink"
             strokeWidth={1.5}
           />
-          <text x={WIDTH - RIGHT + 9} y={y(h.theta_wilting) + 4} className="fill-ink text-[11px]">
+          <text x={WIDTH - RIGHT + 9} y={ends[i]} className="fill-ink text-[11px]">
             {h.top_cm}–{h.bottom_cm} cm
           </text>
         </g>
       ))}
     </svg>
   );
+}
+
+/** Moves label places apart until none is nearer than a line to the next. */
+function spread(places: number[]): number[] {
+  const order = places.map((_, i) => i).sort((a, b) => (places[a] ?? 0) - (places[b] ?? 0));
+  const moved = [...places];
+  order.forEach((index, n) => {
+    const above = order[n - 1];
+    if (above !== undefined) moved[index] = Math.max(moved[index] ?? 0, (moved[above] ?? 0) + 13);
+  });
+  return moved;
 }
 
 function words(horizons: Horizon[]): string {

@@ -7,7 +7,12 @@ const ROW = 17;
 
 /** Each sensor of a batch on one rule: from its mean in air to its mean in water, thick where it scatters. */
 export function SpanLines({ sensors }: { sensors: Tested[] }) {
-  const ends = sensors.flatMap((s) => [s.air_mean, s.water_mean]);
+  const ends = sensors.flatMap((s) => [
+    s.air_mean - 2 * s.air_sd,
+    s.air_mean + 2 * s.air_sd,
+    s.water_mean - 2 * s.water_sd,
+    s.water_mean + 2 * s.water_sd,
+  ]);
   const [low, high] = [Math.min(...ends), Math.max(...ends)];
   const x = (raw: number) => LEFT + 8 + ((raw - low) / Math.max(1e-9, high - low)) * (WIDTH - LEFT - 20);
   const height = sensors.length * ROW + 22;

@@ -102,7 +102,7 @@ describe("the Round", () => {
 
   it("teaches the first step on an empty farm and the second without readings", async () => {
     show(<RoundPage />, { ...FARM, set_up: false, blocks: [], sensors: 0 });
-    expect(screen.getByRole("link", { name: "Set up a block" }).getAttribute("href")).toBe("/setup");
+    expect(screen.getByRole("link", { name: "Set up a block" }).getAttribute("href")).toBe("/setup/new");
     cleanup();
     answerWith({ "/api/round": { ...ROUND, blocks: [block({ last_reading_at: null, group: "none" })] } });
     show(<RoundPage />);

@@ -1,7 +1,8 @@
 import { type FormEvent, useState } from "react";
 import { type Schemas, uploadPhoto } from "../../api/client";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf } from "../../app/records";
+import { quantity, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { PlaceEntry } from "./PlaceEntry";
@@ -20,7 +21,12 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
   const farm = useFarm();
   const write = useWriteStep(run);
   const { step } = state;
-  const [value, setValue] = useState(state.value === null ? "" : String(state.value));
+  const units = useUnits();
+  const name = quantityOf(step.unit);
+  const [value, setValue] = useState(() => {
+    if (typeof state.value === "number" && name) return toInput(state.value, name, units);
+    return state.value === null ? "" : String(state.value);
+  });
   const [note, setNote] = useState(state.note);
   const [photo, setPhoto] = useState(state.photo);
   const [trouble, setTrouble] = useState("");
@@ -38,7 +44,7 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
     if (step.entry === "number") {
       const number = Number(typed.replace(",", "."));
       if (typed === "" || !Number.isFinite(number)) setTrouble("type a number");
-      else void store({ value: number });
+      else void store({ value: name ? toServer(number, name, units) : number });
     } else if (step.entry === "text") {
       if (typed === "") setTrouble("type what is on the tag");
       else void store({ value: typed });
@@ -54,7 +60,9 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
   };
   return (
     <form className="sheet p-5" noValidate onSubmit={submit} aria-label="This step">
-      {state.depth_cm !== null && <p className="text-[22px] font-bold">{state.depth_cm} cm</p>}
+      {state.depth_cm !== null && (
+        <p className="text-[22px] font-bold">{show(state.depth_cm, "soilDepth", units)}</p>
+      )}
       <h2 className="text-[20px] font-bold">{step.title}</h2>
       <p className="mt-1 text-ink-2">{step.why}</p>
       {step.caution && (
@@ -66,12 +74,8 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
       {(step.entry === "number" || step.entry === "text") && (
         <div className="mt-4 [&_input]:py-2.5 [&_input]:text-[22px]">
           <Field
-            label={
-              step.entry === "number"
-                ? `Value${step.unit && step.unit !== "raw" ? `, ${step.unit}` : ""}`
-                : "Written there"
-            }
-            hint={limits(step)}
+            label={step.entry === "number" ? `Value${unitWord(step.unit, units)}` : "Written there"}
+            hint={limits(step, units)}
             inputMode={step.entry === "number" ? "decimal" : "text"}
             autoFocus
             value={value}
@@ -124,10 +128,18 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
   );
 }
 
-function limits(step: Schemas["StepOut"]): string | undefined {
-  if (step.low !== null && step.high !== null) return `wanted: ${step.low} to ${step.high} ${step.unit}`;
-  if (step.low !== null) return `wanted: ${step.low} ${step.unit} or more`;
-  if (step.high !== null) return `wanted: ${step.high} ${step.unit} or less`;
+const unitWord = (unit: string, units: UnitSystem) => {
+  const name = quantityOf(unit);
+  if (name) return `, ${quantity(name, units).unit}`;
+  return unit && unit !== "raw" ? `, ${unit}` : "";
+};
+
+function limits(step: Schemas["StepOut"], units: UnitSystem): string | undefined {
+  const name = quantityOf(step.unit);
+  const figure = (value: number) => (name ? show(value, name, units) : `${value} ${step.unit}`.trim());
+  if (step.low !== null && step.high !== null) return `wanted: ${figure(step.low)} to ${figure(step.high)}`;
+  if (step.low !== null) return `wanted: ${figure(step.low)} or more`;
+  if (step.high !== null) return `wanted: ${figure(step.high)} or less`;
   return undefined;
 }
 

@@ -1,4 +1,6 @@
+import { useUnits } from "../../app/farm";
 import { clock, wall } from "../../lib/dates";
+import { quantityOf, show, type UnitSystem } from "../../lib/units";
 import type { Run, RunStep } from "./queries";
 
 const SIGNS = { open: "○", done: "●", passed: "●", failed: "✕" } as const;
@@ -12,13 +14,14 @@ interface ListProps {
 
 /** All steps of a run with what was entered; any can be opened again until the run is closed. */
 export function StepList({ run, chosen, choose }: ListProps) {
+  const units = useUnits();
   return (
     <section aria-label="Steps">
       <ol>
         {run.steps.map((s, i) => (
           <li key={s.id}>
             {s.depth_cm !== null && run.steps[i - 1]?.sensor !== s.sensor && (
-              <p className="secondary mt-2 font-bold">{s.depth_cm} cm</p>
+              <p className="secondary mt-2 font-bold">{show(s.depth_cm, "soilDepth", units)}</p>
             )}
             <button
               type="button"
@@ -31,7 +34,7 @@ export function StepList({ run, chosen, choose }: ListProps) {
               <span className="sr-only">{WORDS[s.outcome as keyof typeof WORDS]}:</span>
               <span className="grow">{s.step.title}</span>
               <span className={`figure shrink-0 ${s.outcome === "failed" ? "font-bold" : ""}`}>
-                {entered(s)}
+                {entered(s, units)}
               </span>
             </button>
           </li>
@@ -41,8 +44,10 @@ export function StepList({ run, chosen, choose }: ListProps) {
   );
 }
 
-function entered(s: RunStep): string {
+function entered(s: RunStep, units: UnitSystem): string {
   if (s.outcome === "open") return s.step.required ? "" : "may be left";
+  const name = quantityOf(s.step.unit);
+  if (typeof s.value === "number" && name) return show(s.value, name, units);
   if (s.value !== null) return `${s.value} ${s.step.unit === "raw" ? "" : s.step.unit}`.trim();
   if (s.step.entry === "place") return "taken";
   return s.at ? clock(wall(s.at)) : "";

@@ -126,9 +126,9 @@ function CropRow({ value: v, units, typed, refused, change }: RowProps) {
     v.library_value === null ? "–" : q ? show(v.library_value, q, units) : `${v.library_value} ${v.unit}`;
   return (
     <tr className="border-t border-rule align-baseline">
-      <td className="py-1 pr-4">{v.label}</td>
-      <td className="figure pr-4">{library}</td>
-      <td className="pr-4">
+      <td className="py-1 pr-4 whitespace-nowrap">{v.label}</td>
+      <td className="figure pr-4 whitespace-nowrap">{library}</td>
+      <td className="pr-4 whitespace-nowrap">
         <input
           aria-label={`${v.label}, this block`}
           aria-invalid={refused ? true : undefined}

@@ -18,6 +18,7 @@ const EMPTY: Draft = {
   horizons: [{ id: 1, bottom: "120", texture: "loam", stones: "0" }],
   organic: "1",
   kind: "drip",
+  moving: {},
   efficiency: "90",
   flow: "",
   spacing: "",
@@ -62,8 +63,7 @@ export function SetupPage() {
     <form className="max-w-5xl py-1" onSubmit={submit} noValidate>
       <h1>{farm.set_up ? "Set up a block" : "Set up the farm and its first block"}</h1>
       <p className="secondary mt-1 max-w-2xl">
-        Everything here can be changed later by a farm document (<span className="figure">embalse apply</span>
-        ).
+        Everything here can be changed later, on the block's own set-up pages.
       </p>
       {!farm.set_up && <FarmPart {...shared} />}
       <BlockPart {...shared} />

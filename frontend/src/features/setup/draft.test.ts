@@ -16,6 +16,7 @@ const DRAFT: Draft = {
   ],
   organic: "1.5",
   kind: "drip",
+  moving: {},
   efficiency: "90",
   flow: "2",
   spacing: "0.5",

@@ -1,5 +1,7 @@
 import type { PathError, Schemas } from "../../api/client";
 import { toServer, type UnitSystem } from "../../lib/units";
+import { type TypedDraft, valuesOf } from "../../ui/entries";
+import { movingEntries, type SystemKind } from "./systemEntries";
 
 export type FarmDocument = Schemas["FarmDocument"];
 
@@ -22,7 +24,9 @@ export interface Draft {
   allowable: string;
   horizons: HorizonDraft[];
   organic: string;
-  kind: "drip" | "micro" | "sprinkler";
+  kind: SystemKind;
+  /** What a pivot, furrows or strips need beside. */
+  moving: TypedDraft;
   efficiency: string;
   flow: string;
   spacing: string;
@@ -101,14 +105,20 @@ export function documentOf(draft: Draft, newFarm: boolean): FarmDocument {
       },
     ],
   };
+  const moving = movingEntries(draft.kind);
+  const outlets = moving
+    ? { [moving.under]: withoutEmpty(valuesOf(draft.moving, moving.entries, units)) }
+    : {
+        flow_l_h: given(draft.flow, "flow"),
+        spacing_m: given(draft.spacing, "spacing"),
+        line_spacing_m: given(draft.lineSpacing, "spacing"),
+      };
   const system = {
     key,
     name: `${draft.kind} of ${draft.name}`,
     kind: draft.kind,
     efficiency_fraction: percentOf(draft.efficiency) ?? 0,
-    flow_l_h: given(draft.flow, "flow"),
-    spacing_m: given(draft.spacing, "spacing"),
-    line_spacing_m: given(draft.lineSpacing, "spacing"),
+    ...outlets,
   };
   return {
     embalse: 1,
@@ -118,6 +128,9 @@ export function documentOf(draft: Draft, newFarm: boolean): FarmDocument {
     blocks: [block],
   } as FarmDocument;
 }
+
+const withoutEmpty = (values: Record<string, unknown>) =>
+  Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null));
 
 const FIELDS: [RegExp, keyof Draft][] = [
   [/^farm\.name/, "farmName"],
@@ -143,6 +156,11 @@ const FIELDS: [RegExp, keyof Draft][] = [
 export function refusalsByField(errors: PathError[]): Record<string, string> {
   const found: Record<string, string> = {};
   for (const error of errors) {
+    const inner = /^systems\[\d+\]\.(?:pivot|furrows)\.(\w+)$/.exec(error.path)?.[1];
+    if (inner) {
+      found[inner] = error.reason;
+      continue;
+    }
     const field = FIELDS.find(([pattern]) => pattern.test(error.path))?.[1];
     const name = field ?? (error.path.startsWith("soils") ? "horizons" : "");
     const where = field || name === "horizons" ? "" : `${error.path}: `;

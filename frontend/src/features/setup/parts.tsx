@@ -1,8 +1,10 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { type QuantityName, quantity, show, type UnitSystem } from "../../lib/units";
+import { Entries } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
 import type { Draft } from "./draft";
+import { KINDS, movingEntries } from "./systemEntries";
 
 interface PartProps {
   draft: Draft;
@@ -177,37 +179,46 @@ export function SoilPart(props: PartProps) {
 }
 
 export function SystemPart(props: PartProps) {
-  const { draft, change } = props;
-  const sprinkler = draft.kind === "sprinkler";
-  const outlet = sprinkler ? "sprinkler" : "emitter";
+  const { draft, change, refused } = props;
+  const moving = movingEntries(draft.kind);
+  const wetsAll = draft.kind === "sprinkler" || moving !== null;
+  const outlet = draft.kind === "sprinkler" ? "sprinkler" : "emitter";
   return (
     <Part title="Irrigation system">
       <Choice
         label="System"
         value={draft.kind}
         change={(kind) => change({ kind: kind as Draft["kind"] })}
-        options={[
-          { value: "drip", label: "drip" },
-          { value: "micro", label: "micro-sprinkler" },
-          { value: "sprinkler", label: "sprinkler, solid set" },
-        ]}
+        options={KINDS}
       />
       <Entry {...props} field="efficiency" label="Efficiency, %" />
       <Entry
         {...props}
         field="wetted"
         label="Wetted share of the ground, %"
-        hint={sprinkler ? "100 if empty" : "getting this wrong doubles or halves every set"}
+        hint={wetsAll ? "100 if empty" : "getting this wrong doubles or halves every set"}
       />
       <span className="hidden lg:block" />
-      <Entry {...props} field="flow" label={`Flow of one ${outlet}, ${unit("flow", draft)}`} />
-      <Entry {...props} field="spacing" label={`Between ${outlet}s, ${unit("spacing", draft)}`} />
-      <Entry
-        {...props}
-        field="lineSpacing"
-        label={`Between lines, ${unit("spacing", draft)}`}
-        hint="two lines a row: half the row spacing"
-      />
+      {moving ? (
+        <Entries
+          entries={moving.entries}
+          draft={draft.moving}
+          change={(part) => change({ moving: { ...draft.moving, ...part } })}
+          refused={refused}
+          units={draft.units}
+        />
+      ) : (
+        <>
+          <Entry {...props} field="flow" label={`Flow of one ${outlet}, ${unit("flow", draft)}`} />
+          <Entry {...props} field="spacing" label={`Between ${outlet}s, ${unit("spacing", draft)}`} />
+          <Entry
+            {...props}
+            field="lineSpacing"
+            label={`Between lines, ${unit("spacing", draft)}`}
+            hint="two lines a row: half the row spacing"
+          />
+        </>
+      )}
     </Part>
   );
 }
@@ -235,6 +246,7 @@ export function StationPart(props: PartProps) {
           { value: "m3/m3", label: "water content, m³/m³" },
           { value: "count", label: "raw counts, to be calibrated" },
           { value: "mV", label: "millivolts, to be calibrated" },
+          { value: "kPa", label: "tension, kPa" },
         ]}
       />
     </Part>

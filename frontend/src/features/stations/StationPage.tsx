@@ -134,10 +134,16 @@ function StartRun({ sheet, kind }: { sheet: Sheet; kind: "install" | "end" }) {
 }
 
 function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
+  const waiting = [...new Set(sheet.sensors.filter((s) => !s.settled).map((s) => s.settling_words))];
   return (
     <section aria-label="Sensors">
       <h2 className="text-[17px] font-bold">Sensors</h2>
-      <table className="mt-1 w-full text-left">
+      {waiting.map((words) => (
+        <p key={words}>
+          <b>Not used for advice:</b> {words}
+        </p>
+      ))}
+      <table className="mt-1 w-full text-left [&_td]:pr-3 [&_th]:pr-3">
         <thead className="secondary">
           <tr>
             {["depth", "device", "channel", "since", "trust"].map((h) => (
@@ -159,7 +165,7 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
               </td>
               <td className="figure">{s.channel || "–"}</td>
               <td>{s.since ? dayMonth(wall(s.since)) : "–"}</td>
-              <td>{s.settled ? s.settling_words.split(":")[0] : <b>{s.settling_words}</b>}</td>
+              <td>{s.settled ? s.settling_words.split(":")[0] : <b>settling</b>}</td>
             </tr>
           ))}
         </tbody>
