@@ -6,7 +6,7 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel, Field, StringConstraints
 
 from embalse.api.schemas import In, Out
-from embalse.services.parts.base import Latitude, Longitude, Number, Positive
+from embalse.services.parts.base import Latitude, Longitude, Number, Positive, When
 from embalse.services.parts.land import HorizonPart, SystemPart
 
 Token = Annotated[str, StringConstraints(max_length=80)]
@@ -94,9 +94,10 @@ class RecordPath(BaseModel):
 
 
 class CloseIn(In):
-    """Closing a run; ``even_failed`` keeps what is outside its limits, on the record."""
+    """Closing a run; ``even_failed`` keeps what is outside its limits, ``at`` is when it was finished if not now."""
 
     even_failed: bool = False
+    at: When | None = None
 
 
 class SwapIn(In):

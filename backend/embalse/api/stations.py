@@ -55,7 +55,7 @@ def run(path: KeyPath) -> Response:
 @stations_api.post("/runs/<key>/close", responses={"200": runs.RunContent, **FAULTS}, operation_id="closeRun")
 def close_run(path: KeyPath, body: CloseIn) -> Response:
     """Close a run; refused while a depth is unmeasured or two sensors share a channel."""
-    return answer(runs.close_run(path.key, body.even_failed))
+    return answer(runs.close_run(path.key, body.even_failed, body.at))
 
 
 @stations_api.get(

@@ -1,11 +1,13 @@
 """Guided procedures under way: how a run stands, closing it, and channel checks."""
 
 import json
+from datetime import datetime
 from typing import Any
 
 from pydantic import BaseModel, Field
 
 from embalse.core.channels import Touch, channel_check, swaps
+from embalse.core.errors import require
 from embalse.core.procedures import (
     Done,
     RunState,
@@ -169,8 +171,10 @@ def run_content(key: str) -> RunContent:
     )
 
 
-def close_run(key: str, even_failed: bool = False) -> RunContent:
+def close_run(key: str, even_failed: bool = False, at: datetime | None = None) -> RunContent:
     """Close a run and carry what it found over to its station: depths, channels, place, the day it went in.
+
+    ``at`` is when it was finished, now if absent: a logbook may be typed in later.
 
     Raises
     ------
@@ -179,6 +183,8 @@ def close_run(key: str, even_failed: bool = False) -> RunContent:
     Conflict
         If it is closed already, steps are open (a depth unmeasured, a channel shared), or a value failed and
         ``even_failed`` is not set.
+    CoreError
+        If ``at`` lies ahead.
     """
     part = _part(key)
     if part.closed is not None:
@@ -190,6 +196,10 @@ def close_run(key: str, even_failed: bool = False) -> RunContent:
         raise Conflict("run", "a value is outside its limits: " + "; ".join(state.failures))
     farm = clock.the_farm()
     now = clock.farm_now(farm)
+    if at is not None:
+        finished = times.epoch(at, farm.time_zone)
+        require(finished <= now, "at", "lies ahead of the farm's clock")
+        now = finished
     with transaction():
         if procedure(part.procedure).kind == "install" and part.station is not None:
             _carry_over(part, state, now)

@@ -1138,9 +1138,14 @@ export interface components {
         };
         /**
          * CloseIn
-         * @description Closing a run; ``even_failed`` keeps what is outside its limits, on the record.
+         * @description Closing a run; ``even_failed`` keeps what is outside its limits, ``at`` is when it was finished if not now.
          */
         CloseIn: {
+            /**
+             * At
+             * @default null
+             */
+            at?: string | null;
             /**
              * Even Failed
              * @default false

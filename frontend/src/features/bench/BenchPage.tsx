@@ -55,7 +55,7 @@ export function BenchPage() {
 function sentence(bench: import("./queries").Bench): string {
   const count = (state: string) => bench.devices.filter((d) => d.state === state).length;
   if (bench.devices.length === 0) return "The bench is empty: write your first sensors into the register";
-  const parts = [`${count("in the ground")} in the ground`];
+  const parts = count("in the ground") ? [`${count("in the ground")} in the ground`] : [];
   const stock = count("in store") + count("ready");
   if (stock) parts.push(`${stock} in stock`);
   if (count("on the bench")) parts.push(`${count("on the bench")} on the bench`);

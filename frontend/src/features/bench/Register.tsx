@@ -25,7 +25,7 @@ export function Register({ bench }: { bench: Bench }) {
   );
   return (
     <div className="grid gap-8 lg:grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)]">
-      <div>
+      <div className="min-w-0">
         <div className="flex flex-wrap items-end justify-between gap-3">
           <Field
             data-find
@@ -41,27 +41,29 @@ export function Register({ bench }: { bench: Bench }) {
               .join(", ") || "nothing"}
           </p>
         </div>
-        <table className="mt-3 w-full text-left">
-          <thead className="secondary">
-            <tr>
-              {["device", "type", "batch", "state", "where", ""].map((h) => (
-                <th key={h} className="font-normal">
-                  {h}
-                </th>
+        <div className="overflow-x-auto">
+          <table className="mt-3 w-full text-left [&_td]:pr-3">
+            <thead className="secondary">
+              <tr>
+                {["device", "type", "batch", "state", "where", ""].map((h) => (
+                  <th key={h} className="font-normal">
+                    {h}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((d) => (
+                <DeviceRows
+                  key={d.key}
+                  device={d}
+                  open={open === d.key}
+                  toggle={() => setOpen(open === d.key ? undefined : d.key)}
+                />
               ))}
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((d) => (
-              <DeviceRows
-                key={d.key}
-                device={d}
-                open={open === d.key}
-                toggle={() => setOpen(open === d.key ? undefined : d.key)}
-              />
-            ))}
-          </tbody>
-        </table>
+            </tbody>
+          </table>
+        </div>
       </div>
       <NewDevices bench={bench} />
     </div>

@@ -60,6 +60,7 @@ function BackLink({ run }: { run: Run }) {
 
 function CloseCard({ run }: { run: Run }) {
   const close = useCloseRun(run.key);
+  const [at, setAt] = useState("");
   if (run.closed) {
     return (
       <section className="sheet p-5">
@@ -81,13 +82,23 @@ function CloseCard({ run }: { run: Run }) {
       <Findings title="Outside its limits" lines={run.failures} />
       <Findings title="To know" lines={run.notices} />
       {run.gaps.length === 0 && (
-        <div className="mt-4 flex flex-wrap gap-3">
+        <div className="mt-4 flex flex-wrap items-end gap-4">
+          <Field
+            label="Finished, if not just now"
+            type="datetime-local"
+            value={at}
+            onChange={(e) => setAt(e.target.value)}
+          />
           {run.failures.length === 0 ? (
-            <Button kind="act" disabled={close.isPending} onClick={() => close.mutate(false)}>
+            <Button
+              kind="act"
+              disabled={close.isPending}
+              onClick={() => close.mutate({ evenFailed: false, at })}
+            >
               Close it
             </Button>
           ) : (
-            <Button disabled={close.isPending} onClick={() => close.mutate(true)}>
+            <Button disabled={close.isPending} onClick={() => close.mutate({ evenFailed: true, at })}>
               Close it as not ready
             </Button>
           )}

@@ -31,11 +31,11 @@ export function useWriteStep(run: Run | undefined) {
 export function useCloseRun(key: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (evenFailed: boolean) =>
+    mutationFn: async ({ evenFailed, at }: { evenFailed: boolean; at: string }) =>
       unwrap(
         await api.POST("/api/runs/{key}/close", {
           params: { path: { key } },
-          body: { even_failed: evenFailed },
+          body: { even_failed: evenFailed, at: at || null },
         }),
       ),
     onSuccess: () => client.invalidateQueries(),

@@ -2,7 +2,6 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
-import { percent } from "../../lib/numbers";
 import { Button } from "../../ui/Button";
 import { RefusalNote } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -107,6 +106,8 @@ export function UniformityTab({ document }: TabProps) {
   );
 }
 
+const tenths = (fraction: number) => `${(fraction * 100).toFixed(1)} %`;
+
 function Result(props: { facts: Schemas["UniformityFacts"]; before: number; children: React.ReactNode }) {
   const { facts } = props;
   return (
@@ -119,12 +120,12 @@ function Result(props: { facts: Schemas["UniformityFacts"]; before: number; chil
         <dt>mean of the low quarter</dt>
         <dd className="figure text-right">{facts.low_quarter_mean.toFixed(2)}</dd>
         <dt className="font-bold">Uniformity of the low quarter, DU</dt>
-        <dd className="figure text-right font-bold">{(facts.du_low_quarter * 100).toFixed(1)} %</dd>
+        <dd className="figure text-right font-bold">{tenths(facts.du_low_quarter)}</dd>
         <dt className="font-bold">Christiansen's coefficient, CU</dt>
-        <dd className="figure text-right font-bold">{(facts.christiansen_cu * 100).toFixed(1)} %</dd>
+        <dd className="figure text-right font-bold">{tenths(facts.christiansen_cu)}</dd>
         <dt className="border-t border-ink pt-1">Efficiency that follows</dt>
         <dd className="figure border-t border-ink pt-1 text-right">
-          {percent(facts.efficiency_fraction)} <span className="secondary">now {percent(props.before)}</span>
+          {tenths(facts.efficiency_fraction)} <span className="secondary">now {tenths(props.before)}</span>
         </dd>
       </dl>
       <p className="secondary mt-2">

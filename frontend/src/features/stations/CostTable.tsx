@@ -22,37 +22,39 @@ export function CostTable({ content, costs, change }: CostProps) {
     change({ ...costs, [kind]: { ...costs[kind], [name]: value } });
   };
   return (
-    <table className="mt-3 w-full text-left">
-      <thead className="secondary">
-        <tr>
-          <th className="font-normal">instrument</th>
-          {COLUMNS.map(([name, label]) => (
-            <th key={name} className="font-normal">
-              {label}
-            </th>
-          ))}
-          <th className="font-normal">where from</th>
-        </tr>
-      </thead>
-      <tbody>
-        {content.costs.map((c) => (
-          <tr key={c.kind} className="border-t border-rule">
-            <td className="py-1 pr-3">{c.kind}</td>
+    <div className="overflow-x-auto">
+      <table className="mt-3 w-full text-left">
+        <thead className="secondary">
+          <tr>
+            <th className="font-normal">instrument</th>
             {COLUMNS.map(([name, label]) => (
-              <td key={name} className="pr-2">
-                <input
-                  aria-label={`${c.kind}: ${label}`}
-                  inputMode="decimal"
-                  className="figure w-16 rounded-sheet border border-rule bg-panel px-1.5 py-1"
-                  defaultValue={c[name]}
-                  onChange={(e) => set(c.kind, name, e.target.value)}
-                />
-              </td>
+              <th key={name} className="font-normal">
+                {label}
+              </th>
             ))}
-            <td className="secondary">{c.source}</td>
+            <th className="font-normal">where from</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {content.costs.map((c) => (
+            <tr key={c.kind} className="border-t border-rule">
+              <td className="py-1 pr-3">{c.kind}</td>
+              {COLUMNS.map(([name, label]) => (
+                <td key={name} className="pr-2">
+                  <input
+                    aria-label={`${c.kind}: ${label}`}
+                    inputMode="decimal"
+                    className="figure w-16 rounded-sheet border border-rule bg-panel px-1.5 py-1"
+                    defaultValue={c[name]}
+                    onChange={(e) => set(c.kind, name, e.target.value)}
+                  />
+                </td>
+              ))}
+              <td className="secondary">{c.source}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

@@ -24,6 +24,7 @@ export function SpotSheet({ block, spot, rules }: SpotProps) {
   const apply = useApply();
   const remove = useDelete();
   const [making, setMaking] = useState(false);
+  const [chosen, setChosen] = useState(spot.chosen);
   const [typed, setTyped] = useState({
     name: spot.name,
     row: spot.row,
@@ -95,7 +96,14 @@ export function SpotSheet({ block, spot, rules }: SpotProps) {
       )}
       <div className="mt-4 flex flex-wrap items-center gap-3">
         <label className="flex items-center gap-2">
-          <input type="checkbox" checked={spot.chosen} onChange={(e) => put({ chosen: e.target.checked })} />
+          <input
+            type="checkbox"
+            checked={chosen}
+            onChange={(e) => {
+              setChosen(e.target.checked);
+              put({ chosen: e.target.checked });
+            }}
+          />
           <b>chosen</b>
         </label>
         {spot.chosen && !spot.station && (

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { type Sheet, useApply } from "./queries";
@@ -7,9 +8,11 @@ export function StandsFor({ sheet }: { sheet: Sheet }) {
   const farm = useFarm();
   const apply = useApply();
   const home = farm.blocks.find((b) => b.key === sheet.line.block);
+  const [chosen, setChosen] = useState(sheet.stands_for);
   const others = farm.blocks.filter((b) => b.key !== sheet.line.block);
   if (others.length === 0) return null;
-  const set = (stands_for: string[]) =>
+  const set = (stands_for: string[]) => {
+    setChosen(stands_for);
     apply.mutate({
       blocks: [
         {
@@ -25,6 +28,7 @@ export function StandsFor({ sheet }: { sheet: Sheet }) {
         } as unknown as Schemas["BlockPart"],
       ],
     });
+  };
   return (
     <details className="mt-5" open={sheet.stands_for.length > 0}>
       <summary className="cursor-pointer font-bold">Stands for other blocks too</summary>
@@ -33,13 +37,9 @@ export function StandsFor({ sheet }: { sheet: Sheet }) {
           <label key={b.key} className="flex items-center gap-2">
             <input
               type="checkbox"
-              checked={sheet.stands_for.includes(b.key)}
+              checked={chosen.includes(b.key)}
               onChange={(e) =>
-                set(
-                  e.target.checked
-                    ? [...sheet.stands_for, b.key]
-                    : sheet.stands_for.filter((key) => key !== b.key),
-                )
+                set(e.target.checked ? [...chosen, b.key] : chosen.filter((key) => key !== b.key))
               }
             />
             {b.name}

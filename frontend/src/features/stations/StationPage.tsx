@@ -67,11 +67,13 @@ function Actions({ sheet }: { sheet: Sheet }) {
       ) : (
         away && <StartRun sheet={sheet} kind="install" />
       )}
+      {state !== "removed" && (
+        <Link to={`/stations/${ref}/check`} className="rounded-sheet border border-ink px-4 py-1.5">
+          Channel check
+        </Link>
+      )}
       {!away && (
         <>
-          <Link to={`/stations/${ref}/check`} className="rounded-sheet border border-ink px-4 py-1.5">
-            Channel check
-          </Link>
           <Button onClick={() => setDialog("visit")}>Log a visit</Button>
           <Button onClick={() => setDialog("replace")}>Replace a sensor</Button>
           <Button onClick={() => setDialog("move")}>Move it</Button>

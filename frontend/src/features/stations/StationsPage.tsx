@@ -84,7 +84,7 @@ export function StationsPage() {
 
 function sentence(lines: Line[]): string {
   const count = (state: string) => lines.filter((s) => s.state === state).length;
-  const parts = [`${count("in use")} in use`];
+  const parts = count("in use") ? [`${count("in use")} in use`] : [];
   if (count("settling")) parts.push(`${count("settling")} settling`);
   if (count("installing")) parts.push(`${count("installing")} being installed`);
   if (count("planned")) parts.push(`${count("planned")} planned`);
