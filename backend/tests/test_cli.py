@@ -105,3 +105,14 @@ def test_nobody_else_is_served_before_sign_in_exists(run: Run) -> None:
     refused = run("serve", EMBALSE_HOST="0.0.0.0")
     assert refused.exit_code == 1 and "loopback" in refused.stderr
     assert "EMBALSE_PORT" in run("serve", EMBALSE_PORT="x").stderr
+
+
+def test_a_farm_moves_to_another_machine(run: Run, document: Callable[[Any], str], tmp_path: Path) -> None:
+    run("apply", document(PLAIN_FARM))
+    target = tmp_path / "out.json"
+    assert run("export", str(target)).output.startswith("Written")
+    elsewhere = str(tmp_path / "elsewhere")
+    assert "created 8" in run("apply", str(target), EMBALSE_DATA=elsewhere).output
+    text = run("export", "-", EMBALSE_DATA=elsewhere).output
+    assert json.loads(text) == json.loads(target.read_text())
+    assert run("export", "-", EMBALSE_DATA=str(tmp_path / "nothing")).exit_code == 1

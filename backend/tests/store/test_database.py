@@ -100,3 +100,27 @@ def test_a_write_during_a_long_import_is_told_to_wait(empty: Settings) -> None:
     with transaction():
         Soil.create(key="x", name="X")
     assert Soil.select().count() == 1
+
+
+def test_a_farm_of_the_first_schema_is_brought_up_whole(tmp_path: Path) -> None:
+    path = tmp_path / "farm.db"
+    migrate(path, FIRST[:1])
+    with sqlite3.connect(path) as connection:
+        connection.executescript(
+            """INSERT INTO soil (id, key, name) VALUES (1, 'loam', 'loam');
+            INSERT INTO system (id, key, name, kind, efficiency_fraction, rate_mm_h) VALUES (7, 'd', 'drip', 'drip', 0.9, 2);
+            INSERT INTO block (id, key, name, area_ha, crop, soil_id, system_id, wetted_fraction)
+              VALUES (1, 'one', 'One', 10, 'tomato', 1, 7, 0.5);"""
+        )
+    connection.close()
+    assert migrate(path) is not None
+    connection = sqlite3.connect(path)
+    assert connection.execute("SELECT kind, rate_mm_h, pivot FROM system WHERE id = 7").fetchone() == (
+        "drip",
+        2.0,
+        "null",
+    )
+    assert connection.execute("SELECT system_id, outline, crop_values FROM block").fetchone() == (7, "null", "{}")
+    assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
+    assert "REFERENCES system" in connection.execute("SELECT sql FROM sqlite_master WHERE name = 'block'").fetchone()[0]
+    connection.close()
