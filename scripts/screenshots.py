@@ -14,6 +14,16 @@ ROOT = Path(__file__).resolve().parents[1]
 EMBALSE = ROOT / ".venv" / "bin" / "embalse"
 TARGET = ROOT / "docs" / "screenshots"
 PORT = 8479
+PLACES = {
+    "stations": "stations",
+    "station": "stations/ladera/a",
+    "what-to-measure": "stations/plan/norte-1",
+    "siting": "stations/siting/norte-1",
+    "bench-batches": "bench?tab=batches",
+    "block-soil": "setup/ladera?tab=soil",
+    "block-crop": "setup/norte-1?tab=crop",
+    "channel-check": "stations/ladera/a/check/check-ladera-a",
+}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 
 
@@ -32,9 +42,10 @@ def main() -> None:
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 _desk(page, f"http://127.0.0.1:{PORT}", demo)
                 _take(page, f"http://127.0.0.1:{PORT + 1}/", "first-steps")
-                _take(page, f"http://127.0.0.1:{PORT + 1}/setup", "setup")
+                _take(page, f"http://127.0.0.1:{PORT + 1}/setup/new", "setup")
                 page.set_viewport_size({"width": 390, "height": 844})
                 _take(page, f"http://127.0.0.1:{PORT}/", "round-phone")
+                _installing(page, f"http://127.0.0.1:{PORT}")
                 browser.close()
         finally:
             for server in servers:
@@ -62,11 +73,26 @@ def _desk(page: Page, base: str, demo: Path) -> None:
     page.keyboard.press("Enter")
     page.get_by_text("Then: ").wait_for()
     page.screenshot(path=TARGET / "what-if.png")
+    for name, address in PLACES.items():
+        _take(page, f"{base}/{address}", name)
     page.goto(f"{base}/import")
     page.set_input_files("input[type=file]", demo / "demo" / "olivar.csv")
     page.get_by_text("How it is read").wait_for()
     page.wait_for_load_state("networkidle")
     page.screenshot(path=TARGET / "import.png")
+
+
+def _installing(page: Page, base: str) -> None:
+    """A station planned, begun and left at its third step, on a phone."""
+    sensors = [{"depth_cm": d, "type": "granular matrix sensor", "raw_unit": "kPa"} for d in (25, 60)]
+    block = {"key": "norte-2", "area_ha": 16, "crop": "almond", "soil": "norte"}
+    run = {"key": "new", "procedure": "hole", "station": "norte-2/pair", "started": "2026-07-14T05:30",
+           "done": {s: {"at": "2026-07-14T05:40", "who": "Inés"} for s in ("services", "day")}}
+    run["done"]["place"] = {"at": "2026-07-14T05:45", "longitude": -15.19, "latitude": 38.4077}
+    run["done"]["60:wet"] = run["done"]["day"]
+    body = {"embalse": 1, "blocks": [{**block, "stations": [{"key": "pair", "name": "pair C", "sensors": sensors}]}], "procedure_runs": [run]}
+    page.request.post(f"{base}/api/farm", data=body)
+    _take(page, f"{base}/run/new", "installing-phone")
 
 
 def _take(page: Page, address: str, name: str) -> None:

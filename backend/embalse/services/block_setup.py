@@ -16,11 +16,24 @@ from embalse.core.siting import Replicate, limit_words, replicate_cautions, rule
 from embalse.services import clock, times
 from embalse.services.blocks import core_blocks
 from embalse.services.export import land_parts
-from embalse.services.parts.records import SpotPart
-from embalse.services.setup_helpers import CropOutFull, OutlineFacts, crop_out, outline_facts
+from embalse.services.parts.records import SpotPart, UniformityTestPart
+from embalse.services.setup_helpers import CropOutFull, OutlineFacts, crop_out, outline_facts, uniformity_facts
 from embalse.store import farm as store
 from embalse.store import records as record_store
 from embalse.store.rows import BlockRow
+
+
+class PastUniformity(BaseModel):
+    """A stored uniformity test of the block's system."""
+
+    key: str
+    on: str
+    kind: str
+    who: str
+    count: int
+    du_low_quarter: float
+    christiansen_cu: float
+    efficiency_fraction: float
 
 
 class BlockSetup(BaseModel):
@@ -30,6 +43,7 @@ class BlockSetup(BaseModel):
     crop: CropOutFull
     outline: OutlineFacts | None
     supplies: list[str]
+    uniformity: list[PastUniformity]
 
 
 def block_setup(key: str) -> BlockSetup:
@@ -50,7 +64,28 @@ def block_setup(key: str) -> BlockSetup:
         crop=crop_out(row.crop, own, planted, today),
         outline=None if part["outline"] is None else outline_facts(part["outline"], row.area_ha),
         supplies=[s.key for s in rows.supplies.values()],
+        uniformity=_past_uniformity(part["system"]),
     )
+
+
+def _past_uniformity(system: str | None) -> list[PastUniformity]:
+    found = []
+    for row in record_store.records("uniformity_tests", system) if system else []:
+        part = UniformityTestPart.model_validate(json.loads(row.body))
+        facts = uniformity_facts(part.values, part.kept_fraction)
+        found.append(
+            PastUniformity(
+                key=part.key,
+                on=part.on.isoformat(),
+                kind=part.kind,
+                who=part.who,
+                count=facts.count,
+                du_low_quarter=facts.du_low_quarter,
+                christiansen_cu=facts.christiansen_cu,
+                efficiency_fraction=facts.efficiency_fraction,
+            )
+        )
+    return sorted(found, key=lambda u: u.on, reverse=True)
 
 
 class CostOut(BaseModel):

@@ -1006,6 +1006,8 @@ export interface components {
             outline: components["schemas"]["OutlineFacts"] | null;
             /** Supplies */
             supplies: string[];
+            /** Uniformity */
+            uniformity: components["schemas"]["PastUniformity"][];
         };
         /**
          * CalibrationPart
@@ -2067,6 +2069,28 @@ export interface components {
         PastImportsOut: {
             /** Imports */
             imports: components["schemas"]["PastImportOut"][];
+        };
+        /**
+         * PastUniformity
+         * @description A stored uniformity test of the block's system.
+         */
+        PastUniformity: {
+            /** Christiansen Cu */
+            christiansen_cu: number;
+            /** Count */
+            count: number;
+            /** Du Low Quarter */
+            du_low_quarter: number;
+            /** Efficiency Fraction */
+            efficiency_fraction: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** On */
+            on: string;
+            /** Who */
+            who: string;
         };
         /**
          * PathError

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
-import { momentOf, newKey, useWho } from "../../app/records";
+import { momentOf, newKey, useDelete, useWho } from "../../app/records";
 import { Button } from "../../ui/Button";
 import { RefusalNote } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -9,7 +9,7 @@ import { useUniformity } from "./queries";
 import { type TabProps, useSaving } from "./saving";
 
 /** How evenly the system waters: catches in, DU and CU out, and the efficiency that follows. */
-export function UniformityTab({ document }: TabProps) {
+export function UniformityTab({ document, setup }: TabProps) {
   const farm = useFarm();
   const units = useUnits();
   const [who] = useWho();
@@ -86,6 +86,7 @@ export function UniformityTab({ document }: TabProps) {
         />
       </div>
       <div>
+        <PastTests tests={setup.uniformity} />
         {facts.isError && values.length > 0 && <p className="font-bold text-clay">{facts.error.message}</p>}
         {facts.data && !facts.isError && values.length > 0 && (
           <Result facts={facts.data} before={system.efficiency_fraction}>
@@ -103,6 +104,41 @@ export function UniformityTab({ document }: TabProps) {
         )}
       </div>
     </div>
+  );
+}
+
+function PastTests({ tests }: { tests: Schemas["PastUniformity"][] }) {
+  const remove = useDelete();
+  if (tests.length === 0) return null;
+  return (
+    <section aria-label="Tests so far" className="mb-5">
+      <h2 className="text-[17px] font-bold">Tests so far</h2>
+      <ul>
+        {tests.map((t) => (
+          <li key={t.key} className="flex flex-wrap justify-between gap-x-4 border-t border-rule py-1">
+            <span>
+              {t.on} {t.who}
+              <span className="secondary">
+                {" "}
+                {t.count} {t.kind}
+              </span>
+            </span>
+            <span className="figure">
+              DU {tenths(t.du_low_quarter)} · CU {tenths(t.christiansen_cu)}
+            </span>
+            <button
+              type="button"
+              className="underline"
+              onClick={() =>
+                void remove({ kind: "uniformity_tests", key: t.key, name: `the test of ${t.on}` })
+              }
+            >
+              delete
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

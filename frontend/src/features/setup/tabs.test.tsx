@@ -84,6 +84,18 @@ const SETUP = {
   },
   outline: null,
   supplies: [],
+  uniformity: [
+    {
+      key: "u1",
+      on: "2026-04-02",
+      kind: "cans",
+      who: "Tomás",
+      count: 16,
+      du_low_quarter: 0.8447,
+      christiansen_cu: 0.907,
+      efficiency_fraction: 0.8447,
+    },
+  ],
 };
 
 const CURVES = {
@@ -269,6 +281,7 @@ describe("a block's set-up", () => {
     const { asked } = edit("uniformity");
     fireEvent.change(await screen.findByLabelText(/^Catches/), { target: { value: "22 25 wet" } });
     expect(screen.getByText("“wet” is no number")).toBeTruthy();
+    expect(screen.getByText("DU 84.5 % · CU 90.7 %")).toBeTruthy();
     fireEvent.change(screen.getByLabelText(/^Catches/), { target: { value: "22 25\n27;24,5" } });
     expect(await screen.findAllByText(/^88.0 %/)).toHaveLength(2);
     fireEvent.click(screen.getByRole("button", { name: "Store it and set the efficiency" }));

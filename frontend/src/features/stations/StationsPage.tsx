@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useUnits } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { FarmMap, type LonLat, type MapPoint } from "../../charts/FarmMap";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
@@ -18,6 +18,7 @@ export function StationsPage() {
   const stations = useStations();
   const units = useUnits();
   const navigate = useNavigate();
+  const first = useFarm().blocks[0]?.key ?? "";
   const [making, setMaking] = useState(false);
   if (stations.isPending) return <p className="secondary py-6">Opening …</p>;
   if (stations.isError) return <p className="py-6">{stations.error.message}</p>;
@@ -39,6 +40,17 @@ export function StationsPage() {
             New station
           </Button>
         </div>
+        <p className="flex flex-wrap gap-x-5">
+          <Link className="underline" to={`/stations/plan/${first}`}>
+            what to measure
+          </Link>
+          <Link className="underline" to={`/stations/siting/${first}`}>
+            where to put it
+          </Link>
+          <Link className="underline" to="/bench">
+            sensors in stock
+          </Link>
+        </p>
         {data.stations.length === 0 && <Teach />}
         <ul className="mt-3">
           {data.stations.map((s) => (
