@@ -197,7 +197,10 @@ def test_a_furrow_block_is_advised_set_by_set(client: FlaskClient, farm: Setting
 
     path = logger_file(days=10, start=0.25, use=0.006)
     columns = [PlanColumn(column=f"one-{d}", sensor=f"one/a/{d}", unit=None) for d in (10, 30, 50)]
-    assert run_import(path, path.name, ImportPlan(time_zone="UTC+02:00", date_order="ymd", columns=columns)).status == "done"
+    assert (
+        run_import(path, path.name, ImportPlan(time_zone="UTC+02:00", date_order="ymd", columns=columns)).status
+        == "done"
+    )
     furrows = {"inflow_l_s": 1.5, "count": 20, "spacing_m": 1.5, "length_m": 400, "tailwater_fraction": 0.2}
     apply(
         client,
