@@ -78,13 +78,15 @@ class Block:
 class SensorReadings:
     """Raw readings of a sensor: the latest (median of its last hours) with its instant [s, UTC], and dawn values.
 
-    ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit.
+    ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit. ``fault`` says
+    why the latest reading is not to be used, when it is not.
     """
 
     latest_at: float | None = None
     latest_raw: float | None = None
     dawn_days: NDArray[np.int64] = field(default_factory=lambda: NO_DAYS)
     dawn_raw: NDArray[np.float64] = field(default_factory=lambda: NO_VALUES)
+    fault: str | None = None
 
 
 @dataclass(frozen=True)

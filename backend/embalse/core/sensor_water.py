@@ -27,6 +27,8 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     """
     if readings.latest_at is None or readings.latest_raw is None:
         return LayerReading(None, why_missing="no readings yet")
+    if readings.fault is not None:
+        return LayerReading(None, why_missing=readings.fault)
     age_h = (now - readings.latest_at) / 3600
     if age_h > STALE_AFTER_H:
         return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days")

@@ -15,14 +15,19 @@ Series = tuple[NDArray[np.int64], NDArray[np.float64]]
 
 def theta_series(sensor: Sensor, series: Series) -> NDArray[np.float64]:
     """Water content [m³/m³] of a raw series, shape (n,); NaN where uncalibrated or not possible in soil."""
+    theta, _ = calibrated(sensor, series)
+    return np.where((theta >= 0) & (theta <= HIGHEST_THETA), theta, np.nan)
+
+
+def calibrated(sensor: Sensor, series: Series) -> tuple[NDArray[np.float64], bool]:
+    """A raw series as water content [m³/m³] with what is impossible left in, and whether all of it is calibrated."""
     ts, raw = series
     theta = np.full(len(raw), np.nan)
-    starts = sorted({float("-inf"), *(c.valid_from for c in sensor.calibrations)})
-    for start in starts:
+    for start in sorted({float("-inf"), *(c.valid_from for c in sensor.calibrations)}):
         found = calibration_at(sensor.calibrations, sensor.raw_unit, start)
         where = ts >= start
         theta[where] = np.nan if found is None else found.intercept + found.slope * raw[where]
-    return np.where((theta >= 0) & (theta <= HIGHEST_THETA), theta, np.nan)
+    return theta, bool(len(raw)) and not np.isnan(theta).any()
 
 
 def common_times(series: Mapping[str, Series], step_s: int = 3600) -> NDArray[np.int64]:

@@ -11,10 +11,11 @@ from embalse.core.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.dry_down import WINDOW_DAYS
 from embalse.core.projection import storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
+from embalse.core.trust import KEPT_OUT
 from embalse.core.units import volume_m3
 from embalse.core.what_if import what_if
 from embalse.core.working import Line
-from embalse.services import clock, times
+from embalse.services import clock, times, trust
 from embalse.services.blocks import core_blocks
 from embalse.services.content import (
     AdvisedSetOut,
@@ -28,11 +29,14 @@ from embalse.services.content import (
     WhatIfContent,
 )
 from embalse.store import farm as farm_store
+from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRow, FarmRows, SetRow
 
 MINUTES_STEP = 5
 WETTING_RAIN_MM = 2.0
+LASTING = KEPT_OUT - {"spike", "step"}
+LASTING_S = 2 * 86400
 
 
 def round_content(
@@ -93,7 +97,7 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
     latest = readings_store.latest(only, now)
     dawns = readings_store.dawns(only, last_dawn - WINDOW_DAYS, last_dawn)
-    readings = _sensor_readings(rows, latest, dawns)
+    readings = _sensor_readings(rows, (latest, dawns), _faults_now(latest, now, zone))
     first = times.instant_of(last_dawn - WINDOW_DAYS - 1, 0, zone)
     sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
     wet = _wet_days(zone, sets, last_dawn)
@@ -105,17 +109,32 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     return [analyse(b, readings, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
 
 
+def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, str]:
+    """Why the latest reading of a sensor is not used, by sensor; a spike does not move the median it stands in."""
+    newest = max((at for at, _ in latest.values()), default=now)
+    found = {}
+    for sensor_id, rows in fault_store.lasting(now, newest - LASTING_S).items():
+        at = latest.get(sensor_id, (None, 0.0))[0]
+        for row in rows:
+            if at is not None and row.fault in LASTING and row.start_at <= at <= row.end_at:
+                since = times.local(row.start_at, zone)
+                found[sensor_id] = trust.fault_words(row.fault, row.reason, f"{since.day} {since:%b}")
+    return found
+
+
 def _sensor_readings(
     rows: FarmRows,
-    latest: Mapping[int, tuple[int, float]],
-    dawns: Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]],
+    stored: tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]],
+    not_used: Mapping[int, str],
 ) -> dict[str, SensorReadings]:
+    latest, dawns = stored
     found = {}
     for sensors in rows.sensors.values():
         for sensor in sensors:
             if sensor.id in latest:
                 at, raw = latest[sensor.id]
-                found[sensor.ref] = SensorReadings(at, raw, *dawns.get(sensor.id, (NO_DAYS, NO_VALUES)))
+                days, values = dawns.get(sensor.id, (NO_DAYS, NO_VALUES))
+                found[sensor.ref] = SensorReadings(at, raw, days, values, not_used.get(sensor.id))
     return found
 
 

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from embalse.core.delivery import PARTLY_WETTING
-from embalse.services import readings, times
+from embalse.services import readings, times, trust
 from embalse.services.apply_records import RecordsApplying
 from embalse.services.applying import ApplyReport, Refused, given, put_calibration
 from embalse.services.farm_document import DocumentErrors, FarmDocument, PathError
@@ -39,6 +39,7 @@ class _Applying:
         self.document = document
         self.report = report
         self.time_zone = ""
+        self.to_check: set[int] = set()
 
     def run(self) -> None:
         self._farm()
@@ -53,7 +54,8 @@ class _Applying:
         for name, parts, step in steps:
             for index, part in enumerate(parts):
                 step(f"{name}[{index}]", part)
-        RecordsApplying(self.document, self.report, self.time_zone).run()
+        self.to_check |= RecordsApplying(self.document, self.report, self.time_zone).run()
+        trust.recheck(self.to_check)
 
     def _farm(self) -> None:
         known = store.farm()
@@ -158,7 +160,9 @@ class _Applying:
         sensor_id, outcome = store.put("sensor", where, values)
         self.report.note("sensors", outcome)
         for calibration in part.calibrations:
-            put_calibration(self.report, ("calibration", {"sensor_id": sensor_id}), calibration, self.time_zone)
+            target = ("calibration", {"sensor_id": sensor_id})
+            if put_calibration(self.report, target, calibration, self.time_zone) != "unchanged":
+                self.to_check.add(sensor_id)
 
     def _set(self, path: str, part: Any) -> None:
         block_id = store.find_id("block", key=part.block)

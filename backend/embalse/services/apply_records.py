@@ -18,9 +18,16 @@ class RecordsApplying:
         self.document = document
         self.report = report
         self.time_zone = time_zone
+        self.to_check: set[int] = set()
 
-    def run(self) -> None:
-        """Apply all of it; raises Refused with the path of what the stored farm does not allow."""
+    def run(self) -> set[int]:
+        """Apply all of it; returns sensors whose readings mean something else now.
+
+        Raises
+        ------
+        Refused
+            With the path of what the stored farm does not allow.
+        """
         for index, device in enumerate(self.document.devices):
             self._device(f"devices[{index}]", device)
         by_time = sorted(enumerate(self.document.placements), key=lambda p: times.epoch(p[1].since, self.time_zone))
@@ -32,6 +39,7 @@ class RecordsApplying:
         for photo in self.document.photos:
             new = record_store.put_photo(photo.key, photo.media_type, photo.content())
             self.report.note("photos", "created" if new else "unchanged")
+        return self.to_check
 
     def _device(self, path: str, part: DevicePart) -> None:
         existing = store.find_id("device", key=part.key)
@@ -42,7 +50,8 @@ class RecordsApplying:
         self.report.note("devices", outcome)
         for calibration in part.calibrations:
             target = ("device_calibration", {"device_id": device_id})
-            put_calibration(self.report, target, calibration, self.time_zone)
+            if put_calibration(self.report, target, calibration, self.time_zone) != "unchanged":
+                self.to_check |= {p.sensor_id for p in device_store.placements() if p.device_id == device_id}
 
     def _placement(self, path: str, part: PlacementPart) -> None:
         sensor_id = self._sensor_id(path, part.sensor)
@@ -58,6 +67,8 @@ class RecordsApplying:
             values.pop("until")
         _, outcome = store.put("placement", {"sensor_id": sensor_id, "since": since}, values)
         self.report.note("placements", outcome)
+        if outcome != "unchanged":
+            self.to_check.add(sensor_id)
 
     def _sensor_id(self, path: str, ref: str) -> int:
         found = next((s.id for s in store.sensors() if s.ref == ref), None)

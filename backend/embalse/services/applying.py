@@ -45,9 +45,10 @@ def given(part: BaseModel, *without: str) -> dict[str, Any]:
 
 def put_calibration(
     report: ApplyReport, target: tuple[str, dict[str, int]], part: CalibrationPart, time_zone: str
-) -> None:
-    """Store a dated calibration of a sensor or a device; ``target`` is the table and its owner."""
+) -> str:
+    """Store a dated calibration of a sensor or a device; ``target`` is the table and its owner; says the outcome."""
     table, owner = target
     start = times.epoch(datetime.combine(part.valid_from, time()), time_zone)
     _, outcome = store.put(table, {**owner, "valid_from": start}, part.model_dump(exclude={"valid_from"}))
     report.note("calibrations", outcome)
+    return outcome

@@ -19,12 +19,15 @@ from embalse.services import times
 from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, HorizonRow, SensorRow, StationRow, SystemRow
 
 
-def core_blocks(rows: FarmRows, now: int) -> list[Block]:
-    """The stored blocks as the core knows them, in stored order, as they stood at an instant [s, UTC]."""
-    return [_block(row, rows, now) for row in rows.blocks]
+def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Block]:
+    """The stored blocks as the core knows them, in stored order, as they stood at an instant [s, UTC].
+
+    Stations removed by then are left out unless ``with_removed`` is set.
+    """
+    return [_block(row, rows, now, with_removed) for row in rows.blocks]
 
 
-def _block(row: BlockRow, rows: FarmRows, now: int) -> Block:
+def _block(row: BlockRow, rows: FarmRows, now: int, with_removed: bool) -> Block:
     roots, roots_source = _roots(row)
     system_row = rows.systems.get(row.system_id) if row.system_id is not None else None
     return Block(
@@ -37,7 +40,7 @@ def _block(row: BlockRow, rows: FarmRows, now: int) -> Block:
         allowable=_allowable(row),
         limits=SetLimits(row.wetted_fraction, row.min_set_mm, row.max_set_mm),
         system=_system(system_row) if system_row else None,
-        stations=tuple(_stations(row, rows, now)),
+        stations=tuple(_stations(row, rows, now, with_removed)),
         sources=_sources(row, system_row),
         supply=_supply(row, rows),
     )
@@ -48,7 +51,7 @@ def _supply(row: BlockRow, rows: FarmRows) -> Supply | None:
     return None if found is None else Supply(found.name, found.flow_m3_h, found.hours_per_day)
 
 
-def _stations(row: BlockRow, rows: FarmRows, now: int) -> Sequence[Station]:
+def _stations(row: BlockRow, rows: FarmRows, now: int, with_removed: bool) -> Sequence[Station]:
     return [
         Station(
             key=station.key,
@@ -58,7 +61,7 @@ def _stations(row: BlockRow, rows: FarmRows, now: int) -> Sequence[Station]:
             settle_days=station.settle_days,
         )
         for station in rows.stations.get(row.id, [])
-        if station.removed_at is None or station.removed_at > now
+        if with_removed or station.removed_at is None or station.removed_at > now
     ]
 
 

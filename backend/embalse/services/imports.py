@@ -7,7 +7,7 @@ from pathlib import Path
 
 from embalse.ingest.layout import Inspection, inspect_file
 from embalse.ingest.reader import Batch, FileFormat, Refusal, Target, read_batches
-from embalse.services import clock, readings, times
+from embalse.services import clock, times, trust
 from embalse.services.import_plan import ImportPlan, file_digest, file_format, targets
 from embalse.store import imports as store
 from embalse.store import readings as readings_store
@@ -119,7 +119,7 @@ def run_import(
                     store.set_raw_unit(sensor_id, unit)
                     report.notes.append(f"unit of {run.names[sensor_id]} set to {unit}, as the file has it")
                 run.read(path, form, latest)
-                run.finish(farm.time_zone)
+                run.finish()
             report.status = "done"
         except _NothingStored as stopped:
             report.status, report.message = "refused", str(stopped)
@@ -174,8 +174,8 @@ class _Run:
                 del self.maybe_fraction[sensor_id]
 
     def _widen_span(self, batch: Batch) -> None:
-        low = min(r[1] for r in batch.readings)
-        high = max(r[1] for r in batch.readings)
+        instants = [r[1] for r in batch.readings]
+        low, high = min(instants), max(instants)
         report = self.report
         report.first_at = low if report.first_at is None else min(low, report.first_at)
         report.last_at = high if report.last_at is None else max(high, report.last_at)
@@ -198,7 +198,7 @@ class _Run:
         room = store.KEPT_REFUSALS - len(self.report.refusals)
         self.report.refusals.extend(refusals[: max(0, room)])
 
-    def finish(self, zone: str) -> None:
+    def finish(self) -> None:
         report = self.report
         for sensor_id, count in self.maybe_fraction.items():
             if count >= FRACTION_CHECK_LEAST:
@@ -213,8 +213,7 @@ class _Run:
         if report.out_of_order:
             report.notes.append(f"{report.out_of_order} rows were not in the order of time; they were read as they are")
         if report.first_at is not None and report.last_at is not None and report.readings_new:
-            for target in self.targets:
-                readings.update_dawns(target.sensor_id, report.first_at, report.last_at, zone)
+            trust.check_new([t.sensor_id for t in self.targets], report.first_at, report.last_at)
 
 
 def report_values(report: ImportReport) -> dict[str, object]:

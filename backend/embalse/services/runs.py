@@ -19,10 +19,11 @@ from embalse.core.procedures import (
     procedures,
     run_state,
 )
-from embalse.services import clock, readings, times
+from embalse.services import clock, times, trust
 from embalse.services.parts.records import ChannelCheckPart, ProcedureRunPart
 from embalse.services.stations import station_rows
 from embalse.store import farm as store
+from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 from embalse.store.database import transaction
@@ -305,7 +306,6 @@ def make_swaps(key: str, with_readings: bool = True) -> ChannelCheckContent:
     content = channel_check_content(key)
     if not content.swaps:
         raise Conflict("check", "this check found nothing to swap")
-    farm = clock.the_farm()
     rows, _, station = station_rows(content.station)
     sensors = {s.key: s for s in rows.sensors.get(station.id, [])}
     with transaction():
@@ -315,7 +315,8 @@ def make_swaps(key: str, with_readings: bool = True) -> ChannelCheckContent:
             store.put("sensor", {"id": second.id}, {"channel": first.channel})
             if with_readings:
                 readings_store.exchange(first.id, second.id, station.installed_at or 0)
-                readings.remake_dawns([first.id, second.id], farm.time_zone)
+                trust.recheck([first.id, second.id])
+                fault_store.forget_suspicions(station.id)
         body = json.loads(record_store.record("channel_checks", key).body)
         body |= {"swapped": True, "channels": body["channels"] or {k: s.channel for k, s in sensors.items()}}
         store.put("record", {"kind": "channel_checks", "key": key}, {"body": body})

@@ -299,6 +299,43 @@ class Dawn(Table):
         without_rowid = True
 
 
+class FaultFound(Table):
+    """A fault in a sensor's readings."""
+
+    id = AutoField()
+    sensor = ForeignKeyField(Sensor, backref="faults", on_delete="CASCADE")
+    fault = TextField()
+    start_at = IntegerField()
+    end_at = IntegerField()
+    known_at = IntegerField()
+    readings = IntegerField()
+    reason = TextField()
+    verdict = TextField(default="")
+    note = TextField(default="")
+    who = TextField(default="")
+    decided_at = IntegerField(null=True)
+
+    class Meta:
+        table_name = "fault"
+
+
+class Suspicion(Table):
+    """Two depths of a station suspected to be wired the wrong way round."""
+
+    id = AutoField()
+    station = ForeignKeyField(Station, backref="suspicions", on_delete="CASCADE")
+    upper = TextField()
+    lower = TextField()
+    against = IntegerField()
+    wettings = IntegerField()
+    words = TextField()
+    last_at = IntegerField()
+    verdict = TextField(default="")
+    note = TextField(default="")
+    who = TextField(default="")
+    decided_at = IntegerField(null=True)
+
+
 class SetLog(Table):
     """An irrigation that was applied."""
 

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from itertools import pairwise
+from itertools import chain, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,8 +43,9 @@ def between(sensor_id: int, start: int, end: int) -> tuple[NDArray[np.int64], ND
     """Instants [s, UTC] and raw values of a sensor from ``start`` to ``end``, both included."""
     sql = "SELECT ts, raw FROM reading WHERE sensor_id = ? AND ts BETWEEN ? AND ? ORDER BY ts"
     rows = database.execute_sql(sql, (sensor_id, start, end))
-    table = np.fromiter(rows, dtype=[("ts", np.int64), ("raw", np.float64)])
-    return table["ts"], table["raw"]
+    # one flat run of floats is read twice as fast as a row at a time; instants are whole and far below 2^53
+    flat = np.fromiter(chain.from_iterable(rows), dtype=np.float64)
+    return flat[0::2].astype(np.int64), np.ascontiguousarray(flat[1::2])
 
 
 def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
@@ -113,6 +114,12 @@ def replace_dawns(rows: Iterable[tuple[int, int, float, int]]) -> None:
     """Write dawn values: sensor id, day number, raw median, count."""
     sql = "INSERT OR REPLACE INTO dawn (sensor_id, day, raw, count) VALUES (?, ?, ?, ?)"
     database.connection().executemany(sql, rows)
+
+
+def forget_dawns(sensor_id: int, first_day: int, last_day: int) -> None:
+    """Forget a sensor's dawn values between two day numbers, both included, before they are made anew."""
+    sql = "DELETE FROM dawn WHERE sensor_id = ? AND day BETWEEN ? AND ?"
+    database.execute_sql(sql, (sensor_id, first_day, last_day))
 
 
 def clear_dawns() -> None:

@@ -183,6 +183,41 @@ class RecordRow:
 
 
 @dataclass(frozen=True)
+class FaultRow:
+    """A fault of a sensor [s, UTC]; ``verdict`` is empty until a person accepts or overrules it."""
+
+    id: int
+    sensor_id: int
+    fault: str
+    start_at: int
+    end_at: int
+    known_at: int
+    readings: int
+    reason: str
+    verdict: str
+    note: str
+    who: str
+    decided_at: int | None
+
+
+@dataclass(frozen=True)
+class SuspicionRow:
+    """Two depths suspected to be crossed; the last wetting that said so [s, UTC]."""
+
+    id: int
+    station_id: int
+    upper: str
+    lower: str
+    against: int
+    wettings: int
+    words: str
+    last_at: int
+    verdict: str
+    note: str
+    who: str
+
+
+@dataclass(frozen=True)
 class SetRow:
     """A set: block key, start and end [s, UTC], gross depth [mm]."""
 

@@ -29,7 +29,9 @@ def store(**lists: Any) -> None:
 
 def readings(sensor: int, value: float, days: int = 20, step: int = 3600) -> None:
     job, _ = ImportJob.get_or_create(file_name="t", sha256="", status="done", started_at=0)
-    rows = [(sensor, CLOCK - DAY * days + n * step, value, job.id) for n in range(days * DAY // step + 1)]
+    rows = [
+        (sensor, CLOCK - DAY * days + n * step, value + 1e-9 * (n % 7), job.id) for n in range(days * DAY // step + 1)
+    ]
     readings_store.insert_new(rows)
 
 
@@ -257,9 +259,9 @@ class TestChannelCheck:
         after = {s.key: s.channel for s in Sensor.select()}
         assert after == {"10": "one-10", "30": "one-50", "50": "one-30"}
         for key, value in (("10", 0.1), ("30", 0.5), ("50", 0.3)):
-            assert {r.value for r in Reading.select().where(Reading.sensor == sensor[key])} == {value}
+            assert {round(r.value, 6) for r in Reading.select().where(Reading.sensor == sensor[key])} == {value}
         for key, value in (("30", 0.5), ("50", 0.3)):
-            assert {d.value for d in Dawn.select().where(Dawn.sensor == sensor[key])} == {value}
+            assert {round(d.value, 6) for d in Dawn.select().where(Dawn.sensor == sensor[key])} == {value}
         again = runs.channel_check_content("c")
         assert again.swapped and again.swaps == [] and [t.agrees for t in again.touches] == [True, False, False]
         with pytest.raises(Conflict, match="nothing to swap"):
@@ -270,7 +272,7 @@ class TestChannelCheck:
         readings(sensor["30"], 0.3)
         self.check()
         runs.make_swaps("c", with_readings=False)
-        assert {r.value for r in Reading.select().where(Reading.sensor == sensor["30"])} == {0.3}
+        assert {round(r.value, 6) for r in Reading.select().where(Reading.sensor == sensor["30"])} == {0.3}
 
 
 class TestUndo:
