@@ -13,6 +13,7 @@ from embalse.api.imports import imports_api
 from embalse.api.schemas import ErrorOut
 from embalse.api.setup import setup_api
 from embalse.api.stations import stations_api
+from embalse.api.trust import trust_api
 from embalse.config import Settings, settings_from
 from embalse.store.database import database
 
@@ -35,7 +36,7 @@ def create_app(settings: Settings | None = None) -> OpenAPI:
     app.config["EMBALSE"] = chosen
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD
     app.register_error_handler(Exception, handle)
-    for blueprint in (farm_api, advice_api, imports_api, setup_api, stations_api):
+    for blueprint in (farm_api, advice_api, imports_api, setup_api, stations_api, trust_api):
         app.register_api(blueprint)
     app.add_url_rule("/openapi.json", "openapi_json", lambda: jsonify(app.api_doc))
     app.add_url_rule("/", "page", _page, defaults={"name": ""})

@@ -22,6 +22,7 @@ from embalse.services.farm_document import DocumentErrors, FarmDocument, parse_d
 from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
 from embalse.services.imports import ImportReport, run_import
 from embalse.services.parts.land import FarmPart
+from embalse.services.watch import faults_content
 from embalse.standins import demo
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
@@ -234,6 +235,26 @@ def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, as_js
         click.echo(f"{block.group.upper():<7}{block.name:<16}{_when(block):<36} {block.reason}")
         for note in block.not_trusted:
             click.echo(f"{'':<7}! {note}")
+
+
+@main.command()
+@click.argument("blocks", nargs=-1)
+@click.option("--days", default=60, show_default=True, help="How many days back.")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.pass_obj
+@complains
+def faults(settings: Settings, blocks: tuple[str, ...], days: int, as_json: bool) -> None:
+    """Print what is not believed: faults by sensor with times, class and reason, for all BLOCKS or those named."""
+    _open(settings)
+    content = faults_content(list(blocks) or None, days)
+    if as_json:
+        click.echo(content.model_dump_json(indent=2))
+        return
+    for fault in content.faults:
+        word = f" ({fault.verdict})" if fault.verdict else ""
+        click.echo(f"{fault.sensor:<24}{fault.start[:16]}  {fault.fault:<12}{fault.reason}{word}")
+    for suspicion in content.suspicions:
+        click.echo(f"{suspicion.station:<24}{'':<18}crossed?    {suspicion.words}")
 
 
 def _when(block: Any) -> str:

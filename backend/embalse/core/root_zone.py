@@ -4,6 +4,7 @@ import math
 import statistics
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from embalse.core.errors import CoreError, ProfileTooShallow, require
 from embalse.core.layers import Layer
@@ -121,11 +122,12 @@ def root_zone_marks(layers: Sequence[Layer], root_depth_cm: float) -> RootZoneMa
 
 @dataclass(frozen=True)
 class LayerReading:
-    """What is known of a layer: water content and its error [m³/m³], or None with the reason."""
+    """What is known of a layer: water content and its error [m³/m³], or None with the reason and its kind."""
 
     theta: float | None
     error_theta: float = 0.0
     why_missing: str = ""
+    kind: Literal["", "silent", "faulty"] = ""
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from embalse.core.analysis import BlockAnalysis
 from embalse.core.decision import Group
@@ -22,8 +23,48 @@ def _count(number: int) -> str:
     return _NUMBERS[number] if number < len(_NUMBERS) else str(number)
 
 
-def day_sentence(groups: Sequence[Group], cautioned: int) -> str:
+@dataclass(frozen=True)
+class VisitReason:
+    """Why a station or one of its sensors wants to be seen: severity 0 silent, 1 crossed wires, 2 a faulty sensor."""
+
+    station: str
+    sensor: str
+    why: str
+    severity: int
+    group: str
+
+
+def visit_reasons(analyses: Sequence[BlockAnalysis]) -> list[VisitReason]:
+    """Stations that fell silent and sensors whose latest reading is not used, from the analyses of blocks (no unit)."""
+    found = []
+    for analysis in analyses:
+        for one in analysis.stations:
+            station = f"{analysis.block.key}/{one.station.key}"
+            pairs = list(zip(one.station.sensors, one.readings, strict=True))
+            if pairs and all(reading.kind == "silent" for _, reading in pairs):
+                found.append(VisitReason(station, "", pairs[0][1].why_missing, 0, analysis.advice.group))
+                continue
+            found += [
+                VisitReason(station, s.key, f"{s.depth_cm:g} cm: {reading.why_missing}", 2, analysis.advice.group)
+                for s, reading in pairs
+                if reading.kind
+            ]
+    return found
+
+
+def visit_order(reasons: Sequence[VisitReason]) -> list[VisitReason]:
+    """Reasons in the order to walk them: blocks without advice and those to act on first, then by severity (no unit).
+
+    A block without advice comes first because nothing is known of it until someone goes there.
+    """
+    groups = ("none", *GROUP_ORDER)
+    return sorted(reasons, key=lambda r: (groups.index(r.group), r.severity, r.station, r.sensor))
+
+
+def day_sentence(groups: Sequence[Group], cautioned: int, to_see: int = 0) -> str:
     """The day in words, from the group of every block and how many blocks carry a caution (counts, no unit).
+
+    ``to_see`` is how many sensors or stations want to be seen.
 
     Examples
     --------
@@ -38,6 +79,8 @@ def day_sentence(groups: Sequence[Group], cautioned: int) -> str:
         parts.append(f"Leave {_count(leave).lower()}.")
     if none:
         parts.append(f"{_count(none)} without advice.")
-    if cautioned:
+    if to_see:
+        parts.append(f"{_count(to_see)} station{'s' if to_see > 1 else ''} to go and see.")
+    elif cautioned:
         parts.append(f"Check {_count(cautioned).lower()} before you trust {'it' if cautioned == 1 else 'them'}.")
     return " ".join(parts)

@@ -28,17 +28,17 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     if readings.latest_at is None or readings.latest_raw is None:
         return LayerReading(None, why_missing="no readings yet")
     if readings.fault is not None:
-        return LayerReading(None, why_missing=readings.fault)
+        return LayerReading(None, why_missing=readings.fault, kind="faulty")
     age_h = (now - readings.latest_at) / 3600
     if age_h > STALE_AFTER_H:
-        return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days")
+        return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days", kind="silent")
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
         return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
     theta = calibration.theta(readings.latest_raw)
     wrong = implausible_theta(theta)
     if wrong:
-        return LayerReading(None, why_missing=f"not used, {wrong}")
+        return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
     return LayerReading(theta, calibration.error_theta)
 
 

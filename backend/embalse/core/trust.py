@@ -99,8 +99,9 @@ def faults(ts: Times, values: Floats, limits: TrustLimits, tension: bool = False
     for fault in found:
         if fault.fault != "gap":
             taken |= (ts >= fault.start_at) & (ts <= fault.end_at)
-    found += _spikes(ts, np.where(taken, np.nan, values), limits)
-    found += _drops(ts, np.where(taken, np.nan, values), limits)
+    rest = np.where(taken, np.nan, values)
+    spikes = _spikes(ts, rest, limits)
+    found += spikes + _drops(ts, without_faults(ts, rest, spikes), limits)
     known = [replace(f, known_at=f.start_at + round(HOUR * _found_after_h(f.fault, limits))) for f in found]
     return sorted(known, key=lambda f: (f.start_at, f.fault))
 
@@ -175,7 +176,7 @@ def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         return []
     index = np.flatnonzero(candidates)
     chosen = windows[index]
-    enough = np.isfinite(chosen).sum(axis=1) >= HALF_WINDOW + 2
+    enough = (np.isfinite(chosen).sum(axis=1) >= HALF_WINDOW + 2) & _without_gap(ts)[index]
     index, chosen = index[enough], chosen[enough]
     median = np.nanmedian(chosen, axis=1)
     mad = np.nanmedian(np.abs(chosen - median[:, None]), axis=1)
@@ -189,6 +190,15 @@ def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         return f"{values[a]:.3g} where its neighbours stand at {medians[a]:.3g}"
 
     return [f for f in _from_runs("spike", ts, mask, reason) if f.readings <= HALF_WINDOW]
+
+
+def _without_gap(ts: Times) -> NDArray[np.bool_]:
+    """Readings whose window of seven spans no more than twice the usual time."""
+    usual = float(np.median(np.diff(ts))) * 2 * HALF_WINDOW
+    last = len(ts) - 1
+    places = np.arange(len(ts))
+    spans = ts[np.minimum(places + HALF_WINDOW, last)] - ts[np.maximum(places - HALF_WINDOW, 0)]
+    return np.asarray(spans <= 2 * usual)
 
 
 def _may_be_spikes(values: Floats, limits: TrustLimits) -> NDArray[np.bool_]:

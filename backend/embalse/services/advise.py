@@ -28,6 +28,7 @@ from embalse.services.content import (
     SourceOut,
     WhatIfContent,
 )
+from embalse.services.watch import visit_list
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
@@ -61,12 +62,14 @@ def round_content(
     ordered = sorted(analyses, key=urgency)
     blocks = [block_advice(a, by_key[a.block.key], (farm, rows, now), with_working) for a in ordered]
     cautioned = sum(bool(b.not_trusted) for b in blocks)
+    to_see = visit_list(analyses, rows, now)
     return RoundContent(
         farm=farm.name,
         time_zone=farm.time_zone,
         as_of=times.iso(now, farm.time_zone) or "",
-        sentence=day_sentence([b.group for b in blocks], cautioned),
+        sentence=day_sentence([b.group for b in blocks], cautioned, len({v.station for v in to_see})),
         blocks=blocks,
+        to_see=to_see,
     )
 
 

@@ -7,10 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.analysis import BlockAnalysis, StationAnalysis
+from embalse.core.block import Sensor
 from embalse.core.calibration import calibration_at, calibration_source
 from embalse.core.layers import Layer
 from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan
-from embalse.core.traces import Series, common_times, on_times, storage_series, theta_series
+from embalse.core.traces import Series, calibrated, common_times, on_times, storage_series, theta_series
 from embalse.services import clock, times
 from embalse.services.advise import analyse_blocks, block_advice
 from embalse.services.blocks import core_blocks
@@ -24,7 +25,9 @@ from embalse.services.content import (
     StationOut,
     TraceOut,
 )
+from embalse.services.watch import FaultOut, fault_out
 from embalse.store import farm as farm_store
+from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
 from embalse.store.rows import FarmRows
 
@@ -45,8 +48,9 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     analysis = analyse_blocks(farm, rows, core_blocks(rows, now), now)[0]
     start = now - 86400 * days
     series = _series(rows, start, now)
+    faults = _faults(rows, start, now, farm.time_zone)
     axis = common_times(series)
-    stations = [_station(s, series, axis, analysis) for s in analysis.stations]
+    stations = [_station(s, (series, faults), axis, analysis) for s in analysis.stations]
     first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
     rain = readings_store.rain(first_day, last_day)
     wait = _projection_days(analysis)
@@ -72,6 +76,31 @@ def _series(rows: FarmRows, start: int, end: int) -> dict[str, Series]:
     return {s.ref: readings_store.between(s.id, start, end) for s in sensors}
 
 
+def _faults(rows: FarmRows, start: int, end: int, zone: str) -> dict[str, list[FaultOut]]:
+    sensors = [s for group in rows.sensors.values() for s in group]
+    return {s.ref: [fault_out(f, s, zone) for f in fault_store.of_sensor(s.id, start, end)] for s in sensors}
+
+
+def _believed(sensor: Sensor, series: Series, faults: list[FaultOut]) -> NDArray[np.float64]:
+    """Water content of a sensor with the readings of faults taken out."""
+    theta = theta_series(sensor, series)
+    for fault in faults:
+        if fault.kept_out:
+            theta[(series[0] >= fault.start_at) & (series[0] <= fault.end_at)] = np.nan
+    return theta
+
+
+def _flagged(sensor: Sensor, series: Series, faults: list[FaultOut]) -> list[tuple[int, float]]:
+    """Readings that are drawn but not used: instant [s, UTC] and water content [m³/m³]."""
+    theta, _ = calibrated(sensor, series)
+    out = np.zeros(len(theta), dtype=bool)
+    for fault in faults:
+        if fault.kept_out:
+            out |= (series[0] >= fault.start_at) & (series[0] <= fault.end_at)
+    pairs = zip(series[0][out].tolist(), theta[out].tolist(), strict=True)
+    return [(at, round(value, 4)) for at, value in pairs if math.isfinite(value)]
+
+
 def _projection_days(analysis: BlockAnalysis) -> float | None:
     if analysis.use is None or analysis.advice.days is None:
         return None
@@ -88,10 +117,14 @@ def _fan(analysis: BlockAnalysis, now: int) -> list[FanPoint]:
 
 
 def _station(
-    analysis: StationAnalysis, series: Mapping[str, Series], axis: NDArray[np.int64], block: BlockAnalysis
+    analysis: StationAnalysis,
+    stored: tuple[Mapping[str, Series], Mapping[str, list[FaultOut]]],
+    axis: NDArray[np.int64],
+    block: BlockAnalysis,
 ) -> StationOut:
+    series, faults = stored
     sensors = analysis.station.sensors
-    thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key])) for s in sensors]
+    thetas = [on_times(axis, series[s.key], _believed(s, series[s.key], faults[s.key])) for s in sensors]
     layers = analysis.layers
     storage = storage_series(layers, thetas) if layers else np.full(len(axis), np.nan)
     return StationOut.model_construct(
@@ -108,6 +141,8 @@ def _station(
                 theta_refill=layer.theta_refill,
                 theta_wilting=layer.theta_wilting,
                 theta=_listed(theta, 4),
+                flagged=[[at, value] for at, value in _flagged(sensor, series[sensor.key], faults[sensor.key])],
+                faults=[f"{f.fault}: {f.reason}" for f in faults[sensor.key] if f.kept_out][-5:],
             )
             for sensor, layer, theta in zip(sensors, layers, thetas, strict=False)
         ],

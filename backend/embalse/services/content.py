@@ -106,6 +106,15 @@ class BlockAdvice(Content):
     working: list[LineOut]
 
 
+class VisitLine(Content):
+    """A station or sensor to go and see, and why."""
+
+    station: str
+    sensor: str
+    name: str
+    why: str
+
+
 class RoundContent(Content):
     """All blocks, most urgent first, at a farm-local moment."""
 
@@ -114,6 +123,7 @@ class RoundContent(Content):
     as_of: str
     sentence: str
     blocks: list[BlockAdvice]
+    to_see: list[VisitLine]
 
 
 class LayerOut(Content):
@@ -148,6 +158,8 @@ class TraceOut(Content):
     theta_refill: float
     theta_wilting: float
     theta: list[float | None]
+    flagged: list[list[float]] = Field(description="readings drawn but not used: instant and water content")
+    faults: list[str]
 
 
 class StationOut(Content):

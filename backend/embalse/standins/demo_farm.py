@@ -1,7 +1,7 @@
 """The demonstration farm: an invented place, its blocks, and a season simulated from a seed."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
@@ -85,6 +85,7 @@ class StationStory:
     faults: SensorFaults = field(default_factory=SensorFaults)
     gap: tuple[date, date] | None = None
     installed: date = date(2026, 2, 20)
+    stuck: tuple[float, date] | None = None
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,8 @@ BLOCKS: tuple[BlockStory, ...] = (
          "system": "norte-1", "supply": "pozo",
          "root_depth_cm": 90, "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.6, "min_set_mm": 8,
          "max_set_mm": 40},
-        (StationStory("a", "probe A", PROFILE), StationStory("b", "probe B", PROFILE, water_factor=0.995)),
+        (StationStory("a", "probe A", PROFILE),
+         StationStory("b", "probe B", PROFILE, water_factor=0.995, stuck=(50.0, date(2026, 7, 9)))),
         (0.3, 0.4, 0.45, 0.55, 0.7, 0.85, 0.9, 0.9, 0.8, 0.6, 0.4, 0.3),
         start_at=0.85, logger="semicolon",
     ),
@@ -308,4 +310,11 @@ class _Simulation:
         for number, station in enumerate(self.stations):
             for depth, truth in station.truth.items():
                 seed = SEED + 100 * number + int(depth)
-                station.sensed[depth] = sensed_theta(np.array(truth), station.story.faults, seed)
+                station.sensed[depth] = sensed_theta(np.array(truth), self._faults(station, depth), seed)
+
+    @staticmethod
+    def _faults(station: SimulatedStation, depth: float) -> SensorFaults:
+        story = station.story
+        if story.stuck is None or story.stuck[0] != depth:
+            return story.faults
+        return replace(story.faults, stuck_from=24 * (story.stuck[1] - START.date()).days)

@@ -209,6 +209,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every fault of the farm, and every pair of depths suspected to be crossed. */
+        get: operations["faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{id}/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept or overrule a fault. */
+        post: operations["decideFault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files": {
         parameters: {
             query?: never;
@@ -560,6 +594,40 @@ export interface paths {
         get: operations["station"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations/{block}/{station}/sensors/{sensor}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sensor's trace with its faults. */
+        get: operations["sensor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suspicions/{id}/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept or overrule a suspicion. */
+        post: operations["decideSuspicion"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1571,6 +1639,48 @@ export interface components {
             units?: "metric" | "us";
         };
         /**
+         * FaultOut
+         * @description A fault: what, from when to when, the numbers of its rule, and what a person decided.
+         */
+        FaultOut: {
+            /** End */
+            end: string;
+            /** End At */
+            end_at: number;
+            /** Fault */
+            fault: string;
+            /** Id */
+            id: number;
+            /** Kept Out */
+            kept_out: boolean;
+            /** Note */
+            note: string;
+            /** Readings */
+            readings: number;
+            /** Reason */
+            reason: string;
+            /** Sensor */
+            sensor: string;
+            /** Start */
+            start: string;
+            /** Start At */
+            start_at: number;
+            /** Verdict */
+            verdict: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * FaultsContent
+         * @description Faults and suspicions, by sensor and station.
+         */
+        FaultsContent: {
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Suspicions */
+            suspicions: components["schemas"]["SuspicionOut"][];
+        };
+        /**
          * FileOut
          * @description What the head of an uploaded file shows, and how it could be read.
          */
@@ -2452,6 +2562,8 @@ export interface components {
             sentence: string;
             /** Time Zone */
             time_zone: string;
+            /** To See */
+            to_see: components["schemas"]["VisitLine"][];
         };
         /**
          * RuleOut
@@ -2627,6 +2739,30 @@ export interface components {
             raw_unit: string;
             /** Ref */
             ref: string;
+        };
+        /**
+         * SensorPageContent
+         * @description A sensor's trace with its faults; values in ``unit``, flagged ones apart.
+         */
+        SensorPageContent: {
+            /** Depth Cm */
+            depth_cm: number;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Flagged */
+            flagged: number[][];
+            /** Name */
+            name: string;
+            /** Ref */
+            ref: string;
+            /** Suspicions */
+            suspicions: components["schemas"]["SuspicionOut"][];
+            /** Times */
+            times: number[];
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * SensorPart
@@ -3147,6 +3283,28 @@ export interface components {
             tariffs?: components["schemas"]["TariffPart"][];
         };
         /**
+         * SuspicionOut
+         * @description Two depths suspected to be wired the wrong way round.
+         */
+        SuspicionOut: {
+            /** Id */
+            id: number;
+            /** Lower */
+            lower: string;
+            /** Note */
+            note: string;
+            /** Station */
+            station: string;
+            /** Upper */
+            upper: string;
+            /** Verdict */
+            verdict: string;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * SwapIn
          * @description Making a swap; ``with_readings`` exchanges the readings stored so far too.
          */
@@ -3384,6 +3542,13 @@ export interface components {
         TraceOut: {
             /** Depth Cm */
             depth_cm: number;
+            /** Faults */
+            faults: string[];
+            /**
+             * Flagged
+             * @description readings drawn but not used: instant and water content
+             */
+            flagged: number[][];
             /** In Roots */
             in_roots: boolean;
             /** Sensor */
@@ -3519,6 +3684,41 @@ export interface components {
              * Format: binary
              */
             file: string;
+        };
+        /**
+         * VerdictIn
+         * @description Accepted: it is one; overruled: the readings are used all the same; empty: not decided.
+         */
+        VerdictIn: {
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "" | "accepted" | "overruled";
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * VisitLine
+         * @description A station or sensor to go and see, and why.
+         */
+        VisitLine: {
+            /** Name */
+            name: string;
+            /** Sensor */
+            sensor: string;
+            /** Station */
+            station: string;
+            /** Why */
+            why: string;
         };
         /**
          * VisitPart
@@ -4397,6 +4597,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    decideFault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsContent"];
                 };
             };
             /** @description Not Found */
@@ -5672,6 +6008,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StationSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    sensor: {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                block: string;
+                station: string;
+                sensor: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorPageContent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    decideSuspicion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsContent"];
                 };
             };
             /** @description Not Found */

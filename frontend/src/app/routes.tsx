@@ -60,6 +60,10 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: "stations/:block/:station/sensor/:sensor",
+        lazy: async () => ({ Component: (await import("../features/stations/SensorPage")).SensorPage }),
+      },
+      {
         path: "bench",
         lazy: async () => ({ Component: (await import("../features/bench/BenchPage")).BenchPage }),
       },

@@ -276,6 +276,9 @@ function Trace({ trace, times, x, top, hover, units }: TraceProps) {
         className={trace.in_roots ? "stroke-ink" : "stroke-ink-2"}
         strokeWidth={trace.in_roots ? 1.3 : 1}
       />
+      <path d={crosses(trace.flagged, times, x, y, top)} fill="none" className="stroke-ink" strokeWidth={0.9}>
+        <title>{`not used: ${trace.faults.join("; ")}`}</title>
+      </path>
       <text x={PLOT + 6} y={top + TRACE / 2 + 4} className="fill-ink text-[12px] font-bold">
         {show(trace.depth_cm, "soilDepth", units)}
         <tspan dx={7} className={`font-normal ${hover === null ? "fill-ink-2" : "fill-deep"}`}>
@@ -289,6 +292,25 @@ function Trace({ trace, times, x, top, hover, units }: TraceProps) {
       )}
     </g>
   );
+}
+
+/** Readings that are kept and not used, as small crosses, held within their trace's lane. */
+function crosses(
+  flagged: number[][],
+  times: number[],
+  x: Scale,
+  y: (theta: number) => number,
+  top: number,
+): string {
+  const first = times[0] ?? 0;
+  return flagged
+    .filter(([at = 0]) => at >= first)
+    .map(([at = 0, theta = 0]) => {
+      const cx = x(at);
+      const cy = Math.min(top + TRACE - 4, Math.max(top + 3, y(theta)));
+      return `M${cx - 2} ${cy - 2}l4 4M${cx - 2} ${cy + 2}l4 -4`;
+    })
+    .join("");
 }
 
 interface AxisProps {

@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
-import type { BlockAdvice } from "../../api/client";
+import { Link } from "react-router";
+import type { BlockAdvice, Schemas } from "../../api/client";
 import { useAsOf, useFarm } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
 import { GROUPS } from "../../ui/adviceText";
@@ -41,6 +42,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
           {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
         </div>
         {noReadings && <FirstSteps step={1} />}
+        <ToSee lines={round.data.to_see} />
         <div className="round-grid mt-2 hidden px-2 sm:grid">
           <span />
           <LevelLegend />
@@ -79,6 +81,34 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
       </div>
       <WorkingAside block={selected} asOf={asOf} />
     </div>
+  );
+}
+
+/** What to walk to, in this order. */
+function ToSee({ lines }: { lines: Schemas["VisitLine"][] }) {
+  if (lines.length === 0) return null;
+  return (
+    <section aria-label="Go and see" className="mt-2">
+      <h2 className="secondary font-bold">Go and see, in this order</h2>
+      <ol>
+        {lines.slice(0, 6).map((line) => (
+          <li key={`${line.station} ${line.sensor} ${line.why}`} className="border-t border-rule px-2 py-1">
+            <Link
+              className="font-bold hover:underline"
+              to={
+                line.sensor
+                  ? `/stations/${line.station}/sensor/${line.sensor.split("/")[2]}`
+                  : `/stations/${line.station}`
+              }
+            >
+              {line.name}
+            </Link>{" "}
+            <span className="secondary">{line.why}</span>
+          </li>
+        ))}
+      </ol>
+      {lines.length > 6 && <p className="secondary px-2">and {lines.length - 6} more on the Stations page</p>}
+    </section>
   );
 }
 

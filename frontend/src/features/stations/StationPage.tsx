@@ -158,7 +158,11 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
         <tbody>
           {sheet.sensors.map((s) => (
             <tr key={s.ref} className="border-t border-rule align-baseline">
-              <td className="py-1.5 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
+              <td className="py-1.5 font-bold">
+                <Link className="underline" to={`/stations/${sheet.line.ref}/sensor/${s.key}`}>
+                  {show(s.depth_cm, "soilDepth", units)}
+                </Link>
+              </td>
               <td>
                 {s.device ?? <span className="secondary">not in the register</span>}
                 {s.past_devices.length > 0 && (

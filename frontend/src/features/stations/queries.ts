@@ -1,10 +1,44 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
 
 export { useStations } from "../../app/places";
 export { useApply } from "../../app/records";
 
 export type Sheet = Schemas["StationSheet"];
+export type SensorContent = Schemas["SensorPageContent"];
+export type Fault = Schemas["FaultOut"];
+
+export function useSensor(block: string, station: string, sensor: string, days: number) {
+  return useQuery({
+    queryKey: ["sensor", block, station, sensor, days],
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/stations/{block}/{station}/sensors/{sensor}", {
+          params: { path: { block, station, sensor }, query: { days } },
+        }),
+      ),
+  });
+}
+
+interface Decision {
+  id: number;
+  verdict: "" | "accepted" | "overruled";
+  note: string;
+  who: string;
+}
+
+export function useDecide(kind: "faults" | "suspicions") {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ id, ...body }: Decision) => {
+      const params = { path: { id } };
+      if (kind === "faults") return unwrap(await api.POST("/api/faults/{id}/verdict", { params, body }));
+      return unwrap(await api.POST("/api/suspicions/{id}/verdict", { params, body }));
+    },
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
 
 export function useStation(block: string, station: string) {
   return useQuery({

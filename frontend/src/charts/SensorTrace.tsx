@@ -1,0 +1,113 @@
+import { scaleLinear, scaleUtc } from "d3-scale";
+import type { Schemas } from "../api/client";
+import { dayMonth } from "../lib/dates";
+
+type Content = Schemas["SensorPageContent"];
+const WIDTH = 1232;
+const HEIGHT = 240;
+const LEFT = 46;
+const BOTTOM = 26;
+const JOINED_S = 6 * 3600;
+
+/** A sensor's trace; what is not used stands beside it as small crosses, or dotted over a pale band where it lasts. */
+export function SensorTrace({ content }: { content: Content }) {
+  const { times, values, flagged } = content;
+  const first = times[0];
+  const last = times[times.length - 1];
+  if (first === undefined || last === undefined) return <p className="mt-3">No readings in this time.</p>;
+  const known = [...values.filter((v): v is number => v !== null), ...flagged.map((f) => f[1] ?? 0)];
+  const x = scaleUtc([first * 1000, last * 1000], [LEFT, WIDTH - 8]);
+  const y = scaleLinear([Math.min(...known), Math.max(...known)], [HEIGHT - BOTTOM, 10]).nice(5);
+  const bands = content.faults.filter((f) => f.kept_out && f.end_at - f.start_at > JOINED_S);
+  const inBand = ([at = 0]: number[]) => bands.some((f) => f.start_at <= at && at <= f.end_at);
+  const lasting = flagged.filter(inBand);
+  const alone = flagged.filter((point) => !inBand(point));
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="mt-3 block w-full"
+      role="img"
+      aria-label={`${times.length} readings in ${content.unit}, ${flagged.length} of them not used`}
+    >
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - 8} y1={y(tick)} y2={y(tick)} className="stroke-rule" />
+          <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
+            {tick}
+          </text>
+        </g>
+      ))}
+      <text x={4} y={12} className="fill-ink-2 text-[11px]">
+        {content.unit}
+      </text>
+      {x.ticks(8).map((tick) => (
+        <text
+          key={tick.getTime()}
+          x={x(tick)}
+          y={HEIGHT - 8}
+          textAnchor="middle"
+          className="fill-ink-2 text-[11px]"
+        >
+          {dayMonth(tick)}
+        </text>
+      ))}
+      {bands.map((f) => {
+        const from = x(Math.max(f.start_at, first) * 1000);
+        const to = x(Math.min(f.end_at, last) * 1000);
+        return (
+          <rect
+            key={f.id}
+            x={from}
+            width={Math.max(2, to - from)}
+            y={10}
+            height={HEIGHT - BOTTOM - 10}
+            className="fill-band"
+          />
+        );
+      })}
+      <path d={pathOf(times, values, x, y)} fill="none" className="stroke-deep" strokeWidth={1.4} />
+      <path
+        d={pathOf(
+          lasting.map(([at = 0]) => at),
+          lasting.map(([, value = 0]) => value),
+          x,
+          y,
+        )}
+        fill="none"
+        className="stroke-ink-2"
+        strokeWidth={1.2}
+        strokeDasharray="2 3"
+      />
+      <path
+        d={alone.map(([at = 0, value = 0]) => cross(x(at * 1000), y(value))).join("")}
+        fill="none"
+        className="stroke-ink"
+        strokeWidth={1}
+      />
+    </svg>
+  );
+}
+
+const cross = (x: number, y: number) => `M${x - 3} ${y - 3}l6 6M${x - 3} ${y + 3}l6 -6`;
+
+/** One line a run of readings; it breaks where a reading is missing or more than six hours away. */
+function pathOf(
+  times: number[],
+  values: (number | null)[],
+  x: (ms: number) => number,
+  y: (value: number) => number,
+): string {
+  let path = "";
+  let before: number | null = null;
+  times.forEach((at, i) => {
+    const value = values[i];
+    if (value === null || value === undefined) {
+      before = null;
+      return;
+    }
+    const joined = before !== null && at - before <= JOINED_S;
+    path += `${joined ? "L" : "M"}${x(at * 1000).toFixed(1)} ${y(value).toFixed(1)}`;
+    before = at;
+  });
+  return path;
+}

@@ -1,0 +1,75 @@
+import { useState } from "react";
+import { useWho } from "../../app/records";
+import { Button } from "../../ui/Button";
+import { Field } from "../../ui/Field";
+import { useDecide } from "./queries";
+
+interface JudgedProps {
+  kind: "faults" | "suspicions";
+  id: number;
+  title: string;
+  words: string;
+  verdict: string;
+  note: string;
+  /** A fault without readings, such as a gap: there is nothing to use or not. */
+  plain?: boolean;
+}
+
+/** A fault or a suspicion with what the rule says, and what a person says of it. */
+export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedProps) {
+  const decide = useDecide(kind);
+  const [who] = useWho();
+  const [typing, setTyping] = useState(false);
+  const [text, setText] = useState("");
+  const send = (next: "" | "accepted" | "overruled") => {
+    decide.mutate({ id, verdict: next, note: text, who });
+    setTyping(false);
+  };
+  const said = { overruled: "overruled", accepted: "accepted" }[verdict] ?? "";
+  return (
+    <li className="border-t border-rule py-2">
+      <p className="flex flex-wrap justify-between gap-x-4">
+        <b>{title}</b>
+        <span>
+          {said} <span className="secondary">{note}</span>
+        </span>
+      </p>
+      <p>{words}</p>
+      {!plain && !typing && (
+        <p className="flex gap-4">
+          {verdict !== "accepted" && (
+            <button type="button" className="underline" onClick={() => send("accepted")}>
+              it is one
+            </button>
+          )}
+          {verdict !== "overruled" && (
+            <button type="button" className="underline" onClick={() => setTyping(true)}>
+              overrule it
+            </button>
+          )}
+          {verdict !== "" && (
+            <button type="button" className="underline" onClick={() => send("")}>
+              leave it open
+            </button>
+          )}
+        </p>
+      )}
+      {typing && (
+        <div className="mt-1 flex flex-wrap items-end gap-3">
+          <Field
+            label="Why it is right"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            className="w-72"
+          />
+          <Button disabled={text.trim() === ""} onClick={() => send("overruled")}>
+            Use the readings
+          </Button>
+          <Button kind="quiet" onClick={() => setTyping(false)}>
+            leave it
+          </Button>
+        </div>
+      )}
+    </li>
+  );
+}

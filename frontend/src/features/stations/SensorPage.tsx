@@ -1,0 +1,87 @@
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { useUnits } from "../../app/farm";
+import { SensorTrace } from "../../charts/SensorTrace";
+import { clock, dayMonth, wall } from "../../lib/dates";
+import { show } from "../../lib/units";
+import { Judged } from "./Judged";
+import { type Fault, type SensorContent, useSensor } from "./queries";
+
+const SPANS = [14, 60, 150];
+
+/** One sensor: its trace with what is not believed, why, and what people say of it. */
+export function SensorPage() {
+  const { block = "", station = "", sensor = "" } = useParams();
+  const [days, setDays] = useState(60);
+  const units = useUnits();
+  const page = useSensor(block, station, sensor, days);
+  if (page.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (page.isError) return <p className="py-6">{page.error.message}</p>;
+  const { data } = page;
+  return (
+    <div className="py-1">
+      <p className="secondary">
+        <Link className="underline" to={`/stations/${block}/${station}`}>
+          {data.name}
+        </Link>
+      </p>
+      <div className="flex flex-wrap items-baseline justify-between gap-4">
+        <h1>Sensor at {show(data.depth_cm, "soilDepth", units)}</h1>
+        <div className="flex gap-4">
+          {SPANS.map((span) => (
+            <button
+              key={span}
+              type="button"
+              aria-pressed={span === days}
+              className={span === days ? "font-bold underline" : "text-ink-2"}
+              onClick={() => setDays(span)}
+            >
+              {span} days
+            </button>
+          ))}
+        </div>
+      </div>
+      <SensorTrace content={data} />
+      <h2 className="mt-4 text-[17px] font-bold">{sentence(data)}</h2>
+      <ul className="mt-1 max-w-4xl">
+        {data.suspicions.map((s) => (
+          <Judged
+            key={s.id}
+            kind="suspicions"
+            id={s.id}
+            title="crossed wires?"
+            words={s.words}
+            verdict={s.verdict}
+            note={[s.who, s.note].filter(Boolean).join(": ")}
+          />
+        ))}
+        {data.faults.map((f) => (
+          <Judged
+            key={f.id}
+            kind="faults"
+            id={f.id}
+            title={`${f.fault}, ${span(f)}`}
+            words={f.readings ? `${f.reason}; ${f.readings} reading${f.readings === 1 ? "" : "s"}` : f.reason}
+            verdict={f.verdict}
+            note={[f.who, f.note].filter(Boolean).join(": ")}
+            plain={f.readings === 0}
+          />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function sentence(data: SensorContent): string {
+  if (data.faults.length + data.suspicions.length === 0) return "Nothing to doubt";
+  const readings = data.faults.filter((f) => f.kept_out).reduce((sum, f) => sum + f.readings, 0);
+  if (readings === 0) return "Every reading is used";
+  return `${readings} reading${readings === 1 ? " is" : "s are"} kept and not used`;
+}
+
+function span(f: Fault): string {
+  const start = wall(f.start);
+  const end = wall(f.end);
+  if (f.start === f.end) return `${dayMonth(start)}, ${clock(start)}`;
+  return `${dayMonth(start)}, ${clock(start)} to ${dayMonth(end)}, ${clock(end)}`;
+}
