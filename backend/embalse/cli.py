@@ -21,11 +21,13 @@ from embalse.services.export import farm_document
 from embalse.services.farm_document import DocumentErrors, FarmDocument, parse_document
 from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
 from embalse.services.imports import ImportReport, run_import
+from embalse.services.keeping import Schedule, backup_now, copy_name
 from embalse.services.parts.land import FarmPart
 from embalse.services.watch import faults_content
 from embalse.standins import demo
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
+from embalse.store import keeping
 from embalse.store.database import open_database, transaction
 from embalse.store.errors import NotFound, StoreError
 
@@ -101,6 +103,8 @@ def serve(settings: Settings) -> None:
     _migrated(settings)
     with transaction():
         import_store.close_cut_jobs(times.now_utc())
+    if settings.backup_hours:
+        Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
     click.echo(f"Embalse is at http://{settings.host}:{settings.port}  (Ctrl+C stops it)")
     serve_forever(create_app(settings), host=settings.host, port=settings.port, threads=settings.threads, ident=None)
 
@@ -149,6 +153,46 @@ def export(settings: Settings, target: Path, photos: bool) -> None:
     else:
         target.write_text(text, encoding="utf-8")
         click.echo(f"Written: {target}")
+
+
+@main.command()
+@click.argument("target", required=False, type=click.Path(dir_okay=False, path_type=Path))
+@click.pass_obj
+@complains
+def backup(settings: Settings, target: Path | None) -> None:
+    """Copy the database to TARGET, or into the backup folder; readers and writers go on meanwhile."""
+    if target is not None:
+        made = keeping.backup(settings.database, target)
+    else:
+        made = backup_now(settings.database, settings.backups, settings.backups_kept)
+    click.echo(f"Copied to {made}")
+
+
+@main.command()
+@click.argument("file", required=False, type=click.Path(path_type=Path))
+@click.pass_obj
+@complains
+def check(settings: Settings, file: Path | None) -> None:
+    """Check the database, or a copy of it: integrity, rows that point nowhere, imports left open."""
+    report = keeping.check(file or settings.database)
+    rows = ", ".join(f"{count} {name}" for name, count in report.rows.items() if count)
+    click.echo(f"Schema {report.version}; {rows or 'empty'}.")
+    for trouble in report.troubles:
+        click.echo(trouble, err=True)
+    click.echo("Nothing wrong." if not report.troubles else f"{len(report.troubles)} wrong.")
+    sys.exit(1 if report.troubles else 0)
+
+
+@main.command()
+@click.argument("copy", type=click.Path(path_type=Path))
+@click.pass_obj
+@complains
+def restore(settings: Settings, copy: Path) -> None:
+    """Make the database what COPY is; what was there is kept as a copy of its own."""
+    aside = copy_name(settings.backups)
+    keeping.restore(copy, settings.database, aside)
+    _migrated(settings)
+    click.echo(f"Restored from {copy}." + (f" What was there is {aside}." if aside.exists() else ""))
 
 
 @main.command("import")

@@ -17,6 +17,8 @@ class Settings:
     host: str = "127.0.0.1"
     port: int = 8470
     threads: int = 6
+    backup_hours: int = 24
+    backups_kept: int = 14
     front_end: str = str(Path(__file__).resolve().parents[2] / "frontend" / "dist")
 
     @property
@@ -30,6 +32,11 @@ class Settings:
         return self.data_dir / "embalse.db"
 
     @property
+    def backups(self) -> Path:
+        """Folder of the copies."""
+        return self.data_dir / "backups"
+
+    @property
     def uploads(self) -> Path:
         """Folder that holds uploaded files until they are imported."""
         return self.data_dir / "uploads"
@@ -40,6 +47,8 @@ SETTING_HELP = {
     "host": "address to listen on; only loopback addresses are accepted until sign-in exists",
     "port": "port to listen on",
     "threads": "threads of the server",
+    "backup_hours": "hours between copies while the server runs; 0 for none",
+    "backups_kept": "how many copies are kept",
     "front_end": "folder of the built front end",
 }
 
