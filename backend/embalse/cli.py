@@ -15,7 +15,7 @@ from embalse.config import SETTING_HELP, Settings, settings_from
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.services import advise as advice_service
-from embalse.services import clock, times
+from embalse.services import clock, telemetry, times
 from embalse.services.apply import apply_document
 from embalse.services.export import farm_document
 from embalse.services.farm_document import DocumentErrors, FarmDocument, parse_document
@@ -25,6 +25,7 @@ from embalse.services.keeping import Schedule, backup_now, copy_name
 from embalse.services.parts.land import FarmPart
 from embalse.services.watch import faults_content
 from embalse.standins import demo
+from embalse.standins.logger import LoggerStandIn, dry_down_readings
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 from embalse.store import keeping
@@ -279,6 +280,74 @@ def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, as_js
         click.echo(f"{block.group.upper():<7}{block.name:<16}{_when(block):<36} {block.reason}")
         for note in block.not_trusted:
             click.echo(f"{'':<7}! {note}")
+
+
+@main.group()
+def gateway() -> None:
+    """Devices that send readings by themselves, and their tokens."""
+
+
+@gateway.command("add")
+@click.argument("key")
+@click.option("--name", default="", help="Name shown on the pages.")
+@click.option("--station", "stations", multiple=True, help="block/station it may send for; all if not given.")
+@click.pass_obj
+@complains
+def gateway_add(settings: Settings, key: str, name: str, stations: tuple[str, ...]) -> None:
+    """Make a gateway KEY and print its token, this once."""
+    _open(settings)
+    click.echo(telemetry.register(key, name, stations))
+
+
+@gateway.command("revoke")
+@click.argument("key")
+@click.pass_obj
+@complains
+def gateway_revoke(settings: Settings, key: str) -> None:
+    """Revoke the token of gateway KEY; what it sent stays."""
+    _open(settings)
+    telemetry.revoke(key)
+    click.echo(f"{key} can send no more.")
+
+
+@gateway.command("list")
+@click.pass_obj
+@complains
+def gateway_list(settings: Settings) -> None:
+    """Print the gateways with what they last said of themselves."""
+    _open(settings)
+    for one in telemetry.gateways():
+        state = "revoked" if one.revoked else f"last heard {one.last_seen[:16]}" if one.last_seen else "never heard"
+        battery = "" if one.battery_v is None else f", {one.battery_v:.2f} V{' LOW' if one.battery_low else ''}"
+        click.echo(f"{one.key:<20}{state}{battery}")
+
+
+@main.group()
+def standin() -> None:
+    """Simulated devices that speak to Embalse as real ones would."""
+
+
+@standin.command("logger")
+@click.option("--url", default="http://127.0.0.1:8470", show_default=True, help="Where the server is reached.")
+@click.option("--token", required=True, help="The gateway's token.")
+@click.option("--channel", "channels", multiple=True, required=True, help="Channels it sends, shallowest first.")
+@click.option("--hours", default=48, show_default=True, help="Hours of readings up to now.")
+@click.option("--unit", type=click.Choice(["m3/m3", "%"]), default="m3/m3", show_default=True)
+@click.option("--drop", default=0.2, show_default=True, help="Share of batches lost on the way and sent later.")
+@click.option("--repeat", default=0.1, show_default=True, help="Share of batches sent twice.")
+@click.option("--until", type=int, help="Epoch seconds of the last reading; this machine's clock if absent.")
+@complains
+def standin_logger(url: str, token: str, channels: tuple[str, ...], **options: Any) -> None:
+    """Post simulated readings over HTTP, with drop-outs and a backlog that is sent later."""
+    logger = LoggerStandIn(url, token, options["drop"], options["repeat"])
+    until = options["until"] if options["until"] is not None else times.now_utc()
+    sent = logger.send(dry_down_readings(channels, options["hours"], until, options["unit"]))
+    click.echo(
+        f"{sent.batches} batches sent, {sent.dropped} held back first, {sent.repeated} sent twice: "
+        f"{sent.new} readings new, {sent.known} known, {sent.refused} refused."
+    )
+    for refusal in sent.refusals[:5]:
+        click.echo(f"{refusal['channel']}: {refusal['reason']}", err=True)
 
 
 @main.command()

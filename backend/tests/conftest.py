@@ -135,3 +135,19 @@ def demo(demo_data: Path, tmp_path: Path) -> Iterator[Settings]:
     yield chosen
     if not database.is_closed():
         database.close()
+
+
+@pytest.fixture
+def served_url(farm: Settings) -> Iterator[str]:
+    """The small farm behind a real server on a free port."""
+    import threading
+
+    from waitress.server import create_server
+
+    from embalse.app import create_app
+
+    server = create_server(create_app(farm), host="127.0.0.1", port=0, threads=4)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.effective_port}"
+    server.close()

@@ -11,9 +11,9 @@ from embalse.api.schemas import ErrorOut
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
 from embalse.services.farm_document import DocumentErrors, PathError, path_errors
-from embalse.store.errors import Conflict, NotFound, StoreError
+from embalse.store.errors import Conflict, NotFound, StoreError, Unauthorized
 
-STATUS: dict[type[Exception], int] = {NotFound: 404, Conflict: 409}
+STATUS: dict[type[Exception], int] = {NotFound: 404, Conflict: 409, Unauthorized: 401}
 log = logging.getLogger("embalse")
 
 

@@ -25,7 +25,7 @@ def _count(number: int) -> str:
 
 @dataclass(frozen=True)
 class VisitReason:
-    """Why a station or one of its sensors wants to be seen: severity 0 silent, 1 crossed wires, 2 a faulty sensor."""
+    """Why a station or one of its sensors wants to be seen: severity 0 silent, 1 crossed, 2 faulty, 3 battery."""
 
     station: str
     sensor: str

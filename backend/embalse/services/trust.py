@@ -1,6 +1,6 @@
 """Trust kept up as readings arrive: faults found, dawn values without them, crossed depths suspected."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,11 +22,16 @@ SUSPICION_SPAN_S = 60 * 86400
 FIRST_S, LAST_S = 0, 2**40
 
 
-def check_new(sensor_ids: Iterable[int], start: int, end: int) -> None:
-    """Look at the readings of sensors that arrived in a span [s, UTC], and keep dawn values and suspicions up."""
+def check_new(
+    sensor_ids: Iterable[int], start: int, end: int, keys: Sequence[str] | None = None, suspect: bool = True
+) -> None:
+    """Look at the readings of sensors that arrived in a span [s, UTC], and keep dawn values and suspicions up.
+
+    ``keys`` are the blocks they belong to, where the caller knows them; ``suspect`` holds the order of wettings too.
+    """
     farm = clock.the_farm()
     wanted = set(sensor_ids)
-    rows = farm_store.farm_rows()
+    rows = farm_store.farm_rows(keys)
     for block_rows, station, sensors in _stations(rows):
         touched = [s for s in sensors if s.id in wanted]
         if not touched:
@@ -34,7 +39,8 @@ def check_new(sensor_ids: Iterable[int], start: int, end: int) -> None:
         cores = _core_sensors(rows, block_rows, station.key)
         for row in touched:
             _check_sensor(row, cores[row.ref], (start, end), farm.time_zone)
-        _suspect(station, sensors, cores)
+        if suspect:
+            _suspect(station, sensors, cores)
 
 
 def recheck(sensor_ids: Iterable[int]) -> None:

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from embalse.core.analysis import BlockAnalysis
 from embalse.core.calibration import calibration_at
+from embalse.core.practice import practice
 from embalse.core.round import VisitReason, visit_order, visit_reasons
 from embalse.core.trust import KEPT_OUT
 from embalse.services import clock, readings, times
@@ -16,6 +17,7 @@ from embalse.services.stations import station_rows
 from embalse.services.trust import held_against
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
+from embalse.store import gateways as gateway_store
 from embalse.store import readings as readings_store
 from embalse.store.database import transaction
 from embalse.store.errors import NotFound
@@ -90,6 +92,19 @@ def faults_content(keys: Sequence[str] | None = None, days: int = LONGEST_DAYS) 
     ]
     refs = {s.id: f"{b.key}/{s.key}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
     return FaultsContent(faults=found, suspicions=_suspicions(refs))
+
+
+def _low_batteries(groups: Mapping[str, str]) -> list[VisitReason]:
+    """Gateways whose battery is low, at the first station they send for."""
+    low = practice("battery_low_v")
+    found = []
+    for gateway in gateway_store.gateways():
+        stations = gateway_store.stations_of(gateway)
+        if gateway.revoked_at is None and gateway.battery_v is not None and gateway.battery_v < low and stations:
+            group = groups.get(stations[0].split("/")[0], "leave")
+            why = f"{gateway.name}: battery at {gateway.battery_v:.2f} V, change it below {low:g} V"
+            found.append(VisitReason(stations[0], "", why, 3, group))
+    return found
 
 
 def _suspicions(refs: Mapping[int, str]) -> list[SuspicionOut]:
@@ -178,6 +193,6 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
         for s in fault_store.suspicions()
         if s.station_id in refs and s.verdict != "overruled" and s.last_at <= now
     ]
-    return [
-        VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=r.why) for r in visit_order(reasons)
-    ]
+    reasons += _low_batteries(groups)
+    ordered = [r for r in visit_order(reasons) if r.station in names]
+    return [VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=r.why) for r in ordered]

@@ -11,6 +11,7 @@ from embalse.services.apply import apply_document
 from embalse.services.farm_document import parse_document
 from embalse.services.import_plan import signature
 from embalse.services.imports import run_import
+from embalse.standins.advance import make_gateways
 from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
 from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
 from embalse.standins.logger_files import column_name, write_logger_file
@@ -86,6 +87,7 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
             kept = plan.model_dump(mode="json")
             import_store.save_profile(f"{block.document['name']} logger", signature(inspect_file(path)), kept)
         say(f"Imported {path.name}: {report.readings_new} readings.")
+    make_gateways(folder)
 
 
 def farm_document(season: Season) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from embalse.core.marks import horizon_marks
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
-from embalse.core.simulate.weather import hourly_share, weather
+from embalse.core.simulate.weather import Weather, hourly_share, weather
 from embalse.services.parts.land import SoilPart
 
 SEED = 20260714
@@ -185,9 +185,23 @@ class Season:
     balance_error_mm: float
 
 
-def simulate(report: Callable[[str], None] = lambda _: None) -> Season:
-    """The season from 1 March to the demonstration's clock; the same every time."""
-    return _Simulation().run(report)
+def simulate(report: Callable[[str], None] = lambda _: None, until: datetime = END) -> Season:
+    """The season from 1 March to the demonstration's clock, or later; the same every time as far as it goes."""
+    return _Simulation().run(report, until)
+
+
+def _sky(first: date, days: int) -> Weather:
+    """Weather that does not change when the season is carried on: what comes after the clock has a seed of its own."""
+    fixed = (int((END - START) / timedelta(hours=1)) + 1 + UTC_SHIFT_H) // 24 + 2
+    months = np.array([(first + timedelta(days=d)).month for d in range(days)])
+    sky = weather(months[:fixed], SEED)
+    if days <= fixed:
+        return sky
+    later = [weather(months[day : day + 1], SEED + day) for day in range(fixed, days)]
+    return Weather(
+        np.concatenate([sky.eto_mm_d, *(w.eto_mm_d for w in later)]),
+        np.concatenate([sky.rain_mm, *(w.rain_mm for w in later)]),
+    )
 
 
 class _Simulation:
@@ -226,12 +240,11 @@ class _Simulation:
         taw = ((columns.full - columns.wilting) * share).sum(axis=1) * columns.thickness_mm
         return np.asarray(taw * np.array([s.block.document["allowable_depletion_fraction"] for s in self.stations]))
 
-    def run(self, report: Callable[[str], None]) -> Season:
-        hours = int((END - START) / timedelta(hours=1)) + 1
+    def run(self, report: Callable[[str], None], until: datetime) -> Season:
+        hours = int((until - START) / timedelta(hours=1)) + 1
         days = (hours + UTC_SHIFT_H) // 24 + 2
         first = (START + timedelta(hours=UTC_SHIFT_H)).date()
-        months = np.array([(first + timedelta(days=d)).month for d in range(days)])
-        sky = weather(months, SEED)
+        sky = _sky(first, days)
         start_mm, flows_mm = self.columns.storage_mm(), np.zeros(len(self.stations))
         depletion = np.zeros((hours, len(self.stations)))
         drained, runoff = np.zeros_like(depletion), np.zeros_like(depletion)

@@ -14,6 +14,10 @@ class NotFound(StoreError):
     """What was asked for is not stored."""
 
 
+class Unauthorized(StoreError):
+    """A token that is not known, or no longer."""
+
+
 class Conflict(StoreError):
     """What was sent contradicts what is stored."""
 

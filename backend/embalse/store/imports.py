@@ -15,6 +15,26 @@ def start_job(file_name: str, sha256: str, now: int) -> int:
     return int(models.ImportJob.create(file_name=file_name, sha256=sha256, status="running", started_at=now).id)
 
 
+def day_job(name: str, now: int) -> int:
+    """The job that a day's batches of one sender are kept under, made when it is the first; returns its id."""
+    row = models.ImportJob.get_or_none(file_name=name)
+    if row is not None:
+        return int(row.id)
+    created = models.ImportJob.create(file_name=name, sha256="", status="done", started_at=now, finished_at=now)
+    return int(created.id)
+
+
+def add_to_job(job_id: int, new: int, known: int, refused: int) -> None:
+    """Count a batch under its job."""
+    job = models.ImportJob
+    job.update(
+        rows_read=job.rows_read + new + known + refused,
+        readings_new=job.readings_new + new,
+        readings_known=job.readings_known + known,
+        refused=job.refused + refused,
+    ).where(job.id == job_id).execute()
+
+
 def finish_job(job_id: int, status: str, now: int, values: dict[str, Any]) -> None:
     """Close an import with its counts."""
     query = models.ImportJob.update(status=status, finished_at=now, **values)

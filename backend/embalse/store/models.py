@@ -222,6 +222,21 @@ class Record(Table):
     deleted_at = IntegerField(null=True)
 
 
+class Gateway(Table):
+    """A device that sends readings; its token is kept as a hash only."""
+
+    id = AutoField()
+    key = TextField(unique=True)
+    name = TextField()
+    token_hash = TextField(unique=True)
+    stations = JsonText(default=list)
+    created_at = IntegerField()
+    revoked_at = IntegerField(null=True)
+    last_seen_at = IntegerField(null=True)
+    battery_v = FloatField(null=True)
+    signal_dbm = FloatField(null=True)
+
+
 class Photo(Table):
     """A photo by the hash of its content."""
 

@@ -183,6 +183,21 @@ class RecordRow:
 
 
 @dataclass(frozen=True)
+class GatewayRow:
+    """A device that sends readings [s, UTC; V; dBm]; ``stations`` as JSON text, empty for all."""
+
+    id: int
+    key: str
+    name: str
+    stations: str
+    created_at: int
+    revoked_at: int | None
+    last_seen_at: int | None
+    battery_v: float | None
+    signal_dbm: float | None
+
+
+@dataclass(frozen=True)
 class FaultRow:
     """A fault of a sensor [s, UTC]; ``verdict`` is empty until a person accepts or overrules it."""
 

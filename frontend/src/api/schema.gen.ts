@@ -174,6 +174,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo/advance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move the demonstration forward; its simulated devices send what they saw through the public doors. */
+        post: operations["advanceDemo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/farm": {
         parameters: {
             query?: never;
@@ -311,6 +328,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gateways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Devices that send readings, with what they last said of themselves. */
+        get: operations["gateways"];
+        put?: never;
+        /** A new gateway and its token, shown this once. */
+        post: operations["makeGateway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gateways/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke a gateway's token; what it sent stays. */
+        delete: operations["revokeGateway"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -339,6 +391,40 @@ export interface paths {
         get: operations["importProgress"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ingest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a batch of readings from a device; sending it again changes nothing. */
+        post: operations["ingest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ingest/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same, one JSON reading a line (``application/x-ndjson``). */
+        post: operations["ingestLines"];
         delete?: never;
         options?: never;
         head?: never;
@@ -706,6 +792,33 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AdvanceIn
+         * @description How far: an hour, a day or a week.
+         */
+        AdvanceIn: {
+            /**
+             * Hours
+             * @enum {integer}
+             */
+            hours: 1 | 24 | 168;
+        };
+        /**
+         * AdvanceOut
+         * @description What the simulated loggers sent: readings new and already known, batches lost on the way and sent again.
+         */
+        AdvanceOut: {
+            /** Dropped */
+            dropped: number;
+            /** Known */
+            known: number;
+            /** New */
+            new: number;
+            /** Refused */
+            refused: number;
+            /** Repeated */
+            repeated: number;
+        };
         /**
          * AdvisedSetOut
          * @description The advised set over the whole block.
@@ -1748,6 +1861,56 @@ export interface components {
             tailwater_fraction?: number;
         };
         /**
+         * GatewayIn
+         * @description A new gateway; without stations it may send for all.
+         */
+        GatewayIn: {
+            /** Key */
+            key: string;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Stations
+             * @default []
+             */
+            stations?: string[];
+        };
+        /**
+         * GatewayOut
+         * @description A device that sends readings.
+         */
+        GatewayOut: {
+            /** Battery Low */
+            battery_low: boolean;
+            /** Battery V */
+            battery_v: number | null;
+            /** Created */
+            created: string;
+            /** Key */
+            key: string;
+            /** Last Seen */
+            last_seen: string | null;
+            /** Name */
+            name: string;
+            /** Revoked */
+            revoked: boolean;
+            /** Signal Dbm */
+            signal_dbm: number | null;
+            /** Stations */
+            stations: string[];
+        };
+        /**
+         * GatewaysOut
+         * @description All gateways.
+         */
+        GatewaysOut: {
+            /** Gateways */
+            gateways: components["schemas"]["GatewayOut"][];
+        };
+        /**
          * HorizonCurve
          * @description What follows from a horizon: class, marks [m³/m³], Ks, available water, the curve, what is out of range.
          */
@@ -1890,6 +2053,48 @@ export interface components {
              * @description a zone like Europe/Madrid, or an offset without daylight saving like UTC+01:00
              */
             time_zone: string;
+        };
+        /**
+         * IngestIn
+         * @description A batch of readings, and what the device says of itself.
+         */
+        IngestIn: {
+            /**
+             * Battery V
+             * @default null
+             */
+            battery_v?: number | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingIn"][];
+            /**
+             * Signal Dbm
+             * @default null
+             */
+            signal_dbm?: number | null;
+        };
+        /**
+         * IngestOut
+         * @description What became of a batch.
+         */
+        IngestOut: {
+            report: components["schemas"]["IngestReport"];
+        };
+        /**
+         * IngestReport
+         * @description What became of a batch: everything in it is either new, known or refused.
+         */
+        IngestReport: {
+            /** Known */
+            known: number;
+            /** New */
+            new: number;
+            /**
+             * Refusals
+             * @description the first hundred
+             */
+            refusals: components["schemas"]["RefusedReading"][];
+            /** Refused */
+            refused: number;
         };
         /**
          * InstrumentContent
@@ -2486,6 +2691,21 @@ export interface components {
             mid: number;
         };
         /**
+         * ReadingIn
+         * @description One reading: the sensor's channel (or block/station/sensor), when, and the raw value.
+         */
+        ReadingIn: {
+            /**
+             * At
+             * @description ISO text with an offset, or whole epoch seconds
+             */
+            at: number | string;
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * RefillOut
          * @description Days from the moment asked for to the refill point, and the farm-local times they fall on.
          */
@@ -2516,6 +2736,18 @@ export interface components {
             reason: string;
             /** Text */
             text: string;
+        };
+        /**
+         * RefusedReading
+         * @description A reading that was not taken: its place in the batch from 0, and why.
+         */
+        RefusedReading: {
+            /** Channel */
+            channel: string;
+            /** Index */
+            index: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * ReportOut
@@ -3502,6 +3734,16 @@ export interface components {
             water: number[];
         };
         /**
+         * TokenOut
+         * @description The token of a new gateway; it is shown this once.
+         */
+        TokenOut: {
+            /** Key */
+            key: string;
+            /** Token */
+            token: string;
+        };
+        /**
          * TouchOut
          * @description What a touched sensor showed.
          */
@@ -4481,6 +4723,75 @@ export interface operations {
             };
         };
     };
+    advanceDemo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdvanceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdvanceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     farm: {
         parameters: {
             query?: never;
@@ -5060,6 +5371,207 @@ export interface operations {
             };
         };
     };
+    gateways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatewaysOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    makeGateway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatewayIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    revokeGateway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatewaysOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     pastImports: {
         parameters: {
             query?: never;
@@ -5183,6 +5695,176 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    ingest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IngestIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IngestOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    ingestLines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IngestOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,7 @@
 import { NavLink, Outlet, useLocation } from "react-router";
 import type { Farm } from "../api/client";
 import { clock, day, wall } from "../lib/dates";
+import { Advance } from "./Advance";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
 import { UndoProvider } from "./records";
 import { SeasonRibbon } from "./SeasonRibbon";
@@ -79,6 +80,7 @@ function Moment({ farm }: { farm: Farm }) {
         </b>{" "}
         {asOf ? "as it was known then" : farm.clock_held ? "demo clock" : ""}
       </span>
+      {farm.clock_held && !asOf && <Advance />}
       {asOf && (
         <button
           type="button"

@@ -6,6 +6,7 @@ import { FarmMap, type LonLat, type MapPoint } from "../../charts/FarmMap";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
+import { Gateways } from "./Gateways";
 import { NewStationDialog } from "./NewStationDialog";
 import { useStations } from "./queries";
 
@@ -89,6 +90,7 @@ export function StationsPage() {
           page.
         </p>
       </div>
+      <Gateways />
       <NewStationDialog open={making} close={() => setMaking(false)} />
     </div>
   );

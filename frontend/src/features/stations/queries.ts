@@ -21,6 +21,32 @@ export function useSensor(block: string, station: string, sensor: string, days: 
   });
 }
 
+export type Gateway = Schemas["GatewayOut"];
+
+export function useGateways() {
+  return useQuery({
+    queryKey: ["gateways"],
+    queryFn: async () => unwrap(await api.GET("/api/gateways")).gateways,
+  });
+}
+
+export function useMakeGateway() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (key: string) => unwrap(await api.POST("/api/gateways", { body: { key } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["gateways"] }),
+  });
+}
+
+export function useRevokeGateway() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (key: string) =>
+      unwrap(await api.DELETE("/api/gateways/{key}", { params: { path: { key } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["gateways"] }),
+  });
+}
+
 interface Decision {
   id: number;
   verdict: "" | "accepted" | "overruled";
