@@ -1,10 +1,16 @@
-"""Benchmarks: ``python -m bench [import] [block] [round] [script]``. They print figures; they never fail a build."""
+"""Benchmarks: ``python -m bench [import] [block] [round] [script] [ingest]``; figures, never a failed build."""
 
 import sys
 
-from bench import block_page, first_screen, importing, round_list
+from bench import block_page, first_screen, importing, ingest, round_list
 
-ALL = {"import": importing.main, "block": block_page.main, "round": round_list.main, "script": first_screen.main}
+ALL = {
+    "import": importing.main,
+    "block": block_page.main,
+    "round": round_list.main,
+    "script": first_screen.main,
+    "ingest": ingest.main,
+}
 
 for name in sys.argv[1:] or ALL:
     ALL[name]()
