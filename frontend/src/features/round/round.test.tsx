@@ -13,6 +13,7 @@ const ROUND = {
   time_zone: "Europe/Madrid",
   as_of: "2026-07-14T06:00+02:00",
   sentence: "One block needs water today. Leave one. One without advice.",
+  to_see: [],
   blocks: [
     block(),
     block({
@@ -49,6 +50,20 @@ describe("the Round", () => {
     expect(leave?.textContent).toContain("not soon");
     expect(none?.textContent).toContain("No advice because probe: no readings yet.");
     expect(none?.textContent).not.toContain("net");
+  });
+
+  it("says which sensors to go and see, in which order", async () => {
+    const line = { station: "hoya/a", sensor: "hoya/a/50", name: "Hoya, station a", why: "stuck for 30 h" };
+    const battery = { station: "vega/a", sensor: "", name: "Vega, station a", why: "battery at 3.10 V" };
+    answerWith({ "/api/round": { ...ROUND, to_see: [line, battery] } });
+    show(<RoundPage />);
+    const list = await screen.findByRole("region", { name: "Go and see" });
+    const links = within(list).getAllByRole("link");
+    expect(links.map((l) => l.getAttribute("href"))).toEqual([
+      "/stations/hoya/a/sensor/50",
+      "/stations/vega/a",
+    ]);
+    expect(list.textContent).toContain("stuck for 30 h");
   });
 
   it("draws a level only where one is known", async () => {
