@@ -18,6 +18,7 @@ PLACES = {
     "stations": "stations",
     "station": "stations/ladera/a",
     "what-to-measure": "stations/plan/norte-1",
+    "sensor": "stations/norte-1/b/sensor/50",
     "siting": "stations/siting/norte-1",
     "bench-batches": "bench?tab=batches",
     "block-soil": "setup/ladera?tab=soil",
