@@ -10,6 +10,7 @@ from embalse.api.advice import advice_api
 from embalse.api.demo import demo_api
 from embalse.api.errors import handle, invalid_response
 from embalse.api.farm import farm_api
+from embalse.api.handheld import handheld_api
 from embalse.api.imports import imports_api
 from embalse.api.schemas import ErrorOut
 from embalse.api.setup import setup_api
@@ -38,7 +39,17 @@ def create_app(settings: Settings | None = None) -> OpenAPI:
     app.config["EMBALSE"] = chosen
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD
     app.register_error_handler(Exception, handle)
-    for blueprint in (farm_api, advice_api, imports_api, setup_api, stations_api, trust_api, telemetry_api, demo_api):
+    for blueprint in (
+        farm_api,
+        advice_api,
+        imports_api,
+        setup_api,
+        stations_api,
+        trust_api,
+        telemetry_api,
+        handheld_api,
+        demo_api,
+    ):
         app.register_api(blueprint)
     limiter.init_app(app)
     app.add_url_rule("/openapi.json", "openapi_json", lambda: jsonify(app.api_doc))

@@ -147,7 +147,9 @@ def served_url(farm: Settings) -> Iterator[str]:
     from embalse.app import create_app
 
     server = create_server(create_app(farm), host="127.0.0.1", port=0, threads=4)
-    thread = threading.Thread(target=server.run, daemon=True)
+    from tests.e2e.conftest import run_until_closed
+
+    thread = threading.Thread(target=run_until_closed, args=(server,), daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.effective_port}"
     server.close()

@@ -21,6 +21,7 @@ class Sensor:
     """A sensor: key, depth [cm], unit of its raw values, dated calibrations.
 
     ``since`` is the instant [s, UTC] it went into the ground where it is now; None when nobody wrote it down.
+    ``read_every_days`` is set where it is read by hand: the days between rounds [days].
     """
 
     key: str
@@ -28,6 +29,7 @@ class Sensor:
     raw_unit: str
     calibrations: tuple[LinearCalibration, ...] = ()
     since: float | None = None
+    read_every_days: float | None = None
 
 
 @dataclass(frozen=True)

@@ -127,7 +127,7 @@ class LayerReading:
     theta: float | None
     error_theta: float = 0.0
     why_missing: str = ""
-    kind: Literal["", "silent", "faulty"] = ""
+    kind: Literal["", "silent", "faulty", "overdue"] = ""
 
 
 @dataclass(frozen=True)

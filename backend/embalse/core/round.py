@@ -25,13 +25,17 @@ def _count(number: int) -> str:
 
 @dataclass(frozen=True)
 class VisitReason:
-    """Why a station or one of its sensors wants to be seen: severity 0 silent, 1 crossed, 2 faulty, 3 battery."""
+    """Why a station or one of its sensors wants to be seen: 0 silent or overdue, 1 crossed, 2 faulty, 3 battery.
+
+    ``by_hand`` when what it wants is a round by hand.
+    """
 
     station: str
     sensor: str
     why: str
     severity: int
     group: str
+    by_hand: bool = False
 
 
 def visit_reasons(analyses: Sequence[BlockAnalysis]) -> list[VisitReason]:
@@ -44,10 +48,13 @@ def visit_reasons(analyses: Sequence[BlockAnalysis]) -> list[VisitReason]:
             if pairs and all(reading.kind == "silent" for _, reading in pairs):
                 found.append(VisitReason(station, "", pairs[0][1].why_missing, 0, analysis.advice.group))
                 continue
+            overdue = next((reading for _, reading in pairs if reading.kind == "overdue"), None)
+            if overdue is not None:
+                found.append(VisitReason(station, "", overdue.why_missing, 0, analysis.advice.group, by_hand=True))
             found += [
                 VisitReason(station, s.key, f"{s.depth_cm:g} cm: {reading.why_missing}", 2, analysis.advice.group)
                 for s, reading in pairs
-                if reading.kind
+                if reading.kind in ("silent", "faulty")
             ]
     return found
 
@@ -80,7 +87,7 @@ def day_sentence(groups: Sequence[Group], cautioned: int, to_see: int = 0) -> st
     if none:
         parts.append(f"{_count(none)} without advice.")
     if to_see:
-        parts.append(f"{_count(to_see)} station{'s' if to_see > 1 else ''} to go and see.")
+        parts.append(f"Go and see {_count(to_see).lower()}.")
     elif cautioned:
         parts.append(f"Check {_count(cautioned).lower()} before you trust {'it' if cautioned == 1 else 'them'}.")
     return " ".join(parts)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from embalse.core.block import Moment, Sensor, SensorReadings, Station
 from embalse.core.calibration import HIGHEST_THETA, calibration_at, implausible_theta
+from embalse.core.handheld import days_overdue
 from embalse.core.root_zone import LayerReading
 from embalse.core.settling import Settling, SettlingRule, settling
 
@@ -31,7 +32,7 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
         return LayerReading(None, why_missing=readings.fault, kind="faulty")
     age_h = (now - readings.latest_at) / 3600
     if age_h > STALE_AFTER_H:
-        return LayerReading(None, why_missing=f"no reading for {age_h / 24:.1f} days", kind="silent")
+        return _too_old(age_h / 24, sensor.read_every_days)
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
         return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
@@ -40,6 +41,15 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     if wrong:
         return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
     return LayerReading(theta, calibration.error_theta)
+
+
+def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:
+    if read_every_days is None:
+        return LayerReading(None, why_missing=f"no reading for {age_days:.1f} days", kind="silent")
+    words = f"read by hand every {read_every_days:g} days, last {age_days:.1f} days ago"
+    if days_overdue(age_days, read_every_days) > 0:
+        return LayerReading(None, why_missing=f"overdue: {words}", kind="overdue")
+    return LayerReading(None, why_missing=words)
 
 
 def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:

@@ -28,6 +28,7 @@ class TrustLimits:
     high: float
     spike: float
     spike_sds: float = 6.0
+    spike_interval_h: float = 3.0
     stuck_h: float = 24.0
     stuck_readings: int = 12
     gap_h: float = 6.0
@@ -169,6 +170,8 @@ def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     """Hampel: further from the median of the seven readings about it than six robust SDs and a floor."""
     if len(values) < 2 * HALF_WINDOW + 1 or not np.isfinite(limits.spike):
         return []
+    if float(np.median(np.diff(ts))) > HOUR * limits.spike_interval_h:
+        return []  # readings this far apart differ by water, not by noise
     padded = np.pad(values, HALF_WINDOW, mode="reflect")
     windows = sliding_window_view(padded, 2 * HALF_WINDOW + 1)
     candidates = _may_be_spikes(values, limits)

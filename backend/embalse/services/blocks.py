@@ -77,6 +77,7 @@ def _sensor(sensor: SensorRow, station: StationRow, rows: FarmRows, now: int) ->
         raw_unit=sensor.raw_unit,
         calibrations=tuple(sorted(calibrations, key=lambda c: c.valid_from)),
         since=max((m for m in moments if m is not None and m <= now), default=station.installed_at),
+        read_every_days=station.read_every_days,
     )
 
 

@@ -107,12 +107,13 @@ class BlockAdvice(Content):
 
 
 class VisitLine(Content):
-    """A station or sensor to go and see, and why."""
+    """A station or sensor to go and see, and why; ``by_hand`` when what it wants is a round by hand."""
 
     station: str
     sensor: str
     name: str
     why: str
+    by_hand: bool
 
 
 class RoundContent(Content):

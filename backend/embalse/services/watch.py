@@ -194,5 +194,8 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
         if s.station_id in refs and s.verdict != "overruled" and s.last_at <= now
     ]
     reasons += _low_batteries(groups)
-    ordered = [r for r in visit_order(reasons) if r.station in names]
-    return [VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=r.why) for r in ordered]
+    return [
+        VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=r.why, by_hand=r.by_hand)
+        for r in visit_order(reasons)
+        if r.station in names
+    ]

@@ -12,6 +12,7 @@ from embalse.services.farm_document import parse_document
 from embalse.services.import_plan import signature
 from embalse.services.imports import run_import
 from embalse.standins.advance import make_gateways
+from embalse.standins.demo_by_hand import HAND_BLOCK, HAND_STATION, read_by_hand
 from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
 from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
 from embalse.standins.logger_files import column_name, write_logger_file
@@ -88,6 +89,7 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
             import_store.save_profile(f"{block.document['name']} logger", signature(inspect_file(path)), kept)
         say(f"Imported {path.name}: {report.readings_new} readings.")
     make_gateways(folder)
+    say(f"Read by hand: {read_by_hand(season)} readings.")
 
 
 def farm_document(season: Season) -> dict[str, Any]:
@@ -132,6 +134,7 @@ def _block(block: BlockStory, season: Season) -> dict[str, Any]:
                 "sensors": sensors,
             }
         )
+    stations += [HAND_STATION] if block.document["key"] == HAND_BLOCK else []
     return {**block.document, "outline": outline(block.document["key"]), "stations": stations}
 
 

@@ -44,6 +44,7 @@ STATIONS_M: dict[str, tuple[float, float]] = {
     "olivar/b": (460, 260),
     "tunel/a": (830, 350),
     "tunel/b": (890, 350),
+    "tunel/t": (900, 362),
 }
 
 
@@ -76,6 +77,7 @@ def histories(season: Season) -> Document:
         _station(found, station)
     _replacement(found)
     _stock(found)
+    _hand_gauges(found)
     found["batch_tests"] = [_batch("lote-1", 8, {0, 3, 6}, 11), _batch("lote-2", 10, set(range(10)) - {4}, 12)]
     found["devices"] += [_device(f"l1-{n + 1}", "home-made capacitance sensor", "lote-1", 1.5) for n in range(8)]
     found["channel_checks"] = [_channel_check()]
@@ -210,6 +212,20 @@ def _stock(found: Document) -> None:
 
         run = finished_run((f"service-{device['key']}", "tensiometer-service"), [], datetime(2026, 3, 9, 9), service)
         found["procedure_runs"].append({**run, "device": device["key"]})
+
+
+def _hand_gauges(found: Document) -> None:
+    """The two tensiometers in the tunnel, from the rack, read by hand."""
+    station, since = "tunel/t", "2026-04-28T12:00"
+    for device, depth in (("te-1", 30), ("te-2", 50)):
+        next(d for d in found["devices"] if d["key"] == device)["shelf"] = ""
+        found["placements"].append({"sensor": f"{station}/{depth}", "device": device, "since": since})
+    for key, at, what, note in (
+        ("in-tunel-t", since, "installation", "two gauges by the door, filled and pumped"),
+        ("fill-tunel-t", "2026-06-06T09:20", "service", "topped up with boiled water, cap tight"),
+    ):
+        visit = {"key": key, "station": station, "at": at, "who": OTHER, "what": what, "note": note}
+        found["visits"].append(visit)
 
 
 def _batch(name: str, count: int, good: set[int], seed: int) -> Document:

@@ -74,7 +74,7 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
     )
     stations = _select(
         f"""SELECT t.id, t.block_id, t.key, t.name, t.bottom_cm, t.longitude, t.latitude, t.installed_at, t.moved_at,
-            t.removed_at, t.settle_days, t.stands_for FROM station t
+            t.removed_at, t.settle_days, t.stands_for, t.read_every_days FROM station t
             JOIN block b ON b.id = t.block_id{only} ORDER BY t.id""",
         StationRow,
         parameters,

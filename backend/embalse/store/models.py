@@ -147,6 +147,7 @@ class Station(Table):
     removed_at = IntegerField(null=True)
     settle_days = FloatField(null=True)
     stands_for = JsonText(default=list)
+    read_every_days = FloatField(null=True)
 
 
 class Sensor(Table):

@@ -115,6 +115,7 @@ class StationRow:
     removed_at: int | None
     settle_days: float | None
     stands_for: str
+    read_every_days: float | None
 
 
 @dataclass(frozen=True)

@@ -194,6 +194,18 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
         "bench",
         "deleteRecord",
         "restoreRecord",
+        "faults",
+        "sensor",
+        "decideFault",
+        "decideSuspicion",
+        "gateways",
+        "makeGateway",
+        "revokeGateway",
+        "ingest",
+        "ingestLines",
+        "handRoute",
+        "readByHand",
+        "advanceDemo",
     ],
 )
 def test_nothing_that_fits_the_schema_or_breaks_it_makes_a_fault(farm: Settings, operation: str) -> None:

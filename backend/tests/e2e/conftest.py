@@ -1,8 +1,10 @@
 """A real server on a free port and a real browser that refuses to leave the machine."""
 
+import contextlib
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
@@ -27,13 +29,19 @@ def browser_here() -> Iterator[Browser]:
         browser.close()
 
 
+def run_until_closed(server: Any) -> None:
+    """Serve until another thread closes the sockets; the loop may be waiting on them just then."""
+    with contextlib.suppress(OSError):
+        server.run()
+
+
 @pytest.fixture
 def served() -> Iterator[Callable[[Settings], str]]:
     servers = []
 
     def serve(settings: Settings) -> str:
         server = create_server(create_app(settings), host="127.0.0.1", port=0, threads=4)
-        threading.Thread(target=server.run, daemon=True).start()
+        threading.Thread(target=run_until_closed, args=(server,), daemon=True).start()
         servers.append(server)
         return f"http://127.0.0.1:{server.effective_port}"
 

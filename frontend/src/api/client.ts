@@ -53,7 +53,7 @@ export async function uploadPhoto(file: File): Promise<{ key: string }> {
   return body;
 }
 
-async function smaller(file: File): Promise<Blob> {
+export async function smaller(file: File): Promise<Blob> {
   if (file.size < 400_000 || typeof createImageBitmap !== "function") return file;
   const picture = await createImageBitmap(file);
   const scale = Math.min(1, 1600 / Math.max(picture.width, picture.height));

@@ -363,6 +363,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handheld": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stations to read by hand in walking order, with last values and plausible limits. */
+        get: operations["handRoute"];
+        put?: never;
+        /** Store what was read at a station; sending it again changes nothing. */
+        post: operations["readByHand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -1911,6 +1929,131 @@ export interface components {
             gateways: components["schemas"]["GatewayOut"][];
         };
         /**
+         * HandAsked
+         * @description A reading that was not stored, and why.
+         */
+        HandAsked: {
+            /** Reason */
+            reason: string;
+            /** Sensor */
+            sensor: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * HandEntry
+         * @description What was read at one station at one moment. Its key makes sending it again harmless.
+         */
+        HandEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Photo
+             * @default
+             */
+            photo?: string;
+            /** Readings */
+            readings: components["schemas"]["HandReading"][];
+            /** Station */
+            station: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * HandReading
+         * @description A value read at a depth, in the sensor's raw unit; ``confirmed`` when the person kept it after being asked.
+         */
+        HandReading: {
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed?: boolean;
+            /** Sensor */
+            sensor: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * HandReport
+         * @description What became of an entry: new, known from before, asked again, or in conflict with what is stored.
+         */
+        HandReport: {
+            /** Asked */
+            asked: components["schemas"]["HandAsked"][];
+            /** Conflicts */
+            conflicts: components["schemas"]["HandAsked"][];
+            /** Known */
+            known: number;
+            /** New */
+            new: number;
+        };
+        /**
+         * HandRoute
+         * @description Stations in walking order; ``asked_for`` is false when no station has rounds by hand and all are listed.
+         */
+        HandRoute: {
+            /** Asked For */
+            asked_for: boolean;
+            /** Stations */
+            stations: components["schemas"]["HandStation"][];
+        };
+        /**
+         * HandSensor
+         * @description A depth to read: last value, and the limits beyond which a value is asked again (raw unit; null: none).
+         */
+        HandSensor: {
+            /** Depth Cm */
+            depth_cm: number;
+            /** High */
+            high: number | null;
+            /** Key */
+            key: string;
+            /** Last */
+            last: number | null;
+            /** Last At */
+            last_at: string | null;
+            /** Low */
+            low: number | null;
+            /** Step */
+            step: number | null;
+            /** Type */
+            type: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * HandStation
+         * @description A station of the route, from the surface down.
+         */
+        HandStation: {
+            /** Days Overdue */
+            days_overdue: number;
+            /** Days Since */
+            days_since: number | null;
+            /** Name */
+            name: string;
+            /** Read Every Days */
+            read_every_days: number | null;
+            /** Ref */
+            ref: string;
+            /** Sensors */
+            sensors: components["schemas"]["HandSensor"][];
+        };
+        /**
          * HorizonCurve
          * @description What follows from a horizon: class, marks [m³/m³], Ks, available water, the curve, what is out of range.
          */
@@ -3392,6 +3535,12 @@ export interface components {
              */
             name?: string | null;
             /**
+             * Read Every Days
+             * @description days between its rounds by hand; without it no round is expected
+             * @default null
+             */
+            read_every_days?: number | null;
+            /**
              * Removed
              * @description when it was taken out; it gives no advice from then
              * @default null
@@ -3950,9 +4099,11 @@ export interface components {
         };
         /**
          * VisitLine
-         * @description A station or sensor to go and see, and why.
+         * @description A station or sensor to go and see, and why; ``by_hand`` when what it wants is a round by hand.
          */
         VisitLine: {
+            /** By Hand */
+            by_hand: boolean;
             /** Name */
             name: string;
             /** Sensor */
@@ -5523,6 +5674,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GatewaysOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    handRoute: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandRoute"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    readByHand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandEntry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandReport"];
                 };
             };
             /** @description Not Found */

@@ -64,6 +64,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/stations/SensorPage")).SensorPage }),
       },
       {
+        path: "handheld",
+        lazy: async () => ({ Component: (await import("../features/handheld/HandheldPage")).HandheldPage }),
+      },
+      {
         path: "bench",
         lazy: async () => ({ Component: (await import("../features/bench/BenchPage")).BenchPage }),
       },

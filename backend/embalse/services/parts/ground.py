@@ -84,6 +84,9 @@ class StationPart(Part):
         None, description="days after which it counts as settled whatever it saw; 14 if absent"
     )
     stands_for: list[Key] = Field([], description="other blocks it stands for")
+    read_every_days: Annotated[Number, Field(ge=0.5, le=90)] | None = Field(
+        None, description="days between its rounds by hand; without it no round is expected"
+    )
     sensors: list[SensorPart] = Field(min_length=1)
 
     @model_validator(mode="after")

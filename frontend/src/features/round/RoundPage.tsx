@@ -93,14 +93,7 @@ function ToSee({ lines }: { lines: Schemas["VisitLine"][] }) {
       <ol>
         {lines.slice(0, 6).map((line) => (
           <li key={`${line.station} ${line.sensor} ${line.why}`} className="border-t border-rule px-2 py-1">
-            <Link
-              className="font-bold hover:underline"
-              to={
-                line.sensor
-                  ? `/stations/${line.station}/sensor/${line.sensor.split("/")[2]}`
-                  : `/stations/${line.station}`
-              }
-            >
+            <Link className="font-bold hover:underline" to={placeOf(line)}>
               {line.name}
             </Link>{" "}
             <span className="secondary">{line.why}</span>
@@ -110,6 +103,11 @@ function ToSee({ lines }: { lines: Schemas["VisitLine"][] }) {
       {lines.length > 6 && <p className="secondary px-2">and {lines.length - 6} more on the Stations page</p>}
     </section>
   );
+}
+
+function placeOf({ station, sensor, by_hand }: Schemas["VisitLine"]): string {
+  if (by_hand) return "/handheld";
+  return sensor ? `/stations/${station}/sensor/${sensor.split("/")[2]}` : `/stations/${station}`;
 }
 
 function Find({ value, change }: { value: string; change: (text: string) => void }) {

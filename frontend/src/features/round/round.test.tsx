@@ -53,15 +53,30 @@ describe("the Round", () => {
   });
 
   it("says which sensors to go and see, in which order", async () => {
-    const line = { station: "hoya/a", sensor: "hoya/a/50", name: "Hoya, station a", why: "stuck for 30 h" };
-    const battery = { station: "vega/a", sensor: "", name: "Vega, station a", why: "battery at 3.10 V" };
-    answerWith({ "/api/round": { ...ROUND, to_see: [line, battery] } });
+    const line = {
+      station: "hoya/a",
+      sensor: "hoya/a/50",
+      name: "Hoya, station a",
+      why: "stuck for 30 h",
+      by_hand: false,
+    };
+    const battery = {
+      station: "vega/a",
+      sensor: "",
+      name: "Vega, station a",
+      why: "battery at 3.10 V",
+      by_hand: false,
+    };
+    answerWith({
+      "/api/round": { ...ROUND, to_see: [line, battery, { ...battery, why: "overdue", by_hand: true }] },
+    });
     show(<RoundPage />);
     const list = await screen.findByRole("region", { name: "Go and see" });
     const links = within(list).getAllByRole("link");
     expect(links.map((l) => l.getAttribute("href"))).toEqual([
       "/stations/hoya/a/sensor/50",
       "/stations/vega/a",
+      "/handheld",
     ]);
     expect(list.textContent).toContain("stuck for 30 h");
   });

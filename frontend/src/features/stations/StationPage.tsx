@@ -7,6 +7,7 @@ import { show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { MoveDialog } from "./MoveDialog";
 import { type Sheet, useApply, useProcedures, useStation } from "./queries";
+import { ReadByHand } from "./ReadByHand";
 import { ReplaceDialog } from "./ReplaceDialog";
 import { StandsFor } from "./StandsFor";
 import { methodFor } from "./stationParts";
@@ -38,6 +39,7 @@ export function StationPage() {
       <div className="mt-4 grid gap-8 lg:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div>
           <Sensors sheet={data} units={units} />
+          <ReadByHand sheet={data} />
           <StandsFor sheet={data} />
         </div>
         <Log sheet={data} />

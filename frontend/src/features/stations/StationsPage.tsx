@@ -51,6 +51,9 @@ export function StationsPage() {
           <Link className="underline" to="/bench">
             sensors in stock
           </Link>
+          <Link className="underline" to="/handheld">
+            read by hand
+          </Link>
         </p>
         {data.stations.length === 0 && <Teach />}
         <ul className="mt-3">

@@ -1,0 +1,57 @@
+"""The demonstration's station that is read by hand: two tensiometers in the tunnel, walked to every week."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import numpy as np
+
+from embalse.core.soil import retention_curve, saxton_rawls
+from embalse.services import handheld
+from embalse.services.parts.land import SoilPart
+from embalse.standins.demo_farm import END, SOILS, Season
+from embalse.standins.demo_histories import station_place
+
+HAND_BLOCK = "tunel"
+DEPTHS_CM = (30.0, 50.0)
+EVERY_DAYS = 7
+FIRST = datetime(2026, 5, 2, 7, tzinfo=UTC)
+LAST = END - timedelta(days=9)
+GAUGE_KPA = np.arange(2.0, 81.0)
+
+_LONGITUDE, _LATITUDE = station_place(HAND_BLOCK, "t")
+HAND_STATION: dict[str, Any] = {
+    "key": "t",
+    "name": "tensiometers by the door",
+    "longitude": _LONGITUDE,
+    "latitude": _LATITUDE,
+    "installed": "2026-04-28T12:00",
+    "read_every_days": EVERY_DAYS,
+    "sensors": [
+        {"depth_cm": depth, "type": "tensiometer", "channel": f"T{depth:g}", "raw_unit": "kPa"} for depth in DEPTHS_CM
+    ],
+}
+
+
+def read_by_hand(season: Season) -> int:
+    """Send what the field hand read every week to the demonstration; returns how many readings were stored."""
+    station = next(s for s in season.stations if s.block.document["key"] == HAND_BLOCK and s.story.key == "b")
+    hours = np.array(season.hours)
+    at, stored = FIRST, 0
+    while at < LAST:
+        index = int(np.searchsorted(hours, at.timestamp()))
+        readings = [
+            {"sensor": f"{depth:g}", "value": _gauge_kpa(station.truth[depth][index]), "confirmed": True}
+            for depth in DEPTHS_CM
+        ]
+        body = {"key": f"{at:%Y%m%d}", "station": f"{HAND_BLOCK}/t", "at": at.isoformat(), "who": "field hand"}
+        stored += handheld.accept(handheld.HandEntry.model_validate({**body, "readings": readings})).new
+        at += timedelta(days=EVERY_DAYS)
+    return stored
+
+
+def _gauge_kpa(theta: float) -> float:
+    """What a gauge in whole kPa shows at a water content [m³/m³] of the block's soil."""
+    soil = SoilPart.model_validate(next(s for s in SOILS if s["key"] == HAND_BLOCK))
+    curve = retention_curve(saxton_rawls(soil.horizons[0].horizon().earth), 0.0, GAUGE_KPA.tolist())
+    thetas = np.array([point[1] for point in curve])
+    return float(GAUGE_KPA[np.argmin(np.abs(thetas - theta))])

@@ -1,0 +1,23 @@
+import type { Schemas } from "../../api/client";
+
+export type HandSensor = Schemas["HandSensor"];
+
+/** The number typed on the pad, or undefined while it is none. */
+export function typed(text: string): number | undefined {
+  const value = Number(text.replace(",", "."));
+  return text.trim() === "" || Number.isNaN(value) ? undefined : value;
+}
+
+/** Why a value wants a second look, by the limits the server gave; empty when it does not. */
+export function whyAskAgain(value: number, sensor: HandSensor): string {
+  const { low, high, step, last } = sensor;
+  if ((low !== null && value < low) || (high !== null && value > high)) return `outside ${range(sensor)}`;
+  if (step !== null && last !== null && Math.abs(value - last) > step) {
+    return `${Math.abs(value - last).toPrecision(3)} ${value > last ? "more" : "less"} than last time`;
+  }
+  return "";
+}
+
+export function range({ low, high }: HandSensor): string {
+  return low === null || high === null ? "any value" : `${low} to ${high}`;
+}
