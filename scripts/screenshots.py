@@ -46,6 +46,7 @@ def main() -> None:
                 _take(page, f"http://127.0.0.1:{PORT + 1}/setup/new", "setup")
                 page.set_viewport_size({"width": 390, "height": 844})
                 _take(page, f"http://127.0.0.1:{PORT}/", "round-phone")
+                _take(page, f"http://127.0.0.1:{PORT}/handheld", "by-hand-phone")
                 _installing(page, f"http://127.0.0.1:{PORT}")
                 browser.close()
         finally:

@@ -44,7 +44,7 @@ STATIONS_M: dict[str, tuple[float, float]] = {
     "olivar/b": (460, 260),
     "tunel/a": (830, 350),
     "tunel/b": (890, 350),
-    "tunel/t": (900, 362),
+    "tunel/t": (860, 336),
 }
 
 
