@@ -23,7 +23,9 @@ from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, 
 from embalse.services.imports import ImportReport, run_import
 from embalse.services.keeping import Schedule, backup_now, copy_name
 from embalse.services.parts.land import FarmPart
+from embalse.services.undo import undo_import
 from embalse.services.watch import faults_content
+from embalse.services.what_changed import BlockChange
 from embalse.standins import demo
 from embalse.standins.logger import LoggerStandIn, dry_down_readings
 from embalse.store import farm as farm_store
@@ -240,6 +242,26 @@ def _plan_for(file: Path, options: dict[str, Any]) -> tuple[ImportPlan, str]:
     raise FileRefused(f"no column is named like a sensor's channel and no profile fits; the file has: {names}")
 
 
+def _change_words(change: BlockChange) -> str:
+    def depth(value: float | None) -> str:
+        return "none" if value is None else f"{value:.0f} mm"
+
+    return (
+        f"{change.name}: {change.group_before} → {change.group_after}, depletion {depth(change.depletion_before_mm)} → "
+        f"{depth(change.depletion_after_mm)}, net {depth(change.net_before_mm)} → {depth(change.net_after_mm)}"
+    )
+
+
+@main.command("undo-import")
+@click.argument("number", type=int)
+@click.pass_obj
+@complains
+def undo_command(settings: Settings, number: int) -> None:
+    """Take out the readings that import NUMBER of a file stored."""
+    _open(settings)
+    click.echo(f"{undo_import(number)} readings taken out.")
+
+
 def _print_report(report: ImportReport, how: str, as_json: bool) -> None:
     if as_json:
         from dataclasses import asdict
@@ -250,9 +272,11 @@ def _print_report(report: ImportReport, how: str, as_json: bool) -> None:
     counts = (
         f"{report.readings_new} new readings, {report.readings_known} already stored, {report.cells_empty} empty cells"
     )
-    click.echo(f"{report.rows_read} rows read: {counts}, {report.refused} refused.")
+    click.echo(f"Import {report.job_id}: {report.rows_read} rows read: {counts}, {report.refused} refused.")
     for note in report.notes:
         click.echo(note)
+    for change in report.changed:
+        click.echo(_change_words(change))
     for refusal in report.refusals[:20]:
         where = f"line {refusal.line}" + (f", {refusal.column}" if refusal.column else "")
         click.echo(f"{where}: {refusal.reason} [{refusal.text}]", err=True)

@@ -10,6 +10,7 @@ from embalse.api.schemas import (
     ColumnOut,
     FileOut,
     FilePath,
+    ImportPath,
     JobOut,
     JobPath,
     PastImportOut,
@@ -24,7 +25,7 @@ from embalse.api.schemas import (
 )
 from embalse.ingest.layout import Inspection, inspect_file
 from embalse.ingest.reader import Refusal
-from embalse.services import clock, files, times
+from embalse.services import clock, files, times, undo
 from embalse.services.import_jobs import ImportJobs, RunningImport
 from embalse.services.import_plan import ImportPlan, file_format, plan_by_names, signature, targets
 from embalse.services.imports import ImportReport, preview
@@ -124,8 +125,17 @@ def past_imports() -> Response:
 
 
 def _past(row: dict[str, Any], zone: str) -> PastImportOut:
-    kept = {name: row[name] for name in PastImportOut.model_fields if name != "started_at"}
-    return PastImportOut(**kept, started_at=times.iso(row["started_at"], zone) or "")
+    kept = {name: row[name] for name in PastImportOut.model_fields if name not in ("started_at", "can_be_undone")}
+    return PastImportOut(
+        **kept, started_at=times.iso(row["started_at"], zone) or "", can_be_undone=undo.can_be_undone(row)
+    )
+
+
+@imports_api.delete("/imports/<int:id>", responses={"200": PastImportsOut, **FAULTS}, operation_id="undoImport")
+def undo_import(path: ImportPath) -> Response:
+    """Take out what an import of a file stored; faults, dawn values and advice follow."""
+    undo.undo_import(path.id)
+    return past_imports()
 
 
 def _job_out(job: RunningImport) -> JobOut:
@@ -158,6 +168,7 @@ def _report(report: ImportReport) -> ReportOut:
         last_at=times.iso(report.last_at, zone),
         refusals=_refusals(report.refusals[:200]),
         notes=report.notes,
+        changed=report.changed,
     )
 
 

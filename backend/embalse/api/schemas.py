@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from embalse.services.farm_document import PathError
 from embalse.services.import_plan import ImportPlan
 from embalse.services.parts.base import Number
+from embalse.services.what_changed import BlockChange
 
 Moment = Annotated[str, StringConstraints(max_length=40)]
 
@@ -210,6 +211,12 @@ class RunIn(In):
     save_as: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
 
 
+class ImportPath(BaseModel):
+    """A line of the import log."""
+
+    id: Annotated[int, Field(ge=1, le=2**53)]
+
+
 class JobPath(BaseModel):
     """A running import's token."""
 
@@ -231,6 +238,7 @@ class ReportOut(Out):
     last_at: str | None
     refusals: list[RefusalOut]
     notes: list[str]
+    changed: list[BlockChange]
 
 
 class JobOut(Out):
@@ -257,6 +265,7 @@ class PastImportOut(Out):
     readings_known: int
     refused: int
     message: str
+    can_be_undone: bool
 
 
 class PastImportsOut(Out):

@@ -9,6 +9,8 @@ from embalse.ingest.layout import Inspection, inspect_file
 from embalse.ingest.reader import Batch, FileFormat, Refusal, Target, read_batches
 from embalse.services import clock, times, trust
 from embalse.services.import_plan import ImportPlan, file_digest, file_format, targets
+from embalse.services.what_changed import BlockChange, advice_of, changes
+from embalse.store import farm as farm_store
 from embalse.store import imports as store
 from embalse.store import readings as readings_store
 from embalse.store.database import connection, transaction
@@ -38,6 +40,7 @@ class ImportReport:
     last_at: int | None = None
     refusals: list[Refusal] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    changed: list[BlockChange] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -110,6 +113,8 @@ def run_import(
     form = file_format(plan, inspection)
     report = ImportReport()
     with _writing, connection():
+        blocks = _blocks_of(found)
+        before = advice_of(blocks)
         report.job_id = store.start_job(file_name, file_digest(path), times.now_utc())
         latest = clock.farm_now(farm) + FUTURE_TOLERANCE_S
         run = _Run(report, found, skip_refused, progress or (lambda done, total: None))
@@ -121,6 +126,7 @@ def run_import(
                 run.read(path, form, latest)
                 run.finish()
             report.status = "done"
+            report.changed = changes(before, advice_of(blocks)) if report.readings_new else []
         except _NothingStored as stopped:
             report.status, report.message = "refused", str(stopped)
             report.readings_new = report.readings_known = 0
@@ -130,6 +136,11 @@ def run_import(
         finally:
             _close(report, inspection)
     return report
+
+
+def _blocks_of(found: list[Target]) -> list[str]:
+    ids = {t.sensor_id for t in found}
+    return sorted({s.ref.split("/", 1)[0] for s in farm_store.sensors() if s.id in ids})
 
 
 def _close(report: ImportReport, inspection: Inspection) -> None:

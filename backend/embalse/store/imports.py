@@ -47,6 +47,11 @@ def close_cut_jobs(now: int) -> int:
     return int(query.where(models.ImportJob.status == "running").execute())
 
 
+def set_undone(job_id: int, message: str) -> None:
+    """Mark an import as undone."""
+    models.ImportJob.update(status="undone", message=message).where(models.ImportJob.id == job_id).execute()
+
+
 def keep_refusals(job_id: int, rows: Iterable[tuple[int, str, str, str]]) -> None:
     """Keep refused rows: line, column, reason, text."""
     data = [

@@ -90,6 +90,14 @@ def dawns(
     return {int(ids[low]): (days[low:high], values[low:high]) for low, high in pairwise(edges)}
 
 
+def take_out(job_id: int) -> dict[int, tuple[int, int, int]]:
+    """Delete the readings an import stored; returns first and last instant [s, UTC] and count, by sensor."""
+    sql = "SELECT sensor_id, min(ts), max(ts), count(*) FROM reading WHERE job_id = ? GROUP BY sensor_id"
+    found = {row[0]: (row[1], row[2], row[3]) for row in database.execute_sql(sql, (job_id,))}
+    database.execute_sql("DELETE FROM reading WHERE job_id = ?", (job_id,))
+    return found
+
+
 def sensor_ids() -> list[int]:
     """Ids of all sensors."""
     return [row[0] for row in database.execute_sql("SELECT id FROM sensor")]

@@ -206,6 +206,8 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
         "handRoute",
         "readByHand",
         "advanceDemo",
+        "pastImports",
+        "undoImport",
     ],
 )
 def test_nothing_that_fits_the_schema_or_breaks_it_makes_a_fault(farm: Settings, operation: str) -> None:

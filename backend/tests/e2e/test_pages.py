@@ -147,6 +147,7 @@ def test_from_an_empty_farm_to_advice(page: Page, empty: Settings, served: Serve
     assert accessibility_faults(page) == []
     page.get_by_role("button", name="Import the file").click()
     expect(page.get_by_role("status")).to_contain_text("723 new readings stored.")
+    expect(page.get_by_role("table", name="What changed")).to_contain_text("no advice → act today")
     page.get_by_role("link", name="See the Round").click()
     row = page.get_by_test_id("round-row")
     expect(row).to_contain_text("Hoya Baja")
@@ -245,6 +246,13 @@ def test_an_import_read_twice_says_so(page: Page, demo: Settings, demo_data: Pat
     page.get_by_role("button", name="Import the file").click()
     expect(page.get_by_role("status")).to_contain_text("0 new readings stored.")
     expect(page.get_by_role("status")).to_contain_text("16,230 readings already there")
+    page.reload()
+    row = page.get_by_role("row").filter(has_text="norte-2.csv")
+    row.get_by_role("button", name="undo").click()
+    row.get_by_role("button", name="take 25,968 readings out").click()
+    expect(row).to_contain_text("undone: 25968 readings taken out")
+    page.get_by_role("link", name="Round").click()
+    expect(page.get_by_test_id("round-row").filter(has_text="Norte 2")).to_contain_text("no readings yet")
 
 
 def test_an_unknown_page_and_block_say_so(page: Page, browser_here: Browser, demo: Settings, served: Serve) -> None:

@@ -10,9 +10,12 @@ from embalse.services.advise import round_content
 from embalse.services.farm_document import DocumentErrors
 from embalse.services.import_plan import ImportPlan, plan_by_names, signature
 from embalse.services.imports import ImportReport, preview, run_import
+from embalse.services.undo import undo_import
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
-from embalse.store.models import Dawn, ImportJob, Reading, Sensor
+from embalse.store.database import database
+from embalse.store.errors import Conflict, NotFound
+from embalse.store.models import Dawn, FaultFound, ImportJob, Reading, Sensor
 from tests.conftest import put
 
 PLAN = ImportPlan.model_validate(
@@ -215,3 +218,53 @@ def test_profiles_are_found_by_the_kind_of_file(farm: Settings, logger_file: Wri
     import_store.save_profile("probe one", kind, PLAN.model_dump(mode="json"))
     assert [name for name, _ in import_store.profiles(kind)] == ["probe one"]
     assert ImportPlan.model_validate(import_store.profile("probe one")) == PLAN
+
+
+def stands() -> tuple[int, list[Any], list[Any], list[Any]]:
+    """What there is: readings, dawn values, faults, advice."""
+    dawns = database.execute_sql("SELECT sensor_id, day, raw FROM dawn ORDER BY sensor_id, day").fetchall()
+    faults = list(FaultFound.select(FaultFound.sensor, FaultFound.fault, FaultFound.start_at).tuples())
+    return Reading.select().count(), dawns, faults, round_content().blocks
+
+
+def test_undone_as_if_it_had_never_been_read(farm: Settings, logger_file: Writer) -> None:
+    bring(logger_file(days=6))
+    before = stands()
+    longer = bring(edited(logger_file(days=12), 4, "2026-07-02 08:00,0.26,0.5,0.26"))
+    assert longer.status == "refused"
+    report = bring(logger_file(days=12), skip=True)
+    assert report.readings_new > 0 and stands() != before
+    assert undo_import(report.job_id) == report.readings_new
+    assert stands() == before
+    with pytest.raises(Conflict):
+        undo_import(report.job_id)
+    assert bring(logger_file(days=12), skip=True).readings_new == report.readings_new
+
+
+def test_faults_go_with_the_readings_they_were_found_in(farm: Settings, logger_file: Writer) -> None:
+    path = logger_file()
+    lines = path.read_text().splitlines()
+    stuck = [line.split(",")[0] + ",0.25,0.25,0.25" for line in lines[100:160]]
+    path.write_text("\n".join([*lines[:100], *stuck, *lines[160:]]) + "\n")
+    report = bring(path)
+    assert FaultFound.select().where(FaultFound.fault == "stuck").count() == 3
+    undo_import(report.job_id)
+    assert stands()[:3] == (0, [], [])
+    assert import_store.job(report.job_id)["message"] == f"undone: {report.readings_new} readings taken out"
+
+
+def test_only_a_stored_file_is_undone(farm: Settings, logger_file: Writer) -> None:
+    refused = bring(edited(logger_file(), 5, "2026-07-04 10:00,damp,0.27,0.27"))
+    with pytest.raises(Conflict, match="only a file that was stored"):
+        undo_import(refused.job_id)
+    with pytest.raises(NotFound):
+        undo_import(999)
+
+
+def test_what_the_file_changed_is_told(farm: Settings, logger_file: Writer) -> None:
+    change = bring(logger_file()).changed[0]
+    assert (change.key, change.group_before) == ("one", "none")
+    assert change.depletion_before_mm is None and change.net_before_mm is None
+    block = round_content().blocks[0]
+    assert (change.group_after, change.depletion_after_mm) == (block.group, block.depletion_mm)
+    assert bring(logger_file()).changed == []

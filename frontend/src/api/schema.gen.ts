@@ -415,6 +415,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take out what an import of a file stored; faults, dawn values and advice follow. */
+        delete: operations["undoImport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ingest": {
         parameters: {
             query?: never;
@@ -1033,6 +1050,28 @@ export interface components {
             why_no_date: string;
             /** Working */
             working: components["schemas"]["LineOut"][];
+        };
+        /**
+         * BlockChange
+         * @description A block's advice before and after; depths in mm, null where there is none.
+         */
+        BlockChange: {
+            /** Depletion After Mm */
+            depletion_after_mm: number | null;
+            /** Depletion Before Mm */
+            depletion_before_mm: number | null;
+            /** Group After */
+            group_after: string;
+            /** Group Before */
+            group_before: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Net After Mm */
+            net_after_mm: number | null;
+            /** Net Before Mm */
+            net_before_mm: number | null;
         };
         /**
          * BlockContent
@@ -2501,6 +2540,8 @@ export interface components {
          * @description A line of the import log.
          */
         PastImportOut: {
+            /** Can Be Undone */
+            can_be_undone: boolean;
             /** File Name */
             file_name: string;
             /** Id */
@@ -2899,6 +2940,8 @@ export interface components {
         ReportOut: {
             /** Cells Empty */
             cells_empty: number;
+            /** Changed */
+            changed: components["schemas"]["BlockChange"][];
             /** First At */
             first_at: string | null;
             /** Last At */
@@ -5940,6 +5983,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    undoImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastImportsOut"];
                 };
             };
             /** @description Not Found */

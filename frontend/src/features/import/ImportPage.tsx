@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useFarm } from "../../app/farm";
 import { MapFile } from "./MapFile";
-import { type ImportFile, usePastImports, useUpload } from "./queries";
+import { type ImportFile, usePastImports, useUndoImport, useUpload } from "./queries";
 
 export function ImportPage() {
   const farm = useFarm();
@@ -87,6 +87,35 @@ function ChooseFile({ choose, busy }: { choose: (file: File | undefined) => void
   );
 }
 
+/** Takes an import out again, after asking once more. */
+function UndoImport({ id, count }: { id: number; count: number }) {
+  const [asking, setAsking] = useState(false);
+  const undo = useUndoImport();
+  if (!asking) {
+    return (
+      <button type="button" className="ml-3 underline" onClick={() => setAsking(true)}>
+        undo
+      </button>
+    );
+  }
+  return (
+    <span className="ml-3 inline-flex flex-wrap gap-3">
+      <button
+        type="button"
+        className="font-bold text-clay underline"
+        disabled={undo.isPending}
+        onClick={() => undo.mutate(id)}
+      >
+        take {count.toLocaleString("en")} readings out
+      </button>
+      <button type="button" className="underline" onClick={() => setAsking(false)}>
+        leave them
+      </button>
+      {undo.isError && <span role="alert">{undo.error.message}</span>}
+    </span>
+  );
+}
+
 function PastImports() {
   const past = usePastImports();
   if (!past.data?.imports.length) return null;
@@ -117,6 +146,7 @@ function PastImports() {
               <td className="pl-6">
                 {row.status}
                 {row.message && <span className="secondary"> · {row.message}</span>}
+                {row.can_be_undone && <UndoImport id={row.id} count={row.readings_new} />}
               </td>
             </tr>
           ))}

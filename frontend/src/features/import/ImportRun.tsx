@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { show } from "../../lib/units";
 import { Field } from "../../ui/Field";
 import { Refusals } from "./PreviewTable";
 import { type ImportFile, type Plan, useProgress, useRunImport } from "./queries";
@@ -63,6 +65,48 @@ function Progress({ job }: { job: Schemas["JobOut"] }) {
   );
 }
 
+const GROUPS: Record<string, string> = {
+  act: "act today",
+  coming: "coming",
+  leave: "leave",
+  none: "no advice",
+};
+
+/** What the new readings changed in the advice. */
+function Changes({ changed }: { changed: Schemas["BlockChange"][] }) {
+  const units = useUnits();
+  if (changed.length === 0) return null;
+  const depth = (mm: number | null) => (mm === null ? "none" : show(mm, "depth", units));
+  return (
+    <table className="mt-2 text-left" aria-label="What changed">
+      <thead className="secondary">
+        <tr>
+          <th className="pr-6 font-normal">what changed</th>
+          <th className="pr-6 font-normal">on the Round</th>
+          <th className="pr-6 font-normal">depletion</th>
+          <th className="font-normal">advised, net</th>
+        </tr>
+      </thead>
+      <tbody>
+        {changed.map((c) => (
+          <tr key={c.key} className="border-t border-rule">
+            <td className="py-1 pr-6 font-bold">{c.name}</td>
+            <td className="pr-6">
+              {GROUPS[c.group_before]} → <b>{GROUPS[c.group_after]}</b>
+            </td>
+            <td className="figure pr-6">
+              {depth(c.depletion_before_mm)} → <b>{depth(c.depletion_after_mm)}</b>
+            </td>
+            <td className="figure">
+              {depth(c.net_before_mm)} → <b>{depth(c.net_after_mm)}</b>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
 function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest: () => void }) {
   const count = (n: number) => n.toLocaleString("en");
   const done = report.status === "done";
@@ -81,6 +125,7 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
           : ""}
         .
       </p>
+      <Changes changed={report.changed} />
       {report.notes.map((note) => (
         <p key={note} className="secondary">
           {note}.

@@ -55,6 +55,7 @@ const REPORT = {
   last_at: null,
   refusals: [{ line: 7, column: "a", reason: "not a number", text: "damp" }],
   notes: [],
+  changed: [],
 };
 const job = (finished: boolean, report: unknown) => ({
   token: "j",
@@ -137,5 +138,62 @@ describe("the Import page", () => {
     const bodies = await Promise.all(asked.filter((r) => r.url.endsWith("/import")).map((r) => r.json()));
     expect(bodies.map((b) => b.skip_refused)).toEqual([false, true]);
     expect(bodies[0].save_as).toBe("probe");
+  });
+
+  it("says what the readings changed in the advice", async () => {
+    const change = {
+      key: "hoya",
+      name: "Hoya",
+      group_before: "none",
+      group_after: "act",
+      depletion_before_mm: null,
+      depletion_after_mm: 43.2,
+      net_before_mm: null,
+      net_after_mm: 21.5,
+    };
+    answerWith({
+      "/api/files": FILE,
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+      "/imports": { imports: [] },
+      "/import": job(false, null),
+      "/running/j": job(true, { ...REPORT, status: "done", message: "", changed: [change] }),
+    });
+    show(<ImportPage />);
+    await chooseFile();
+    const start = screen.getByRole("button", { name: "Import the file" }) as HTMLButtonElement;
+    await waitFor(() => expect(start.disabled).toBe(false));
+    fireEvent.click(start);
+    const table = await screen.findByRole("table", { name: "What changed" });
+    const cells = within(table).getAllByRole("cell");
+    expect(cells.map((c) => c.textContent)).toEqual([
+      "Hoya",
+      "no advice → act today",
+      "none → 43 mm",
+      "none → 22 mm",
+    ]);
+  });
+
+  it("takes an import out only after asking", async () => {
+    const line = {
+      id: 7,
+      file_name: "probe.csv",
+      status: "done",
+      started_at: "2026-07-14T06:00+02:00",
+      rows_read: 10,
+      readings_new: 1200,
+      readings_known: 0,
+      refused: 0,
+      message: "",
+      can_be_undone: true,
+    };
+    const { asked } = answerWith({ "/imports": { imports: [line] }, "/imports/7": { imports: [] } });
+    show(<ImportPage />);
+    fireEvent.click(await screen.findByRole("button", { name: "undo" }));
+    fireEvent.click(screen.getByRole("button", { name: "leave them" }));
+    expect(asked.some((r) => r.method === "DELETE")).toBe(false);
+    fireEvent.click(screen.getByRole("button", { name: "undo" }));
+    fireEvent.click(screen.getByRole("button", { name: "take 1,200 readings out" }));
+    await waitFor(() => expect(asked.filter((r) => r.method === "DELETE")).toHaveLength(1));
   });
 });

@@ -55,6 +55,15 @@ export function useProgress(started: Job | undefined) {
   return job;
 }
 
+export function useUndoImport() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (id: number) =>
+      unwrap(await api.DELETE("/api/imports/{id}", { params: { path: { id } } })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
 export function usePastImports() {
   return useQuery({ queryKey: ["past-imports"], queryFn: async () => unwrap(await api.GET("/api/imports")) });
 }
