@@ -71,8 +71,9 @@ def job(job_id: int) -> dict[str, Any]:
 
 
 def jobs(limit: int = 50) -> list[dict[str, Any]]:
-    """The latest imports, newest first."""
-    query = models.ImportJob.select().order_by(models.ImportJob.id.desc()).limit(limit)
+    """The latest imports of files, newest first; what devices and people sent day by day is not among them."""
+    model = models.ImportJob
+    query = model.select().where(model.sha256 != "").order_by(model.id.desc()).limit(limit)
     rows: Any = query.dicts()
     return [dict(row) for row in rows]
 

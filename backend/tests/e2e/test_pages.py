@@ -240,6 +240,7 @@ def test_what_to_check_is_said_before_the_set(page: Page, demo: Settings, served
 def test_an_import_read_twice_says_so(page: Page, demo: Settings, demo_data: Path, served: Serve) -> None:
     page.goto(f"{served(demo)}/import")
     expect(page.get_by_role("table")).to_contain_text("olivar.csv")
+    expect(page.get_by_role("table")).not_to_contain_text("read by hand")
     page.get_by_label("Choose a file").set_input_files(demo_data / "demo" / "ladera.tsv")
     expect(page.get_by_text("Mapped by the way remembered as 'Ladera logger'.")).to_be_visible()
     expect(page.get_by_label("Times are in")).to_have_value("UTC+01:00")
