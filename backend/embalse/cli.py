@@ -17,6 +17,7 @@ from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.services import advise as advice_service
 from embalse.services import clock, telemetry, times
 from embalse.services.apply import apply_document
+from embalse.services.drop_folder import DropFolder
 from embalse.services.export import farm_document
 from embalse.services.farm_document import DocumentErrors, FarmDocument, parse_document
 from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
@@ -108,6 +109,8 @@ def serve(settings: Settings) -> None:
         import_store.close_cut_jobs(times.now_utc())
     if settings.backup_hours:
         Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
+    if settings.drop_folder:
+        DropFolder(Path(settings.drop_folder).expanduser()).start()
     click.echo(f"Embalse is at http://{settings.host}:{settings.port}  (Ctrl+C stops it)")
     serve_forever(create_app(settings), host=settings.host, port=settings.port, threads=settings.threads, ident=None)
 

@@ -19,6 +19,7 @@ class Settings:
     threads: int = 6
     backup_hours: int = 24
     backups_kept: int = 14
+    drop_folder: str = ""
     front_end: str = str(Path(__file__).resolve().parents[2] / "frontend" / "dist")
 
     @property
@@ -49,6 +50,7 @@ SETTING_HELP = {
     "threads": "threads of the server",
     "backup_hours": "hours between copies while the server runs; 0 for none",
     "backups_kept": "how many copies are kept",
+    "drop_folder": "folder whose files are read in by themselves; none if empty",
     "front_end": "folder of the built front end",
 }
 
