@@ -208,6 +208,9 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
         "advanceDemo",
         "pastImports",
         "undoImport",
+        "photo",
+        "uploadPhoto",
+        "uploadFile",
     ],
 )
 def test_nothing_that_fits_the_schema_or_breaks_it_makes_a_fault(farm: Settings, operation: str) -> None:
