@@ -1,34 +1,25 @@
-import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { Field } from "../../ui/Field";
 import { FormDialog, type SheetDialogProps, textIn } from "./FormDialog";
 import { type Sheet, useApply } from "./queries";
+import { stationChange } from "./stationParts";
 
 /** A station moved to another spot: it settles again from there. */
 export function MoveDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
   const farm = useFarm();
   const apply = useApply();
   const [who] = useWho();
-  const block = farm.blocks.find((b) => b.key === sheet.line.block);
   const store = async (form: FormData) => {
     const at = momentOf(farm);
     const number = (name: string) => Number(textIn(form, name).replace(",", "."));
     await apply.mutateAsync({
       blocks: [
-        {
-          ...block,
-          name: undefined,
-          stations: [
-            {
-              key: sheet.line.ref.split("/")[1],
-              longitude: number("longitude"),
-              latitude: number("latitude"),
-              moved: at,
-              sensors: sheet.sensors.map((s) => ({ key: s.key, depth_cm: s.depth_cm })),
-            },
-          ],
-        } as unknown as Schemas["BlockPart"],
+        stationChange(farm, sheet, {
+          longitude: number("longitude"),
+          latitude: number("latitude"),
+          moved: at,
+        }),
       ],
       visits: [
         {

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { errorsOf } from "../../app/records";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type Sheet, useApply } from "./queries";
+import { stationChange } from "./stationParts";
 
 /** How often somebody walks to the station to read it. */
 export function ReadByHand({ sheet }: { sheet: Sheet }) {
@@ -13,21 +13,12 @@ export function ReadByHand({ sheet }: { sheet: Sheet }) {
   const apply = useApply();
   const every = sheet.part.read_every_days;
   const [days, setDays] = useState(typeof every === "number" ? String(every) : "");
-  const home = farm.blocks.find((b) => b.key === sheet.line.block);
   const store = () =>
     apply.mutate({
       blocks: [
-        {
-          ...home,
-          name: undefined,
-          stations: [
-            {
-              key: sheet.line.ref.split("/")[1],
-              read_every_days: days.trim() === "" ? null : Number(days.replace(",", ".")),
-              sensors: sheet.sensors.map((s) => ({ key: s.key, depth_cm: s.depth_cm })),
-            },
-          ],
-        } as unknown as Schemas["BlockPart"],
+        stationChange(farm, sheet, {
+          read_every_days: days.trim() === "" ? null : Number(days.replace(",", ".")),
+        }),
       ],
     });
   return (

@@ -1,32 +1,19 @@
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { type Sheet, useApply } from "./queries";
+import { stationChange } from "./stationParts";
 
 /** Which other blocks the station stands for, and why it should not. */
 export function StandsFor({ sheet }: { sheet: Sheet }) {
   const farm = useFarm();
   const apply = useApply();
-  const home = farm.blocks.find((b) => b.key === sheet.line.block);
   const [chosen, setChosen] = useState(sheet.stands_for);
   const others = farm.blocks.filter((b) => b.key !== sheet.line.block);
   if (others.length === 0) return null;
   const set = (stands_for: string[]) => {
     setChosen(stands_for);
     apply.mutate({
-      blocks: [
-        {
-          ...home,
-          name: undefined,
-          stations: [
-            {
-              key: sheet.line.ref.split("/")[1],
-              stands_for,
-              sensors: sheet.sensors.map((s) => ({ key: s.key, depth_cm: s.depth_cm })),
-            },
-          ],
-        } as unknown as Schemas["BlockPart"],
-      ],
+      blocks: [stationChange(farm, sheet, { stands_for })],
     });
   };
   return (

@@ -1,3 +1,6 @@
+import type { Farm, Schemas } from "../../api/client";
+import type { Sheet } from "./queries";
+
 export const SENSOR_TYPES = [
   "profile probe",
   "capacitance sensor",
@@ -46,4 +49,20 @@ export function methodFor(type: string): string {
   if (type === "profile probe" || type === "capacitance probe") return "profile";
   if (type === "granular matrix sensor") return "hole";
   return type === "tensiometer" ? "tensiometer" : "pit";
+}
+
+/** The part of the farm document that changes some fields of a station and leaves all else as it is. */
+export function stationChange(farm: Farm, sheet: Sheet, fields: object): Schemas["BlockPart"] {
+  const { ref, block } = sheet.line;
+  return {
+    ...farm.blocks.find((b) => b.key === block),
+    name: undefined,
+    stations: [
+      {
+        key: ref.split("/")[1],
+        ...fields,
+        sensors: sheet.sensors.map((s) => ({ key: s.key, depth_cm: s.depth_cm })),
+      },
+    ],
+  } as unknown as Schemas["BlockPart"];
 }
