@@ -22,11 +22,12 @@ Times = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class TrustLimits:
-    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa)."""
+    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa); ``unit`` as in words."""
 
     low: float
     high: float
     spike: float
+    unit: str = ""
     spike_sds: float = 6.0
     spike_interval_h: float = 3.0
     stuck_h: float = 24.0
@@ -40,8 +41,8 @@ class TrustLimits:
     drained_h: float = 3.0
 
 
-WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02)
-TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, drop=1e9, air=-1e9)
+WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02, unit=" m³/m³")
+TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, unit=" kPa", drop=1e9, air=-1e9)
 RAW = TrustLimits(low=-np.inf, high=np.inf, spike=np.inf, drop=np.inf, air=-np.inf)
 CAPS_KPA = (199.0, 239.0, 240.0, 200.0, 0.0)
 """Ends of a matrix sensor's scale: staying there is no fault."""
@@ -127,7 +128,7 @@ def _range(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
 
     def reason(a: int, b: int) -> str:
         worst = values[a : b + 1][np.argmax(np.abs(values[a : b + 1]))]
-        return f"{worst:.3g} lies outside {limits.low:g} to {limits.high:g}"
+        return f"{worst:.3g} lies outside {limits.low:g} to {limits.high:g}{limits.unit}"
 
     return _from_runs("range", ts, outside, reason)
 
@@ -140,7 +141,7 @@ def _stuck(ts: Times, values: Floats, limits: TrustLimits, tension: bool) -> lis
         hours = (ts[last] - ts[a]) / HOUR
         at_cap = tension and values[a] in CAPS_KPA
         if hours >= limits.stuck_h and last - a + 1 >= limits.stuck_readings and not at_cap:
-            reason = f"the same value, {values[a]:.4g}, for {hours:.0f} h"
+            reason = f"the same value, {values[a]:.4g}{limits.unit}, for {hours:.0f} h"
             found.append(Fault("stuck", int(ts[a]), int(ts[last]), last - a + 1, reason))
     return found
 
@@ -190,7 +191,7 @@ def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     medians = dict(zip(index.tolist(), median.tolist(), strict=True))
 
     def reason(a: int, b: int) -> str:
-        return f"{values[a]:.3g} where its neighbours stand at {medians[a]:.3g}"
+        return f"{values[a]:.3g} where its neighbours stand at {medians[a]:.3g}{limits.unit}"
 
     return [f for f in _from_runs("spike", ts, mask, reason) if f.readings <= HALF_WINDOW]
 
@@ -225,7 +226,7 @@ def _drops(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     for i, j in pairwise(known.tolist()) if len(known) < 3 else _big_falls(ts, values, known, limits):
         after = values[known[np.searchsorted(known, j) :][:6]]
         if len(after) >= 3 and values[i] - float(np.median(after)) > limits.drop:
-            reason = f"fell from {values[i]:.3g} to {values[j]:.3g} between two readings"
+            reason = f"fell from {values[i]:.3g} to {values[j]:.3g}{limits.unit} between two readings"
             found.append(Fault("step", int(ts[j]), int(ts[j]), 1, reason))
     return found
 

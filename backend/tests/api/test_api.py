@@ -10,6 +10,7 @@ from flask.testing import FlaskClient
 from hypothesis import HealthCheck
 from hypothesis import settings as hypothesis_settings
 from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
 from embalse.app import create_app
 from embalse.config import Settings
@@ -228,7 +229,7 @@ def test_nothing_that_fits_the_schema_or_breaks_it_makes_a_fault(farm: Settings,
         def check(case: Any) -> None:
             nonlocal calls
             calls += 1
-            case.call_and_validate(checks=[not_a_server_error])
+            case.call_and_validate(checks=[not_a_server_error, response_schema_conformance, status_code_conformance])
 
         check()
     assert calls > 0
