@@ -1,5 +1,5 @@
-import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
 import { useSearchParams } from "react-router";
+import { Tabs } from "../../ui/Tabs";
 import { Batches } from "./Batches";
 import { useBench } from "./queries";
 import { Register } from "./Register";
@@ -19,35 +19,17 @@ export function BenchPage() {
   return (
     <div className="py-1">
       <h1>{sentence(bench.data)}</h1>
-      <TabGroup
-        selectedIndex={chosen}
-        onChange={(i) => setParams({ tab: TABS[i] ?? "register" }, { replace: true })}
+      <Tabs
+        names={TABS}
+        titles={TITLES}
+        chosen={chosen}
+        choose={(tab) => setParams({ tab }, { replace: true })}
       >
-        <TabList className="mt-3 flex flex-wrap gap-x-6 border-b border-rule">
-          {TABS.map((tab) => (
-            <Tab
-              key={tab}
-              className="border-b-[3px] border-transparent py-1.5 data-selected:border-ink data-selected:font-bold"
-            >
-              {TITLES[tab]}
-            </Tab>
-          ))}
-        </TabList>
-        <TabPanels className="mt-4">
-          <TabPanel>
-            <Register bench={bench.data} />
-          </TabPanel>
-          <TabPanel>
-            <Batches bench={bench.data} />
-          </TabPanel>
-          <TabPanel>
-            <Work bench={bench.data} />
-          </TabPanel>
-          <TabPanel>
-            <Tubes />
-          </TabPanel>
-        </TabPanels>
-      </TabGroup>
+        <Register bench={bench.data} />
+        <Batches bench={bench.data} />
+        <Work bench={bench.data} />
+        <Tubes />
+      </Tabs>
     </div>
   );
 }

@@ -1,7 +1,7 @@
-import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { useFarm } from "../../app/farm";
 import type { FarmDocument } from "../../app/records";
+import { Tabs } from "../../ui/Tabs";
 import { CropTab } from "./CropTab";
 import { LandTab } from "./LandTab";
 import { useBlockSetup } from "./queries";
@@ -55,39 +55,19 @@ export function BlockEditPage() {
           where to put stations
         </Link>
       </div>
-      <TabGroup
-        selectedIndex={chosen}
-        onChange={(i) => setParams({ tab: TABS[i] ?? "land" }, { replace: true })}
+      <Tabs
         key={key}
+        names={TABS}
+        titles={TITLES}
+        chosen={chosen}
+        choose={(tab) => setParams({ tab }, { replace: true })}
       >
-        <TabList className="mt-3 flex flex-wrap gap-x-6 border-b border-rule">
-          {TABS.map((tab) => (
-            <Tab
-              key={tab}
-              className="border-b-[3px] border-transparent py-1.5 data-selected:border-ink data-selected:font-bold"
-            >
-              {TITLES[tab]}
-            </Tab>
-          ))}
-        </TabList>
-        <TabPanels className="mt-4">
-          <TabPanel>
-            <LandTab {...shared} />
-          </TabPanel>
-          <TabPanel>
-            <SoilTab {...shared} />
-          </TabPanel>
-          <TabPanel>
-            <SystemTab {...shared} />
-          </TabPanel>
-          <TabPanel>
-            <CropTab {...shared} />
-          </TabPanel>
-          <TabPanel>
-            <UniformityTab {...shared} />
-          </TabPanel>
-        </TabPanels>
-      </TabGroup>
+        <LandTab {...shared} />
+        <SoilTab {...shared} />
+        <SystemTab {...shared} />
+        <CropTab {...shared} />
+        <UniformityTab {...shared} />
+      </Tabs>
     </div>
   );
 }
