@@ -1,13 +1,13 @@
 import { scaleLinear, scaleUtc } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { dayMonth } from "../lib/dates";
+import { JOINED_S, linePath, lonePoints } from "./path";
 
 type Content = Schemas["SensorPageContent"];
 const WIDTH = 1232;
 const HEIGHT = 240;
 const LEFT = 46;
 const BOTTOM = 26;
-const JOINED_S = 6 * 3600;
 
 /** A sensor's trace; what is not used stands beside it as small crosses, or dotted over a pale band where it lasts. */
 export function SensorTrace({ content }: { content: Content }) {
@@ -18,6 +18,7 @@ export function SensorTrace({ content }: { content: Content }) {
   const known = [...values.filter((v): v is number => v !== null), ...flagged.map((f) => f[1] ?? 0)];
   const x = scaleUtc([first * 1000, last * 1000], [LEFT, WIDTH - 8]);
   const y = scaleLinear([Math.min(...known), Math.max(...known)], [HEIGHT - BOTTOM, 10]).nice(5);
+  const at = (time: number) => x(time * 1000);
   const bands = content.faults.filter((f) => f.kept_out && f.end_at - f.start_at > JOINED_S);
   const inBand = ([at = 0]: number[]) => bands.some((f) => f.start_at <= at && at <= f.end_at);
   const lasting = flagged.filter(inBand);
@@ -65,12 +66,15 @@ export function SensorTrace({ content }: { content: Content }) {
           />
         );
       })}
-      <path d={pathOf(times, values, x, y)} fill="none" className="stroke-deep" strokeWidth={1.4} />
+      <path d={linePath(times, values, at, y)} fill="none" className="stroke-deep" strokeWidth={1.4} />
+      {lonePoints(times, values).map(([time, value]) => (
+        <circle key={time} cx={at(time)} cy={y(value)} r={3} className="fill-deep" />
+      ))}
       <path
-        d={pathOf(
-          lasting.map(([at = 0]) => at),
+        d={linePath(
+          lasting.map(([time = 0]) => time),
           lasting.map(([, value = 0]) => value),
-          x,
+          at,
           y,
         )}
         fill="none"
@@ -89,25 +93,3 @@ export function SensorTrace({ content }: { content: Content }) {
 }
 
 const cross = (x: number, y: number) => `M${x - 3} ${y - 3}l6 6M${x - 3} ${y + 3}l6 -6`;
-
-/** One line a run of readings; it breaks where a reading is missing or more than six hours away. */
-function pathOf(
-  times: number[],
-  values: (number | null)[],
-  x: (ms: number) => number,
-  y: (value: number) => number,
-): string {
-  let path = "";
-  let before: number | null = null;
-  times.forEach((at, i) => {
-    const value = values[i];
-    if (value === null || value === undefined) {
-      before = null;
-      return;
-    }
-    const joined = before !== null && at - before <= JOINED_S;
-    path += `${joined ? "L" : "M"}${x(at * 1000).toFixed(1)} ${y(value).toFixed(1)}`;
-    before = at;
-  });
-  return path;
-}

@@ -100,6 +100,27 @@ describe("a sensor's page", () => {
     await waitFor(() => expect(posted(asked)[0]?.url).toContain("/api/suspicions/9/verdict"));
   });
 
+  it("draws readings far apart as points, a line cannot reach them", async () => {
+    page({
+      ...CONTENT,
+      times: [0, 1, 2].map((n) => START + n * 7 * DAY),
+      values: [20, 30, 25],
+      flagged: [],
+      faults: [],
+    });
+    const trace = await screen.findByRole("img");
+    expect(trace.querySelectorAll("circle")).toHaveLength(3);
+    cleanup();
+    page({
+      ...CONTENT,
+      times: [0, 1, 2].map((n) => START + n * 3600),
+      values: [20, 30, 25],
+      flagged: [],
+      faults: [],
+    });
+    expect((await screen.findByRole("img")).querySelectorAll("circle")).toHaveLength(0);
+  });
+
   it("says so when there is nothing to show", async () => {
     page({ ...CONTENT, times: [], values: [], flagged: [], faults: [], suspicions: [] });
     expect(await screen.findByText("No readings in this time.")).toBeTruthy();
