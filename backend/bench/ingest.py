@@ -14,7 +14,7 @@ from waitress.server import create_server
 
 from bench import farms
 from bench.timing import line
-from embalse.api.telemetry import limiter
+from embalse.api.limits import limiter
 from embalse.app import create_app
 from embalse.config import Settings
 from embalse.core.trust import WATER, faults

@@ -1,9 +1,11 @@
 """The Flask application."""
 
+import secrets
 from pathlib import Path
 
-from flask import Response, abort, jsonify, request, send_from_directory
+from flask import Response, abort, current_app, jsonify, request, send_from_directory
 from flask_openapi3 import Info, OpenAPI
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from embalse import __version__
 from embalse.api.advice import advice_api
@@ -12,20 +14,27 @@ from embalse.api.errors import handle, invalid_response
 from embalse.api.farm import farm_api
 from embalse.api.handheld import handheld_api
 from embalse.api.imports import imports_api
+from embalse.api.limits import limiter
+from embalse.api.people import people_api
 from embalse.api.schemas import ErrorOut
 from embalse.api.setup import setup_api
+from embalse.api.signing import guard, set_up_sessions
 from embalse.api.stations import stations_api
-from embalse.api.telemetry import limiter, telemetry_api
+from embalse.api.telemetry import telemetry_api
 from embalse.api.trust import trust_api
 from embalse.config import Settings, settings_from
+from embalse.store.changes import ITSELF, act_as
 from embalse.store.database import database
 
 LARGEST_UPLOAD = 1024**3
 POLICY = "default-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 
 
-def create_app(settings: Settings | None = None) -> OpenAPI:
-    """The application: API under /api, the built front end for everything else."""
+def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAPI:
+    """The application: API under /api, the built front end for everything else.
+
+    ``first_code`` lets the farm's first owner be made; without one it is made up, and nobody knows it.
+    """
     chosen = settings or settings_from()
     app = OpenAPI(
         "embalse",
@@ -38,6 +47,11 @@ def create_app(settings: Settings | None = None) -> OpenAPI:
     )
     app.config["EMBALSE"] = chosen
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD
+    app.config["EMBALSE_FIRST_CODE"] = first_code or secrets.token_urlsafe(24)
+    app.config["TRUSTED_HOSTS"] = chosen.trusted_hosts
+    if chosen.behind_tls:
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1, x_host=1)  # type: ignore[method-assign]
+    set_up_sessions(app, chosen)
     app.register_error_handler(Exception, handle)
     for blueprint in (
         farm_api,
@@ -48,6 +62,7 @@ def create_app(settings: Settings | None = None) -> OpenAPI:
         trust_api,
         telemetry_api,
         handheld_api,
+        people_api,
         demo_api,
     ):
         app.register_api(blueprint)
@@ -56,6 +71,7 @@ def create_app(settings: Settings | None = None) -> OpenAPI:
     app.add_url_rule("/", "page", _page, defaults={"name": ""})
     app.add_url_rule("/<path:name>", "page", _page)
     app.before_request(_connect)
+    app.before_request(guard)
     app.teardown_request(_disconnect)
     app.after_request(_headers)
     return app
@@ -69,6 +85,7 @@ def _connect() -> None:
 
 
 def _disconnect(_: BaseException | None) -> None:
+    act_as(ITSELF)
     if not database.is_closed():
         database.close()
 
@@ -102,4 +119,9 @@ def _headers(response: Response) -> Response:
     response.headers["Content-Security-Policy"] = POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "no-referrer"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    if current_app.config["EMBALSE"].behind_tls:
+        response.headers["Strict-Transport-Security"] = "max-age=31536000"
+    if request.path.startswith("/api/"):
+        response.headers.setdefault("Cache-Control", "no-store")
     return response

@@ -20,12 +20,20 @@ class Settings:
     backup_hours: int = 24
     backups_kept: int = 14
     drop_folder: str = ""
+    public_name: str = ""
+    behind_tls: bool = False
     front_end: str = str(Path(__file__).resolve().parents[2] / "frontend" / "dist")
 
     @property
     def data_dir(self) -> Path:
         """Folder of the database and of uploaded files."""
         return Path(self.data).expanduser().resolve()
+
+    @property
+    def trusted_hosts(self) -> list[str]:
+        """Names the server answers to; a page elsewhere that points its own name here is refused."""
+        names = ["localhost", "127.0.0.1", "[::1]", self.host, self.public_name]
+        return [name for name in names if name]
 
     @property
     def database(self) -> Path:
@@ -45,12 +53,14 @@ class Settings:
 
 SETTING_HELP = {
     "data": "folder of the database and uploaded files",
-    "host": "address to listen on; only loopback addresses are accepted until sign-in exists",
+    "host": "address to listen on; another than loopback asks for public_name, and the demonstration refuses it",
     "port": "port to listen on",
     "threads": "threads of the server",
     "backup_hours": "hours between copies while the server runs; 0 for none",
     "backups_kept": "how many copies are kept",
     "drop_folder": "folder whose files are read in by themselves; none if empty",
+    "public_name": "name or address people reach the server by, without port, when it is not only this machine",
+    "behind_tls": "1 when a proxy on this machine speaks TLS before it: cookies are then for TLS only",
     "front_end": "folder of the built front end",
 }
 
@@ -67,6 +77,10 @@ def settings_from(environment: Mapping[str, str] = os.environ) -> Settings:
             if not text.isdigit():
                 raise ValueError(f"{name} must be a whole number, is '{text}'")
             values[field.name] = int(text)
+        elif field.type in (bool, "bool"):
+            if text not in ("0", "1"):
+                raise ValueError(f"{name} must be 0 or 1, is '{text}'")
+            values[field.name] = text == "1"
         else:
             values[field.name] = text
     return Settings(**values)  # type: ignore[arg-type]

@@ -7,6 +7,7 @@ import pytest
 from click.testing import CliRunner, Result
 
 from embalse.cli import main
+from embalse.services.people import accept_invitation, make_demo_people
 from embalse.store.database import database
 from tests.conftest import PLAIN_FARM
 
@@ -101,9 +102,27 @@ def test_init_names_the_farm_and_keeps_it(run: Run) -> None:
     assert run("init", "--name", "X", "--time-zone", "Nowhere").exit_code == 1
 
 
-def test_nobody_else_is_served_before_sign_in_exists(run: Run) -> None:
+def test_other_machines_are_served_only_by_a_name_and_never_the_demonstration(run: Run) -> None:
     refused = run("serve", EMBALSE_HOST="0.0.0.0")
+    assert refused.exit_code == 1 and "EMBALSE_PUBLIC_NAME" in refused.stderr
+    run("init", "--name", "Farm")
+    make_demo_people([("m", "M", "manager", True)])
+    refused = run("serve", EMBALSE_HOST="0.0.0.0", EMBALSE_PUBLIC_NAME="farm.example")
     assert refused.exit_code == 1 and "loopback" in refused.stderr
+
+
+def test_people_are_invited_and_the_trail_is_printed(run: Run) -> None:
+    run("init", "--name", "Farm")
+    told = run("person", "add", "ana", "--name", "Ana", "--role", "field hand")
+    code = told.stdout.strip().split("#")[1]
+    assert accept_invitation(code, "three brown hens").name == "Ana"
+    assert "field hand" in run("person", "list").stdout and "active" in run("person", "list").stdout
+    assert run("person", "invite", "nobody").exit_code == 1
+    lines = json.loads(run("changes", "--about", "ana", "--json").stdout)["changes"]
+    assert [(c["who"], c["what"]) for c in lines] == [
+        ("Ana", "password set"), ("command line", "invited"), ("command line", "created"),
+    ]  # fmt: skip
+    assert "ana" in run("changes").stdout
     assert "EMBALSE_PORT" in run("serve", EMBALSE_PORT="x").stderr
 
 

@@ -10,7 +10,7 @@ from embalse.config import Settings
 from embalse.services import clock
 from embalse.services.farm_document import DocumentErrors, PathError
 
-FAULTS: dict[str | int, Any] = {name: ErrorOut for name in ("404", "409", "413", "415", "422")}
+FAULTS: dict[str | int, Any] = {name: ErrorOut for name in ("400", "401", "403", "404", "409", "413", "415", "422")}
 
 
 def answer(content: BaseModel, status: int = 200) -> Response:

@@ -5,6 +5,7 @@ from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer
 from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut
+from embalse.api.signing import check_kinds, somebody
 from embalse.core.tabulated import crops, texture_centres
 from embalse.services import clock, season, times
 from embalse.services.apply import apply_document
@@ -14,15 +15,13 @@ from embalse.store import farm as store
 farm_api = APIBlueprint("farm", __name__, url_prefix="/api")
 
 
-@farm_api.get("/farm", responses={"200": FarmOut}, operation_id="farm")
+@farm_api.get("/farm", responses={"200": FarmOut, **FAULTS}, operation_id="farm")
 def farm() -> Response:
     """The farm, its clock and its blocks."""
     known = store.farm()
     if known is None:
-        empty = FarmOut(
-            set_up=False, name="", time_zone="", units="metric", now="", clock_held=False, blocks=[], sensors=0
-        )
-        return answer(empty)
+        unknown = {"set_up": False, "clock_held": False, "units": "metric", "farm_units": "metric", "sensors": 0}
+        return answer(FarmOut.model_validate({**unknown, "name": "", "time_zone": "", "now": "", "blocks": []}))
     rows = store.farm_rows()
     soils = {id_: key for id_, key, _ in store.soils()}
     return answer(
@@ -30,7 +29,8 @@ def farm() -> Response:
             set_up=True,
             name=known.name,
             time_zone=known.time_zone,
-            units="us" if known.units == "us" else "metric",
+            units="us" if (somebody().units or known.units) == "us" else "metric",
+            farm_units="us" if known.units == "us" else "metric",
             now=times.iso(clock.farm_now(known), known.time_zone) or "",
             clock_held=known.clock_at is not None,
             blocks=[
@@ -45,11 +45,11 @@ def farm() -> Response:
 @farm_api.post("/farm", responses={"200": ApplyOut, **FAULTS}, operation_id="applyFarm")
 def apply_farm(body: FarmDocument) -> Response:
     """Create or update what a farm document names."""
-    report = apply_document(body)
+    report = apply_document(body, check_kinds)
     return answer(ApplyOut(created=report.created, changed=report.changed, unchanged=report.unchanged))
 
 
-@farm_api.get("/sensors", responses={"200": SensorsOut}, operation_id="sensors")
+@farm_api.get("/sensors", responses={"200": SensorsOut, **FAULTS}, operation_id="sensors")
 def sensors() -> Response:
     """All sensors, for mapping columns."""
     rows = store.farm_rows()
@@ -71,7 +71,7 @@ def sensors() -> Response:
     return answer(SensorsOut(sensors=found))
 
 
-@farm_api.get("/choices", responses={"200": ChoicesOut}, operation_id="choices")
+@farm_api.get("/choices", responses={"200": ChoicesOut, **FAULTS}, operation_id="choices")
 def choices() -> Response:
     """Texture classes and crops the set-up form offers."""
     listed = [

@@ -44,12 +44,13 @@ class BlockName(Out):
 
 
 class FarmOut(Out):
-    """The farm and its clock; ``set_up`` is false while the file is empty."""
+    """The farm and its clock; ``set_up`` is false while the file is empty; ``units`` are those of whoever looks."""
 
     set_up: bool
     name: str
     time_zone: str
     units: Literal["metric", "us"]
+    farm_units: Literal["metric", "us"]
     now: str
     clock_held: bool
     blocks: list[BlockName]

@@ -36,7 +36,7 @@ def farm_document(query: DocumentQuery) -> Response:
     return jsonify(export.farm_document(query.photos))
 
 
-@setup_api.get("/library", responses={"200": setup_helpers.LibraryContent}, operation_id="library")
+@setup_api.get("/library", responses={"200": setup_helpers.LibraryContent, **FAULTS}, operation_id="library")
 def library() -> Response:
     """Crop library, texture by feel, numbers of practice."""
     return answer(setup_helpers.library_content())

@@ -16,6 +16,7 @@ from embalse.api.ground_schemas import (
     StationPath,
     SwapIn,
 )
+from embalse.api.signing import check_kinds
 from embalse.services import bench, clock, deleting, runs, stations
 from embalse.services.farm_document import DocumentErrors, PathError
 from embalse.services.parts.records import LARGEST_PHOTO
@@ -40,7 +41,7 @@ def station(path: StationPath) -> Response:
     return answer(stations.station_sheet(f"{path.block}/{path.station}"))
 
 
-@stations_api.get("/procedures", responses={"200": runs.ProceduresContent}, operation_id="procedures")
+@stations_api.get("/procedures", responses={"200": runs.ProceduresContent, **FAULTS}, operation_id="procedures")
 def procedures() -> Response:
     """Every guided procedure with its steps."""
     return answer(runs.procedures_content())
@@ -83,6 +84,7 @@ def the_bench() -> Response:
 @stations_api.delete("/records/<kind>/<key>", responses={"200": DeletedOut, **FAULTS}, operation_id="deleteRecord")
 def delete(path: RecordPath) -> Response:
     """Delete a record or a device; it can be brought back."""
+    check_kinds([path.kind])
     deleting.delete(path.kind, path.key)
     return answer(DeletedOut(kind=path.kind, key=path.key, deleted=True))
 
@@ -92,6 +94,7 @@ def delete(path: RecordPath) -> Response:
 )
 def restore(path: RecordPath) -> Response:
     """Bring a deleted record or device back."""
+    check_kinds([path.kind])
     deleting.restore(path.kind, path.key)
     return answer(DeletedOut(kind=path.kind, key=path.key, deleted=False))
 
@@ -111,7 +114,7 @@ def upload_photo(form: PhotoForm) -> Response:
     return answer(PhotoOut(key=key))
 
 
-@stations_api.get("/photos/<key>", operation_id="photo", responses={"404": FAULTS["404"]})
+@stations_api.get("/photos/<key>", operation_id="photo", responses=FAULTS)
 def photo(path: KeyPath) -> Response:
     """A photo."""
     media_type, data = record_store.photo(path.key)

@@ -4,12 +4,12 @@ import json
 from typing import Annotated
 
 from flask import Response, request
-from flask_limiter import Limiter
 from flask_openapi3 import APIBlueprint
 from pydantic import Field, StrictInt, StringConstraints, ValidationError
 
 from embalse.api.answers import FAULTS, answer
 from embalse.api.ground_schemas import KeyPath
+from embalse.api.limits import limiter
 from embalse.api.schemas import ErrorOut, In, Out
 from embalse.services import telemetry
 from embalse.services.farm_document import DocumentErrors, PathError
@@ -23,8 +23,7 @@ def _sender() -> str:
     return telemetry.token_hash(_token())[:16] if _token() else (request.remote_addr or "")
 
 
-limiter = Limiter(key_func=_sender, storage_uri="memory://", headers_enabled=True)
-INGEST_FAULTS = {**FAULTS, "401": ErrorOut, "429": ErrorOut}
+INGEST_FAULTS = {**FAULTS, "429": ErrorOut}
 
 
 class GatewayIn(In):
@@ -97,7 +96,7 @@ def revoke_gateway(path: KeyPath) -> Response:
 
 
 @telemetry_api.post("/ingest", responses={"200": IngestOut, **INGEST_FAULTS}, operation_id="ingest")
-@limiter.limit(BATCHES_A_MINUTE)
+@limiter.limit(BATCHES_A_MINUTE, key_func=_sender)
 def ingest(body: IngestIn) -> Response:
     """Take a batch of readings from a device; sending it again changes nothing."""
     gateway = telemetry.gateway_of(_token())
@@ -106,7 +105,7 @@ def ingest(body: IngestIn) -> Response:
 
 
 @telemetry_api.post("/ingest/lines", responses={"200": IngestOut, **INGEST_FAULTS}, operation_id="ingestLines")
-@limiter.limit(BATCHES_A_MINUTE)
+@limiter.limit(BATCHES_A_MINUTE, key_func=_sender)
 def ingest_lines() -> Response:
     """The same, one JSON reading a line (``application/x-ndjson``)."""
     gateway = telemetry.gateway_of(_token())

@@ -71,7 +71,7 @@ def inspect_file(path: Path) -> Inspection:
         If no line starts with a time, or the file is empty or not text.
     """
     encoding = _encoding(path)
-    with path.open(encoding=encoding, newline="") as stream:
+    with path.open(encoding=encoding, newline="", errors="replace") as stream:
         lines = [line.rstrip("\r\n") for line in islice(iter(lambda: stream.readline(LONGEST_LINE), ""), HEAD_LINES)]
     if any(len(line) >= LONGEST_LINE - 2 for line in lines):
         raise FileRefused("the file has a line of more than 100,000 characters; it is no table of readings")

@@ -14,11 +14,12 @@ from embalse.store import farm as store
 from embalse.store.database import transaction
 
 
-def apply_document(document: FarmDocument) -> ApplyReport:
+def apply_document(document: FarmDocument, allowed: Callable[[list[str]], None] | None = None) -> ApplyReport:
     """Create or update what the document names, in one transaction.
 
     Fields left out of a part that exists are left as they are; parts not named are left alone. Applying the same
-    document twice changes nothing the second time.
+    document twice changes nothing the second time. ``allowed`` is given the kinds of things that would be created or
+    changed and raises when one of them may not be; then nothing is.
 
     Raises
     ------
@@ -29,6 +30,8 @@ def apply_document(document: FarmDocument) -> ApplyReport:
     try:
         with transaction():
             _Applying(document, report).run()
+            if allowed is not None:
+                allowed(report.kinds())
     except Refused as refused:
         raise DocumentErrors([PathError(path=refused.path, reason=refused.reason)]) from refused
     return report

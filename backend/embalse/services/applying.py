@@ -24,6 +24,10 @@ class ApplyReport:
         """Count one thing."""
         getattr(self, outcome)[kind] += 1
 
+    def kinds(self) -> list[str]:
+        """Kinds of which something was created or changed."""
+        return sorted({kind for kind, count in (self.created + self.changed).items() if count})
+
     def sentence(self) -> str:
         """One line for a person."""
         parts = [f"{name} {sum(getattr(self, name).values())}" for name in ("created", "changed", "unchanged")]

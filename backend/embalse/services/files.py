@@ -10,7 +10,7 @@ from typing import IO
 from embalse.store.errors import NotFound
 
 KEEP_S = 2 * 86400
-TOKEN = re.compile(r"^[A-Za-z0-9_-]{16}$")
+TOKEN = re.compile(r"^[0-9a-f]{16}$")
 
 
 def keep_upload(folder: Path, stream: IO[bytes], name: str) -> str:
@@ -19,7 +19,7 @@ def keep_upload(folder: Path, stream: IO[bytes], name: str) -> str:
     for old in folder.iterdir():
         if old.stat().st_mtime < time.time() - KEEP_S:
             old.unlink(missing_ok=True)
-    token = secrets.token_urlsafe(12)
+    token = secrets.token_hex(8)
     safe = re.sub(r"[^A-Za-z0-9._ -]", "_", Path(name).name)[-80:] or "file"
     with (folder / f"{token}__{safe}").open("wb") as target:
         shutil.copyfileobj(stream, target, 1 << 20)

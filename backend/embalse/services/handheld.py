@@ -17,6 +17,7 @@ from embalse.services.parts.base import Key, Note, Number, Part, When
 from embalse.services.parts.ground import StationRef
 from embalse.services.parts.records import RecordKey, VisitPart, Who
 from embalse.services.stations import station_rows
+from embalse.store import changes
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 from embalse.store import readings as readings_store
@@ -186,6 +187,7 @@ def accept(entry: HandEntry) -> HandReport:
         known = len(found) - new - len(conflicts)
         import_store.add_to_job(job, new, known, len(conflicts))
         if new:
+            changes.note("hand readings", entry.station, "stored", {}, {"at": at, "readings": new})
             trust.check_new([row[0] for row in found], at, at, [block.key])
         if entry.note or entry.photo:
             apply_document(FarmDocument(embalse=1, visits=[_visit(entry)]))

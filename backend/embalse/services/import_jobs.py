@@ -2,6 +2,7 @@
 
 import secrets
 import threading
+from contextvars import copy_context
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -35,7 +36,8 @@ class ImportJobs:
         job = RunningImport(secrets.token_urlsafe(9), file_name, total_bytes=path.stat().st_size)
         with self._lock:
             self._jobs[job.token] = job
-        threading.Thread(target=self._run, args=(job, path, plan, skip_refused), daemon=True).start()
+        work = copy_context().run  # so that the import is its starter's in the trail of changes
+        threading.Thread(target=work, args=(self._run, job, path, plan, skip_refused), daemon=True).start()
         return job
 
     def _run(self, job: RunningImport, path: Path, plan: ImportPlan, skip_refused: bool) -> None:

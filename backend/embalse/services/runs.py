@@ -217,15 +217,10 @@ def _carry_over(part: ProcedureRunPart, state: RunState, now: int) -> None:
     if len(set(depths.values())) < len(depths):
         raise Conflict("run", "two sensors are measured at the same depth")
     sensors = rows.sensors.get(station.id, [])
-    # through free values first: two sensors may trade depths or channels
-    for sensor in sensors:
-        store.put("sensor", {"id": sensor.id}, {"depth_cm": -float(sensor.id), "channel": ""})
-    for sensor in sensors:
-        values = {
-            "depth_cm": depths.get(sensor.key, sensor.depth_cm),
-            "channel": channels.get(sensor.key, sensor.channel),
-        }
-        store.put("sensor", {"id": sensor.id}, values)
+    places = {
+        s.id: {"depth_cm": depths.get(s.key, s.depth_cm), "channel": channels.get(s.key, s.channel)} for s in sensors
+    }
+    store.rearrange_sensors(places)
     values_of_station: dict[str, Any] = {"installed_at": now, "removed_at": None}
     place = next((d for id_, d in part.done.items() if id_ == "place"), None)
     if place is not None and place.latitude is not None:

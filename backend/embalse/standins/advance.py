@@ -1,7 +1,6 @@
 """The demonstration moved forward: its simulated loggers, manager and weather go on, through the public doors."""
 
 import json
-import urllib.request
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -9,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from embalse.services import clock, telemetry
+from embalse.standins.browser import Browser
 from embalse.standins.demo_farm import BLOCKS, END, UTC_SHIFT_H, Season, simulate
 from embalse.standins.logger import LoggerStandIn, Sent
 from embalse.standins.logger_files import column_name, raw_values
@@ -98,7 +98,4 @@ def _log(url: str, season: Season, start: int, end: int) -> None:
     rain = [r for r in season.rain if first <= r["day"] < last]
     if not sets and not rain:
         return
-    body = json.dumps({"embalse": 1, "sets": sets, "rain": rain}).encode()
-    request = urllib.request.Request(f"{url.rstrip('/')}/api/farm", body, {"Content-Type": "application/json"})
-    with urllib.request.urlopen(request, timeout=60) as answer:
-        answer.read()
+    Browser(url).post("/api/farm", {"embalse": 1, "sets": sets, "rain": rain})

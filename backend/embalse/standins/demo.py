@@ -3,14 +3,17 @@
 import csv
 import json
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from embalse.core.people import Role
 from embalse.ingest.layout import inspect_file
 from embalse.services.apply import apply_document
 from embalse.services.farm_document import parse_document
 from embalse.services.import_plan import signature
 from embalse.services.imports import run_import
+from embalse.services.people import make_demo_people
 from embalse.standins.advance import make_gateways
 from embalse.standins.demo_by_hand import HAND_BLOCK, HAND_STATION, read_by_hand
 from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
@@ -18,10 +21,19 @@ from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor
 from embalse.standins.logger_files import column_name, write_logger_file
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
+from embalse.store.changes import Actor, acting
 from embalse.store.database import open_database, transaction
 from embalse.store.errors import Conflict
 
 NAME = "Los Tarayes"
+PEOPLE: list[tuple[str, str, Role, bool]] = [
+    ("owner", "Demo owner", "owner", False),
+    ("manager", "Demo manager", "manager", True),
+    ("agronomist", "Demo agronomist", "agronomist", False),
+    ("hand", "Demo field hand", "field hand", False),
+]
+AGRONOMIST = Actor("Demo agronomist", "agronomist", at=int(datetime(2026, 3, 2, 9, tzinfo=UTC).timestamp()))
+MANAGER = Actor("Demo manager", "manager", at=int(datetime(2026, 7, 14, 3, 40, tzinfo=UTC).timestamp()))
 TIME_ZONE = "Europe/Madrid"
 
 
@@ -76,19 +88,24 @@ def _settle(unfinished: Path, database: Path) -> None:
 def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     document = folder / "farm.json"
     document.write_text(json.dumps(farm_document(season), ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
-    say(f"Setting up: {apply_document(parse_document(document.read_bytes())).sentence()}.")
+    make_demo_people(PEOPLE)
+    with acting(AGRONOMIST):
+        applied = apply_document(parse_document(document.read_bytes()))
+    say(f"Setting up: {applied.sentence()}.")
     with transaction():
         farm_store.hold_clock(int(END.timestamp()))
     for block in BLOCKS:
         path, plan = write_logger_file(folder, block, season)
-        report = run_import(path, path.name, plan)
+        with acting(MANAGER):
+            report = run_import(path, path.name, plan)
         if report.status != "done":
             raise RuntimeError(f"{path.name}: {report.message} {report.refusals[:3]}")
         with transaction():
             kept = plan.model_dump(mode="json")
             import_store.save_profile(f"{block.document['name']} logger", signature(inspect_file(path)), kept)
         say(f"Imported {path.name}: {report.readings_new} readings.")
-    make_gateways(folder)
+    with acting(MANAGER):
+        make_gateways(folder)
     say(f"Read by hand: {read_by_hand(season)} readings.")
 
 

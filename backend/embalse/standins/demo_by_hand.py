@@ -10,6 +10,7 @@ from embalse.services import handheld
 from embalse.services.parts.land import SoilPart
 from embalse.standins.demo_farm import END, SOILS, Season
 from embalse.standins.demo_histories import station_place
+from embalse.store.changes import Actor, acting
 
 HAND_BLOCK = "tunel"
 DEPTHS_CM = (30.0, 50.0)
@@ -44,7 +45,9 @@ def read_by_hand(season: Season) -> int:
             for depth in DEPTHS_CM
         ]
         body = {"key": f"{at:%Y%m%d}", "station": f"{HAND_BLOCK}/t", "at": at.isoformat(), "who": "field hand"}
-        stored += handheld.accept(handheld.HandEntry.model_validate({**body, "readings": readings})).new
+        entry = handheld.HandEntry.model_validate({**body, "readings": readings})
+        with acting(Actor("Demo field hand", "field hand", at=int(at.timestamp()))):
+            stored += handheld.accept(entry).new
         at += timedelta(days=EVERY_DAYS)
     return stored
 

@@ -1,6 +1,6 @@
 """The register of devices: what they are, where they are, their own calibrations."""
 
-from embalse.store import models
+from embalse.store import changes, models
 from embalse.store.errors import Conflict, NotFound
 from embalse.store.rows import CalibrationRow, DeviceRow, PlacementRow
 from embalse.store.select import select
@@ -34,7 +34,10 @@ def calibrations() -> list[CalibrationRow]:
 def end_placement(sensor_id: int, since: int) -> None:
     """Close whatever was in a sensor's place before ``since`` [s, UTC]."""
     open_before = models.Placement.until.is_null() & (models.Placement.since < since)
-    models.Placement.update(until=since).where((models.Placement.sensor == sensor_id) & open_before).execute()
+    for row in models.Placement.select().where((models.Placement.sensor == sensor_id) & open_before):
+        row.until = since
+        row.save()
+        changes.note("placements", changes.subject_of(row), "ended", {}, {"device": row.device.key, "until": since})
 
 
 def set_deleted(key: str, at: int | None) -> None:
@@ -54,3 +57,4 @@ def set_deleted(key: str, at: int | None) -> None:
     if at is not None and placed.exists():
         raise Conflict("device", f"'{key}' is in the ground: take it out first")
     models.Device.update(deleted_at=at).where(models.Device.id == row.id).execute()
+    changes.note("devices", key, "brought back" if at is None else "deleted")

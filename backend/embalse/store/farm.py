@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, TypeVar
 
-from embalse.store import devices, models
+from embalse.store import changes, devices, models
 from embalse.store.database import database
 from embalse.store.errors import NotFound
 from embalse.store.rows import (
@@ -165,14 +165,30 @@ def put(table: str, where: Mapping[str, Any], values: Mapping[str, Any]) -> tupl
     model: Any = _TABLES[table]
     row = model.get_or_none(**where)
     if row is None:
-        return int(model.create(**where, **values).id), "created"
+        made = model.create(**where, **values)
+        changes.note_row(table, made, {}, {**where, **values})
+        return int(made.id), "created"
     changed = {name: value for name, value in values.items() if getattr(row, name) != value}
     if not changed:
         return int(row.id), "unchanged"
+    before = {name: getattr(row, name) for name in changed}
     for name, value in changed.items():
         setattr(row, name, value)
     row.save()
+    changes.note_row(table, row, before, changed)
     return int(row.id), "changed"
+
+
+def rearrange_sensors(values: Mapping[int, Mapping[str, Any]]) -> None:
+    """Give sensors of a station other depths and channels, by id; two of them may trade places."""
+    rows = {id_: models.Sensor.get_by_id(id_) for id_ in values}
+    for id_ in rows:  # through free values first, since a depth is taken once in a station
+        models.Sensor.update(depth_cm=-float(id_), channel="").where(models.Sensor.id == id_).execute()
+    for id_, row in rows.items():
+        before = {name: getattr(row, name) for name in values[id_]}
+        models.Sensor.update(**values[id_]).where(models.Sensor.id == id_).execute()
+        if before != dict(values[id_]):
+            changes.note_row("sensor", row, before, values[id_])
 
 
 def replace_horizons(soil_id: int, rows: Sequence[Mapping[str, Any]]) -> bool:
@@ -181,10 +197,23 @@ def replace_horizons(soil_id: int, rows: Sequence[Mapping[str, Any]]) -> bool:
     now = [{name: getattr(h, name) for name in rows[0]} for h in query]
     if now == [dict(r) for r in rows]:
         return False
+    soil = models.Soil.get_by_id(soil_id)
+    old_values: dict[str, Any] = {}
+    new_values: dict[str, Any] = {}
+    for number in range(1, max(len(now), len(rows)) + 1):
+        pair = _differing(*(given[number - 1] if number <= len(given) else {} for given in (now, rows)))
+        old_values |= {f"horizon {number}": pair[0]} if pair[0] else {}
+        new_values |= {f"horizon {number}": pair[1]} if pair[1] else {}
+    changes.note("soils", soil.key, "changed" if now else "created", old_values, new_values)
     models.Horizon.delete().where(models.Horizon.soil == soil_id).execute()
     for row in rows:
         models.Horizon.create(soil=soil_id, **row)
     return True
+
+
+def _differing(old: Mapping[str, Any], new: Mapping[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    names = [name for name in (old or new) if old.get(name) != new.get(name)]
+    return {n: old[n] for n in names if n in old}, {n: new[n] for n in names if n in new}
 
 
 def has_readings(sensor_id: int) -> bool:

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from embalse.core.trust import KEPT_OUT, Fault
-from embalse.store import models
+from embalse.store import changes, models
 from embalse.store.database import database
 from embalse.store.errors import NotFound
 from embalse.store.rows import FaultRow, SuspicionRow
@@ -76,8 +76,14 @@ def fault(fault_id: int) -> FaultRow:
 def decide(table: str, row_id: int, values: dict[str, Any]) -> None:
     """Write what a person says of a fault or a suspicion; raises NotFound."""
     model: Any = {"fault": models.FaultFound, "suspicion": models.Suspicion}[table]
-    if not model.update(**values).where(model.id == row_id).execute():
+    row = model.get_or_none(id=row_id)
+    if row is None:
         raise NotFound(table, f"there is no {table} {row_id}")
+    before = {"verdict": row.verdict, "note": row.note}
+    model.update(**values).where(model.id == row_id).execute()
+    of = {"fault": row.fault, "start_at": row.start_at} if table == "fault" else {"depths": [row.upper, row.lower]}
+    after = {name: values[name] for name in before if name in values}
+    changes.note("verdicts", changes.subject_of(row), "decided", before, {**of, **after})
 
 
 def suspicions(station_id: int | None = None) -> list[SuspicionRow]:

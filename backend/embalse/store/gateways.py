@@ -3,7 +3,7 @@
 import json
 from typing import Any
 
-from embalse.store import models
+from embalse.store import changes, models
 from embalse.store.errors import Conflict, NotFound
 from embalse.store.rows import GatewayRow
 from embalse.store.select import select
@@ -28,6 +28,7 @@ def create(key: str, name: str, token_hash: str, stations: list[str], now: int) 
     if models.Gateway.get_or_none(key=key) is not None:
         raise Conflict("key", f"there is a gateway '{key}' already")
     models.Gateway.create(key=key, name=name, token_hash=token_hash, stations=stations, created_at=now)
+    changes.note("gateways", key, "created", {}, {"name": name, "stations": stations})
 
 
 def revoke(key: str, now: int) -> None:
@@ -35,6 +36,7 @@ def revoke(key: str, now: int) -> None:
     query = models.Gateway.update(revoked_at=now).where(models.Gateway.key == key, models.Gateway.revoked_at.is_null())
     if not query.execute():
         raise NotFound("gateway", f"there is no gateway '{key}' with a token in force")
+    changes.note("gateways", key, "revoked")
 
 
 def seen(gateway_id: int, values: dict[str, Any]) -> None:

@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterable
 from typing import Any
 
-from embalse.store import models
+from embalse.store import changes, models
 from embalse.store.errors import Conflict, NotFound
 
 KEPT_REFUSALS = 1000
@@ -39,6 +39,9 @@ def finish_job(job_id: int, status: str, now: int, values: dict[str, Any]) -> No
     """Close an import with its counts."""
     query = models.ImportJob.update(status=status, finished_at=now, **values)
     query.where(models.ImportJob.id == job_id).execute()
+    if status == "done":
+        counts: dict[str, Any] = {name: values[name] for name in ("readings_new", "refused") if name in values}
+        changes.note("files", models.ImportJob.get_by_id(job_id).file_name, "read in", {}, counts)
 
 
 def close_cut_jobs(now: int) -> int:
@@ -50,6 +53,7 @@ def close_cut_jobs(now: int) -> int:
 def set_undone(job_id: int, message: str) -> None:
     """Mark an import as undone."""
     models.ImportJob.update(status="undone", message=message).where(models.ImportJob.id == job_id).execute()
+    changes.note("files", models.ImportJob.get_by_id(job_id).file_name, "taken out", {}, {"message": message})
 
 
 def keep_refusals(job_id: int, rows: Iterable[tuple[int, str, str, str]]) -> None:
@@ -116,4 +120,7 @@ def set_raw_unit(sensor_id: int, unit: str) -> None:
     """Change the unit of a sensor that has no readings; raises Conflict when it has."""
     if models.Reading.select().where(models.Reading.sensor == sensor_id).exists():
         raise Conflict("raw_unit", "the sensor has readings in another unit")
-    models.Sensor.update(raw_unit=unit).where(models.Sensor.id == sensor_id).execute()
+    row = models.Sensor.get_by_id(sensor_id)
+    before, row.raw_unit = row.raw_unit, unit
+    row.save()
+    changes.note_row("sensor", row, {"raw_unit": before}, {"raw_unit": unit})

@@ -370,3 +370,21 @@ class Rain(Table):
     day = IntegerField(unique=True)
     depth_mm = FloatField()
     note = TextField(default="")
+
+
+class Person(Table):
+    """Somebody who signs in."""
+
+    id = AutoField()
+    sign_in = TextField(unique=True)
+    name = TextField()
+    role = TextField()
+    units = TextField(null=True)
+    password_hash = TextField(null=True)
+    session_key = TextField()
+    invite_hash = TextField(null=True, unique=True)
+    invite_until = IntegerField(null=True)
+    by_itself = BooleanField(default=False)
+    created_at = IntegerField()
+    seen_at = IntegerField(null=True)
+    left_at = IntegerField(null=True)

@@ -1,6 +1,6 @@
 """Records of the field and the bench, and photos."""
 
-from embalse.store import models
+from embalse.store import changes, models
 from embalse.store.errors import NotFound
 from embalse.store.rows import RecordRow
 from embalse.store.select import select
@@ -28,6 +28,8 @@ def set_deleted(kind: str, key: str, at: int | None) -> None:
     query = models.Record.update(deleted_at=at).where((models.Record.kind == kind) & (models.Record.key == key))
     if not query.execute():
         raise NotFound("record", f"there is no '{key}' among {kind}")
+    row = models.Record.get(kind=kind, key=key)
+    changes.note(kind, changes.subject_of(row), "brought back" if at is None else "deleted", {}, {"key": key})
 
 
 def put_photo(key: str, media_type: str, data: bytes) -> bool:

@@ -257,3 +257,36 @@ class FarmRows:
     supplies: dict[int, SupplyRow]
     placements: dict[int, list[PlacementRow]]
     device_calibrations: dict[int, list[CalibrationRow]]
+
+
+@dataclass(frozen=True)
+class PersonRow:
+    """Somebody who signs in; ``by_itself`` is the demonstration's, ``left_at`` [s, UTC] says they no longer may."""
+
+    id: int
+    sign_in: str
+    name: str
+    role: str
+    units: str | None
+    password_hash: str | None
+    session_key: str
+    invite_until: int | None
+    by_itself: bool
+    created_at: int
+    seen_at: int | None
+    left_at: int | None
+
+
+@dataclass(frozen=True)
+class ChangeRow:
+    """One line of who changed what; ``before`` and ``after`` are JSON objects."""
+
+    id: int
+    at: int
+    who: str
+    role: str
+    kind: str
+    subject: str
+    what: str
+    before: str
+    after: str

@@ -9,13 +9,13 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from embalse.app import create_app
 from embalse.config import Settings
+from tests.web import client_of
 
 
 @pytest.fixture
 def client(farm: Settings) -> FlaskClient:
-    return create_app(farm).test_client()
+    return client_of(farm)
 
 
 def ok(answer: Any) -> Any:

@@ -12,6 +12,8 @@ from waitress.server import create_server
 
 from embalse.app import create_app
 from embalse.config import Settings
+from embalse.core.people import Role
+from tests.web import sits_here
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -36,17 +38,20 @@ def run_until_closed(server: Any) -> None:
 
 
 @pytest.fixture
-def served() -> Iterator[Callable[[Settings], str]]:
+def served() -> Iterator[Callable[..., str]]:
     servers = []
 
-    def serve(settings: Settings) -> str:
-        server = create_server(create_app(settings), host="127.0.0.1", port=0, threads=4)
+    def serve(settings: Settings, role: Role | None = "owner", first_code: str = "") -> str:
+        if role is not None:
+            sits_here(role)
+        server = create_server(create_app(settings, first_code), host="127.0.0.1", port=0, threads=4)
         threading.Thread(target=run_until_closed, args=(server,), daemon=True).start()
         servers.append(server)
         return f"http://127.0.0.1:{server.effective_port}"
 
     yield serve
     for server in servers:
+        server.task_dispatcher.shutdown()  # what a page still asks for is answered before the door closes
         server.close()
 
 

@@ -7,8 +7,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from embalse.api.telemetry import limiter
-from embalse.app import create_app
+from embalse.api.limits import limiter
 from embalse.config import Settings
 from embalse.services import telemetry, watch
 from embalse.services.advise import round_content
@@ -16,15 +15,16 @@ from embalse.standins.logger import LoggerStandIn, dry_down_readings
 from embalse.store.errors import Conflict, NotFound, Unauthorized
 from embalse.store.models import Dawn, Gateway, ImportJob, Reading
 from tests.conftest import CLOCK
+from tests.web import client_of
 
 HOUR = 3600
 
 
 @pytest.fixture
 def client(farm: Settings) -> FlaskClient:
-    app = create_app(farm)
+    client = client_of(farm)
     limiter.reset()
-    return app.test_client()
+    return client
 
 
 @pytest.fixture

@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from flask.testing import FlaskClient
 
-from embalse.app import create_app
 from embalse.config import Settings
 from embalse.services import watch
 from embalse.services.advise import round_content
@@ -18,6 +17,7 @@ from embalse.services.imports import run_import
 from embalse.store.errors import NotFound
 from embalse.store.models import Dawn, FaultFound, Reading, Sensor
 from tests.conftest import CLOCK, put
+from tests.web import client_of
 
 HOUR = 3600
 
@@ -140,7 +140,7 @@ def test_crossed_depths_are_suspected_from_the_readings(farm: Settings, tmp_path
 
 def test_the_api_decides_and_lists(farm: Settings, tmp_path: Path) -> None:
     bring(tmp_path / "a.csv", stick)
-    client: FlaskClient = create_app(farm).test_client()
+    client: FlaskClient = client_of(farm)
     [fault] = client.get("/api/faults").json["faults"]
     answer = client.post(f"/api/faults/{fault['id']}/verdict", json={"verdict": "accepted", "note": "dead", "who": "x"})
     assert answer.json["faults"][0]["verdict"] == "accepted"

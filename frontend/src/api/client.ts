@@ -9,27 +9,56 @@ export type WorkingLine = Schemas["LineOut"];
 export type Farm = Schemas["FarmOut"];
 export type PathError = Schemas["PathError"];
 
-/** The only place that fetches. */
-export const api = createClient<paths>({
-  baseUrl: window.location.origin,
-  fetch: (request) => fetch(request),
-});
+let token = "";
+let whenSignedOut = () => {};
+
+/** Keeps the token that every write carries, as the session's answer gave it. */
+export function keepToken(next: string) {
+  token = next;
+}
+
+/** What to do when the server no longer knows who this is. */
+export function onSignedOut(act: () => void) {
+  whenSignedOut = act;
+}
+
+/** The only place that fetches; a write whose token has aged asks for a new one and goes once more. */
+async function send(request: Request): Promise<Response> {
+  if (request.method === "GET") return noticed(await fetch(request));
+  const again = request.clone();
+  request.headers.set("X-CSRF-Token", token);
+  const answer = await fetch(request);
+  if (answer.status !== 400 || !(await answer.clone().text()).includes("CSRF")) return noticed(answer);
+  token = (await (await fetch("/api/session")).json()).csrf_token;
+  again.headers.set("X-CSRF-Token", token);
+  return noticed(await fetch(again));
+}
+
+function noticed(answer: Response): Response {
+  if (answer.status === 401 && !answer.url.endsWith("/api/session")) whenSignedOut();
+  return answer;
+}
+
+export const api = createClient<paths>({ baseUrl: window.location.origin, fetch: send });
 
 /** A refusal of the server, field by field. */
 export class Refusal extends Error {
   readonly errors: PathError[];
-  constructor(errors: PathError[]) {
+  readonly status: number;
+  constructor(errors: PathError[], status = 0) {
     super(errors.map((e) => e.reason).join(" "));
     this.errors = errors;
+    this.status = status;
   }
 }
 
 /** The data of an answer, or a Refusal with the server's reasons. */
-export function unwrap<T>(answer: { data?: T; error?: unknown }): T {
+export function unwrap<T>(answer: { data?: T; error?: unknown; response?: Response }): T {
   if (answer.data !== undefined) return answer.data;
   const body = answer.error as { errors?: PathError[] } | undefined;
   throw new Refusal(
     body?.errors ?? [{ path: "program", reason: "The server did not answer. Is it running?" }],
+    answer.response?.status,
   );
 }
 
@@ -37,19 +66,21 @@ export function unwrap<T>(answer: { data?: T; error?: unknown }): T {
 export async function uploadFile(file: File): Promise<Schemas["FileOut"]> {
   const form = new FormData();
   form.append("file", file);
-  const response = await fetch("/api/files", { method: "POST", body: form });
-  const body = await response.json();
-  if (!response.ok) throw new Refusal(body.errors ?? []);
-  return body;
+  return upload("/api/files", form);
 }
 
 /** Uploads a photo, made small enough to travel. */
 export async function uploadPhoto(file: File): Promise<{ key: string }> {
   const form = new FormData();
   form.append("photo", await smaller(file), file.name);
-  const response = await fetch("/api/photos", { method: "POST", body: form });
+  return upload("/api/photos", form);
+}
+
+async function upload<T>(path: string, form: FormData): Promise<T> {
+  const address = new URL(path, window.location.origin);
+  const response = await send(new Request(address, { method: "POST", body: form }));
   const body = await response.json();
-  if (!response.ok) throw new Refusal(body.errors ?? []);
+  if (!response.ok) throw new Refusal(body.errors ?? [], response.status);
   return body;
 }
 

@@ -1,10 +1,12 @@
-import { NavLink, Outlet, useLocation } from "react-router";
+import { lazy, Suspense } from "react";
+import { Link, NavLink, Outlet, useLocation } from "react-router";
 import type { Farm } from "../api/client";
 import { clock, day, wall } from "../lib/dates";
 import { Advance } from "./Advance";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
 import { UndoProvider } from "./records";
 import { SeasonRibbon } from "./SeasonRibbon";
+import { SessionProvider, useMay, usePerson, useSessionQuery } from "./session";
 import { ShortcutHelp, useShortcuts } from "./shortcuts";
 
 const PAGES = [
@@ -19,7 +21,28 @@ const PAGES = [
 /** Pages that can be seen as of a past morning. */
 const hasPast = (path: string) => path === "/" || path.startsWith("/block");
 
+const Door = lazy(async () => ({ default: (await import("../features/people/Door")).Door }));
+
+/** The farm for whoever is signed in, the door for everybody else. */
 export function Shell() {
+  const session = useSessionQuery();
+  const { pathname } = useLocation();
+  if (session.isPending) return <p className="secondary p-6">Opening …</p>;
+  if (session.isError) return <p className="p-6">{session.error.message}</p>;
+  if (!session.data.person || pathname === "/invitation")
+    return (
+      <Suspense fallback={<p className="secondary p-6">Opening …</p>}>
+        <Door session={session.data} />
+      </Suspense>
+    );
+  return (
+    <SessionProvider session={session.data}>
+      <Farmyard />
+    </SessionProvider>
+  );
+}
+
+function Farmyard() {
   const farm = useFarmQuery();
   const help = useShortcuts();
   const { pathname } = useLocation();
@@ -70,17 +93,19 @@ function Header({ farm }: { farm: Farm }) {
 
 function Moment({ farm }: { farm: Farm }) {
   const [asOf, setAsOf] = useAsOf();
+  const may = useMay();
   const at = wall(asOf ?? farm.now);
   return (
     <div className="flex flex-wrap items-center gap-x-5 text-ink-2 sm:ml-auto">
       <span>{farm.name}</span>
+      <Whoever />
       <span>
         <b className="text-ink">
           {day(at)}, {clock(at)}
         </b>{" "}
         {asOf ? "as it was known then" : farm.clock_held ? "demo clock" : ""}
       </span>
-      {farm.clock_held && !asOf && <Advance />}
+      {farm.clock_held && !asOf && may("clock") && <Advance />}
       {asOf && (
         <button
           type="button"
@@ -91,5 +116,19 @@ function Moment({ farm }: { farm: Farm }) {
         </button>
       )}
     </div>
+  );
+}
+
+/** Who is signed in, and the way to one's account; the demonstration says that it did so by itself. */
+function Whoever() {
+  const person = usePerson();
+  if (!person) return null;
+  return (
+    <span>
+      <Link to="/people" className="underline" title={person.role}>
+        {person.name}
+      </Link>
+      {person.by_itself && <span className="max-xl:hidden"> signed in by itself</span>}
+    </span>
   );
 }

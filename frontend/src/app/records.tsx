@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 import { api, type Farm, Refusal, type Schemas, unwrap } from "../api/client";
+import { usePerson } from "./session";
 
 export type FarmDocument = Schemas["FarmDocument"];
 type Lists = Omit<FarmDocument, "embalse">;
@@ -34,7 +35,8 @@ export function newKey(kind: string, farm: Farm): string {
 
 /** Who is writing, kept on this device. */
 export function useWho(): [string, (who: string) => void] {
-  const [who, setWho] = useState(() => localStorage.getItem("who") ?? "");
+  const person = usePerson();
+  const [who, setWho] = useState(() => localStorage.getItem("who") ?? person?.name ?? "");
   return [
     who,
     (next) => {

@@ -72,6 +72,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/bench/BenchPage")).BenchPage }),
       },
       {
+        path: "people",
+        lazy: async () => ({ Component: (await import("../features/people/PeoplePage")).PeoplePage }),
+      },
+      {
         path: "run/:key",
         lazy: async () => ({ Component: (await import("../features/run/RunPage")).RunPage }),
       },

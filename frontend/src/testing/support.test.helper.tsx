@@ -11,6 +11,7 @@ export const FARM: Farm = {
   name: "Las Eras",
   time_zone: "Europe/Madrid",
   units: "metric",
+  farm_units: "metric",
   now: "2026-07-14T06:00+02:00",
   clock_held: true,
   blocks: [{ key: "hoya", name: "Hoya", crop: "almond", area_ha: 4.5, soil: "loam" }],

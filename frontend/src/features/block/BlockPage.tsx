@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import type { BlockContent } from "../../api/client";
 import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
+import { useMay } from "../../app/session";
 import { isTyping } from "../../app/shortcuts";
 import { Ladder } from "../../charts/Ladder";
 import { Section } from "../../charts/Section";
@@ -54,6 +55,7 @@ function useBlockKeys(blockKey: string, log: () => void) {
   const farm = useFarm();
   const navigate = useNavigate();
   const keep = useKeepAsOf();
+  const mayLog = useMay()("sets");
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || document.querySelector("[role=dialog]")) return;
@@ -61,18 +63,19 @@ function useBlockKeys(blockKey: string, log: () => void) {
       const next =
         step === undefined ? undefined : farm.blocks[farm.blocks.findIndex((b) => b.key === blockKey) + step];
       if (next) navigate(keep(`/block/${next.key}`));
-      if (event.key === "s") {
+      if (event.key === "s" && mayLog) {
         event.preventDefault();
         log();
       }
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [farm.blocks, blockKey, navigate, keep, log]);
+  }, [farm.blocks, blockKey, navigate, keep, log, mayLog]);
 }
 
 function TitleLine({ content, log }: { content: BlockContent; log: () => void }) {
   const { advice } = content;
+  const may = useMay();
   const farm = useFarm();
   const units = useUnits();
   const navigate = useNavigate();
@@ -98,13 +101,15 @@ function TitleLine({ content, log }: { content: BlockContent; log: () => void })
       <span className={`ml-auto text-[15.5px] font-bold ${advice.group === "act" ? "text-clay" : ""}`}>
         {adviceText(advice, content.as_of, units)}
       </span>
-      <button
-        type="button"
-        className={`rounded-sheet px-4 py-1.5 font-bold ${advice.group === "act" ? "bg-clay text-panel" : "border border-ink"}`}
-        onClick={log}
-      >
-        Log a set
-      </button>
+      {may("sets") && (
+        <button
+          type="button"
+          className={`rounded-sheet px-4 py-1.5 font-bold ${advice.group === "act" ? "bg-clay text-panel" : "border border-ink"}`}
+          onClick={log}
+        >
+          Log a set
+        </button>
+      )}
     </div>
   );
 }

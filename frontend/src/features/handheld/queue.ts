@@ -1,4 +1,5 @@
-import { api, type Schemas, unwrap, uploadPhoto } from "../../api/client";
+import { api, Refusal, type Schemas, unwrap, uploadPhoto } from "../../api/client";
+import { FIELD_CACHE, FIELD_QUEUE } from "../../lib/fieldCopy";
 
 export type Entry = Schemas["HandEntry"];
 export type Report = Schemas["HandReport"];
@@ -16,14 +17,12 @@ export interface Told {
   words: string;
 }
 
-const NAME = "hand-queue";
-
 export function waiting(): Waiting[] {
-  return JSON.parse(localStorage.getItem(NAME) ?? "[]") as Waiting[];
+  return JSON.parse(localStorage.getItem(FIELD_QUEUE) ?? "[]") as Waiting[];
 }
 
 function keep(list: Waiting[]) {
-  localStorage.setItem(NAME, JSON.stringify(list));
+  localStorage.setItem(FIELD_QUEUE, JSON.stringify(list));
 }
 
 /** Keeps an entry on this phone; throws when the phone's store is full. */
@@ -55,6 +54,7 @@ async function send(): Promise<Told[]> {
       forget(entry.key);
     } catch (error) {
       if (error instanceof TypeError) break; // no signal: all of it waits
+      if (error instanceof Refusal && error.status === 401) break; // sent after signing in
       const refused = error instanceof Error ? error.message : String(error);
       keep(waiting().map((w) => (w.entry.key === entry.key ? { ...w, refused } : w)));
     }
@@ -89,9 +89,9 @@ export async function keepForTheField(): Promise<boolean> {
   if (!("serviceWorker" in navigator) || !("caches" in window)) return false;
   await navigator.serviceWorker.register("/sw.js");
   await navigator.serviceWorker.ready;
-  const cache = await caches.open("handheld");
+  const cache = await caches.open(FIELD_CACHE);
   const loaded = performance.getEntriesByType("resource").map((e) => new URL(e.name).pathname);
   const parts = loaded.filter((path) => !path.startsWith("/api/"));
-  await cache.addAll([...new Set(["/handheld", "/api/farm", "/api/handheld", ...parts])]);
+  await cache.addAll([...new Set(["/handheld", "/api/session", "/api/farm", "/api/handheld", ...parts])]);
   return true;
 }

@@ -1,11 +1,13 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { useFarm } from "../../app/farm";
+import { useMay } from "../../app/session";
 import { MapFile } from "./MapFile";
 import { type ImportFile, usePastImports, useUndoImport, useUpload } from "./queries";
 
 export function ImportPage() {
   const farm = useFarm();
+  const may = useMay();
   const upload = useUpload();
   const [file, setFile] = useState<ImportFile>();
   if (farm.sensors === 0) {
@@ -41,7 +43,11 @@ export function ImportPage() {
         <MapFile key={file.token} file={file} again={() => setFile(undefined)} />
       ) : (
         <>
-          <ChooseFile choose={choose} busy={upload.isPending} />
+          {may("files") ? (
+            <ChooseFile choose={choose} busy={upload.isPending} />
+          ) : (
+            <p className="mt-2">Reading files in asks for the role agronomist or above.</p>
+          )}
           {upload.isError && (
             <p role="alert" className="mt-3 font-bold text-clay">
               {upload.error.message}
@@ -117,6 +123,7 @@ function UndoImport({ id, count }: { id: number; count: number }) {
 }
 
 function PastImports() {
+  const may = useMay();
   const past = usePastImports();
   if (!past.data?.imports.length) return null;
   return (
@@ -146,7 +153,7 @@ function PastImports() {
               <td className="pl-6">
                 {row.status}
                 {row.message && <span className="secondary"> · {row.message}</span>}
-                {row.can_be_undone && <UndoImport id={row.id} count={row.readings_new} />}
+                {row.can_be_undone && may("files") && <UndoImport id={row.id} count={row.readings_new} />}
               </td>
             </tr>
           ))}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useWho } from "../../app/records";
+import { useMay } from "../../app/session";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useDecide } from "./queries";
@@ -18,6 +19,7 @@ interface JudgedProps {
 /** A fault or a suspicion with what the rule says, and what a person says of it. */
 export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedProps) {
   const decide = useDecide(kind);
+  const may = useMay();
   const [who] = useWho();
   const [typing, setTyping] = useState(false);
   const [text, setText] = useState("");
@@ -35,7 +37,7 @@ export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedP
         </span>
       </p>
       <p>{words}</p>
-      {!plain && !typing && (
+      {!plain && !typing && may("verdicts") && (
         <p className="flex gap-4">
           {verdict !== "accepted" && (
             <button type="button" className="underline" onClick={() => send("accepted")}>

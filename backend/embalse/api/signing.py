@@ -1,0 +1,176 @@
+"""Sessions: who is signed in, and whether they may do what they ask for."""
+
+import os
+import secrets
+from ipaddress import ip_address
+from pathlib import Path
+
+from flask import Flask, abort, request, session
+from flask_login import LoginManager, UserMixin, current_user, login_user
+from flask_wtf.csrf import CSRFProtect
+
+from embalse.config import Settings
+from embalse.core.people import may, refusal
+from embalse.services import people
+from embalse.store.changes import Actor, act_as
+from embalse.store.people import who_signs_in_by_itself
+from embalse.store.rows import PersonRow
+
+SESSION_DAYS = 30
+LOOKING = ("GET", "HEAD", "OPTIONS")
+
+# Operations that ask for no session: signing in, and devices, which have tokens of their own.
+OPEN = frozenset({"people.session_", "people.sign_in", "people.sign_out", "people.make_owner", "people.accept"})
+DEVICES = frozenset({"telemetry.ingest", "telemetry.ingest_lines"})
+
+# What each operation that writes asks for; the parts of a farm document are looked at one by one as well.
+ASKS_FOR = {
+    "advice.what_if": "look",
+    "advice.log_set": "sets",
+    "farm.apply_farm": "look",
+    "handheld.read_by_hand": "hand readings",
+    "imports.upload_file": "files",
+    "imports.preview_file": "files",
+    "imports.run_import": "files",
+    "imports.undo_import": "files",
+    "setup.soil_curves": "look",
+    "setup.system_facts": "look",
+    "setup.outline_facts": "look",
+    "setup.uniformity": "look",
+    "setup.wetted_share": "look",
+    "setup.tubes": "look",
+    "stations.close_run": "procedure_runs",
+    "stations.swap": "channel_checks",
+    "stations.delete": "look",
+    "stations.restore": "look",
+    "stations.upload_photo": "photos",
+    "trust.decide_fault": "verdicts",
+    "trust.decide_suspicion": "verdicts",
+    "telemetry.make_gateway": "gateways",
+    "telemetry.revoke_gateway": "gateways",
+    "demo.advance_demo": "clock",
+    "people.change_own": "own account",
+    "people.invite": "people",
+    "people.change_person": "people",
+    "people.invite_again": "people",
+}
+
+csrf = CSRFProtect()
+
+
+class Signed(UserMixin):
+    """The person of a session."""
+
+    def __init__(self, row: PersonRow) -> None:
+        self.row = row
+
+    def get_id(self) -> str:
+        """Text kept in the session: who, and under which key, so that sessions can be closed from here."""
+        return f"{self.row.id}.{self.row.session_key}"
+
+
+def _load(text: str) -> Signed | None:
+    number, _, key = text.partition(".")
+    row = people.signed_in(int(number), key) if number.isdigit() else None
+    return None if row is None else Signed(row)
+
+
+def set_up_sessions(app: Flask, settings: Settings) -> None:
+    """Cookies, sessions and tokens against writes from other sites."""
+    app.config.update(
+        SECRET_KEY=_secret(settings),
+        SESSION_COOKIE_NAME="embalse",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=settings.behind_tls,
+        PERMANENT_SESSION_LIFETIME=86400 * SESSION_DAYS,
+        WTF_CSRF_CHECK_DEFAULT=False,
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=False,  # pages send no referrer; the token and SameSite stand
+    )
+    manager = LoginManager(app)
+    manager.session_protection = None  # a phone changes its address between fields
+    manager.user_loader(_load)
+    csrf.init_app(app)
+
+
+def _secret(settings: Settings) -> str:
+    """The key that signs cookies, kept beside the database and readable by its owner only."""
+    path = settings.data_dir / "session.key"
+    if not settings.data_dir.is_dir():
+        return secrets.token_urlsafe(32)
+    try:
+        handle = os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600)
+    except FileExistsError:
+        return _kept_secret(path)
+    with os.fdopen(handle, "w") as stream:
+        stream.write(secrets.token_urlsafe(32))
+    return path.read_text()
+
+
+def _kept_secret(path: Path) -> str:
+    kept = path.read_text()
+    if len(kept) < 32:
+        raise ValueError(f"{path.name} is not whole: delete it and start again; everybody signs in anew")
+    return kept
+
+
+def here() -> PersonRow | None:
+    """Whoever is signed in; the demonstration's person signs in by itself, from this machine only."""
+    if current_user.is_authenticated:
+        row: PersonRow = current_user.row
+        return row
+    person = who_signs_in_by_itself()
+    if person is None or not _loopback(request.remote_addr):
+        return None
+    sign_in(person)
+    return person
+
+
+def sign_in(person: PersonRow) -> None:
+    """Open a session; nothing of an older one stays."""
+    session.clear()
+    session.permanent = True
+    login_user(Signed(person))
+
+
+def somebody() -> PersonRow:
+    """Whoever is signed in; the guard has seen to it that there is somebody."""
+    row = here()
+    if row is None:
+        abort(401, "sign in first")
+    return row
+
+
+def guard() -> None:
+    """Refuse an operation unless whoever is signed in may ask for it, with the token of their pages."""
+    endpoint = request.endpoint or ""
+    if not request.path.startswith("/api/") or endpoint in DEVICES or not endpoint:
+        act_as(Actor("a device", ""))
+        return
+    writes = request.method not in LOOKING
+    if endpoint in OPEN:
+        act_as(Actor("nobody signed in", ""))
+    else:
+        person = somebody()
+        act_as(people.actor_of(person))
+        what = "look" if not writes else ASKS_FOR.get(endpoint, "people")
+        if not may(people.as_role(person.role), what):
+            abort(403, refusal(people.as_role(person.role), what))
+    if writes:
+        csrf.protect()
+
+
+def check_kinds(kinds: list[str]) -> None:
+    """Refuse changes of kinds that whoever is signed in may not make."""
+    role = people.as_role(somebody().role)
+    refused = next((kind for kind in kinds if not may(role, kind)), None)
+    if refused is not None:
+        abort(403, refusal(role, refused))
+
+
+def _loopback(address: str | None) -> bool:
+    try:
+        return address is not None and ip_address(address).is_loopback
+    except ValueError:
+        return False

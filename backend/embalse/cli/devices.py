@@ -1,0 +1,78 @@
+"""Devices that send readings, and the simulated logger."""
+
+from typing import Any
+
+import click
+
+from embalse.cli.common import complains, opened
+from embalse.config import Settings
+from embalse.services import telemetry, times
+from embalse.standins.logger import LoggerStandIn, dry_down_readings
+
+
+@click.group()
+def gateway() -> None:
+    """Devices that send readings by themselves, and their tokens."""
+
+
+@gateway.command("add")
+@click.argument("key")
+@click.option("--name", default="", help="Name shown on the pages.")
+@click.option("--station", "stations", multiple=True, help="block/station it may send for; all if not given.")
+@click.pass_obj
+@complains
+def gateway_add(settings: Settings, key: str, name: str, stations: tuple[str, ...]) -> None:
+    """Make a gateway KEY and print its token, this once."""
+    opened(settings)
+    click.echo(telemetry.register(key, name, stations))
+
+
+@gateway.command("revoke")
+@click.argument("key")
+@click.pass_obj
+@complains
+def gateway_revoke(settings: Settings, key: str) -> None:
+    """Revoke the token of gateway KEY; what it sent stays."""
+    opened(settings)
+    telemetry.revoke(key)
+    click.echo(f"{key} can send no more.")
+
+
+@gateway.command("list")
+@click.pass_obj
+@complains
+def gateway_list(settings: Settings) -> None:
+    """Print the gateways with what they last said of themselves."""
+    opened(settings)
+    for one in telemetry.gateways():
+        state = "revoked" if one.revoked else f"last heard {one.last_seen[:16]}" if one.last_seen else "never heard"
+        battery = "" if one.battery_v is None else f", {one.battery_v:.2f} V{' LOW' if one.battery_low else ''}"
+        click.echo(f"{one.key:<20}{state}{battery}")
+
+
+@click.group()
+def standin() -> None:
+    """Simulated devices that speak to Embalse as real ones would."""
+
+
+@standin.command("logger")
+@click.option("--url", default="http://127.0.0.1:8470", show_default=True, help="Where the server is reached.")
+@click.option("--token", required=True, help="The gateway's token.")
+@click.option("--channel", "channels", multiple=True, required=True, help="Channels it sends, shallowest first.")
+@click.option("--hours", default=48, show_default=True, help="Hours of readings up to now.")
+@click.option("--unit", type=click.Choice(["m3/m3", "%"]), default="m3/m3", show_default=True)
+@click.option("--drop", default=0.2, show_default=True, help="Share of batches lost on the way and sent later.")
+@click.option("--repeat", default=0.1, show_default=True, help="Share of batches sent twice.")
+@click.option("--until", type=int, help="Epoch seconds of the last reading; this machine's clock if absent.")
+@complains
+def standin_logger(url: str, token: str, channels: tuple[str, ...], **options: Any) -> None:
+    """Post simulated readings over HTTP, with drop-outs and a backlog that is sent later."""
+    logger = LoggerStandIn(url, token, options["drop"], options["repeat"])
+    until = options["until"] if options["until"] is not None else times.now_utc()
+    sent = logger.send(dry_down_readings(channels, options["hours"], until, options["unit"]))
+    click.echo(
+        f"{sent.batches} batches sent, {sent.dropped} held back first, {sent.repeated} sent twice: "
+        f"{sent.new} readings new, {sent.known} known, {sent.refused} refused."
+    )
+    for refusal in sent.refusals[:5]:
+        click.echo(f"{refusal['channel']}: {refusal['reason']}", err=True)

@@ -1,0 +1,110 @@
+"""Who may do what on a farm: roles in rising order, and the least role each kind of change asks for."""
+
+from typing import Final, Literal, get_args
+
+from embalse.core.errors import CoreError
+
+Role = Literal["viewer", "field hand", "agronomist", "manager", "owner"]
+ROLES: Final[tuple[Role, ...]] = get_args(Role)
+ROLE_WORDS: Final[dict[Role, str]] = {
+    "viewer": "sees everything, changes nothing",
+    "field hand": "reads by hand, installs, notes visits, sets and rain",
+    "agronomist": "also stations, calibrations, soils, marks, blocks, files, and what is said of faults",
+    "manager": "also systems, supplies, the farm's own entries, and devices that send readings",
+    "owner": "also the farm's people",
+}
+SHORTEST_PASSWORD: Final = 10
+LONGEST_PASSWORD: Final = 200
+
+LEAST_ROLE: Final[dict[str, Role]] = {
+    "look": "viewer",
+    "own account": "viewer",
+    "hand readings": "field hand",
+    "sets": "field hand",
+    "rain": "field hand",
+    "visits": "field hand",
+    "procedure_runs": "field hand",
+    "channel_checks": "field hand",
+    "photos": "field hand",
+    "spots": "field hand",
+    "uniformity_tests": "field hand",
+    "batch_tests": "agronomist",
+    "siting_limits": "agronomist",
+    "instrument_plans": "agronomist",
+    "soils": "agronomist",
+    "blocks": "agronomist",
+    "stations": "agronomist",
+    "sensors": "agronomist",
+    "calibrations": "agronomist",
+    "devices": "agronomist",
+    "placements": "agronomist",
+    "files": "agronomist",
+    "verdicts": "agronomist",
+    "farm": "manager",
+    "systems": "manager",
+    "supplies": "manager",
+    "gateways": "manager",
+    "clock": "manager",
+    "people": "owner",
+}
+
+
+class WeakPassword(CoreError):
+    """A password that is refused."""
+
+    def __init__(self, reason: str) -> None:
+        super().__init__("password", reason)
+
+
+def may(role: Role, what: str) -> bool:
+    """Whether a role may make a kind of change (a key of ``LEAST_ROLE``); a kind not listed asks for the owner.
+
+    Examples
+    --------
+    >>> may("field hand", "sets"), may("field hand", "calibrations"), may("manager", "people")
+    (True, False, False)
+    """
+    return ROLES.index(role) >= ROLES.index(LEAST_ROLE.get(what, "owner"))
+
+
+def refusal(role: Role, what: str) -> str:
+    """Why a role may not make a kind of change.
+
+    Examples
+    --------
+    >>> refusal("viewer", "sets")
+    'this asks for the role field hand or above (sets); you are signed in as viewer'
+    """
+    least = LEAST_ROLE.get(what, "owner")
+    above = "" if least == "owner" else " or above"
+    return f"this asks for the role {least}{above} ({what.replace('_', ' ')}); you are signed in as {role}"
+
+
+def checked_password(password: str, sign_in: str) -> str:
+    """The password itself when it is good enough.
+
+    Parameters
+    ----------
+    password : str
+        10 to 200 characters; any sign is allowed, none is asked for.
+    sign_in : str
+        Name the person signs in with.
+
+    Raises
+    ------
+    WeakPassword
+        If it is too short or too long, the sign-in name, or one sign over and over.
+
+    References
+    ----------
+    .. [1] Length rather than kinds of signs: NIST SP 800-63B, section 5.1.1.2 (its least length is 8).
+    """
+    if len(password) < SHORTEST_PASSWORD:
+        raise WeakPassword(f"at least {SHORTEST_PASSWORD} signs; three or four words make a good one")
+    if len(password) > LONGEST_PASSWORD:
+        raise WeakPassword(f"at most {LONGEST_PASSWORD} signs")
+    if sign_in and sign_in.lower() in password.lower() and len(password) < len(sign_in) + SHORTEST_PASSWORD - 4:
+        raise WeakPassword("not the sign-in name with a few signs more")
+    if len(set(password)) < 4:
+        raise WeakPassword("more than three different signs")
+    return password

@@ -1,0 +1,34 @@
+import { useSearchParams } from "react-router";
+import { useMay, usePerson } from "../../app/session";
+import { Tabs } from "../../ui/Tabs";
+import { Account } from "./Account";
+import { Changes } from "./Changes";
+import { PeopleList } from "./PeopleList";
+
+const NAMES = ["you", "people", "changes"] as const;
+const TITLES = { you: "You", people: "People of the farm", changes: "Who changed what" };
+
+/** Who works on this farm, what each may do, and what each did. */
+export function PeoplePage() {
+  const [params, setParams] = useSearchParams();
+  const person = usePerson();
+  const may = useMay();
+  const chosen = Math.max(0, (NAMES as readonly (string | null)[]).indexOf(params.get("tab")));
+  return (
+    <div className="max-w-5xl py-1">
+      <h1>{person ? `${person.name}, ${person.role}` : "People"}</h1>
+      <Tabs
+        names={NAMES}
+        titles={TITLES}
+        chosen={chosen}
+        choose={(tab) => setParams({ tab }, { replace: true })}
+      >
+        {[
+          <Account key="you" />,
+          <PeopleList key="people" mayChange={may("people")} />,
+          <Changes key="changes" />,
+        ]}
+      </Tabs>
+    </div>
+  );
+}
