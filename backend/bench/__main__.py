@@ -1,8 +1,8 @@
-"""Benchmarks: ``python -m bench [import] [block] [round] [script] [ingest]``; figures, never a failed build."""
+"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection]``; figures, never a failed build."""
 
 import sys
 
-from bench import block_page, first_screen, importing, ingest, round_list
+from bench import block_page, detection, first_screen, importing, ingest, round_list
 
 ALL = {
     "import": importing.main,
@@ -10,6 +10,7 @@ ALL = {
     "round": round_list.main,
     "script": first_screen.main,
     "ingest": ingest.main,
+    "detection": detection.main,
 }
 
 for name in sys.argv[1:] or ALL:

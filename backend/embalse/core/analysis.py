@@ -308,6 +308,13 @@ def _cautions(
         for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
         if layer.used_cm == 0 and reading.theta is None
     ]
+    notes += [
+        f"{s.station.name}, {sensor.depth_cm:g} cm: {doubt}; its error is widened by as much"
+        for s in stations
+        if s.state
+        for sensor, reading in zip(s.station.sensors, s.readings, strict=True)
+        for doubt in reading.doubts
+    ]
     uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
     notes += [f"{name}: {note}" for name, note in uneven if note]
     if state.disagree:

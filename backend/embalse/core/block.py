@@ -81,7 +81,8 @@ class SensorReadings:
     """Raw readings of a sensor: the latest (median of its last hours) with its instant [s, UTC], and dawn values.
 
     ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit. ``fault`` says
-    why the latest reading is not to be used, when it is not.
+    why the latest reading is not to be used, when it is not; ``doubts`` what speaks against a sensor that is used, and
+    ``doubt_theta`` how much that may be wrong by [m³/m³].
     """
 
     latest_at: float | None = None
@@ -89,6 +90,8 @@ class SensorReadings:
     dawn_days: NDArray[np.int64] = field(default_factory=lambda: NO_DAYS)
     dawn_raw: NDArray[np.float64] = field(default_factory=lambda: NO_VALUES)
     fault: str | None = None
+    doubts: tuple[str, ...] = ()
+    doubt_theta: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -128,6 +128,7 @@ class LayerReading:
     error_theta: float = 0.0
     why_missing: str = ""
     kind: Literal["", "silent", "faulty", "overdue"] = ""
+    doubts: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -25,7 +25,8 @@ def _count(number: int) -> str:
 
 @dataclass(frozen=True)
 class VisitReason:
-    """Why a station or one of its sensors wants to be seen: 0 silent or overdue, 1 crossed, 2 faulty, 3 battery.
+    """Why a station or one of its sensors wants to be seen: 0 silent or overdue, 1 crossed, 2 faulty, 3 doubted
+    or low in battery.
 
     ``by_hand`` when what it wants is a round by hand.
     """
@@ -55,6 +56,11 @@ def visit_reasons(analyses: Sequence[BlockAnalysis]) -> list[VisitReason]:
                 VisitReason(station, s.key, f"{s.depth_cm:g} cm: {reading.why_missing}", 2, analysis.advice.group)
                 for s, reading in pairs
                 if reading.kind in ("silent", "faulty")
+            ]
+            found += [
+                VisitReason(station, s.key, f"{s.depth_cm:g} cm: {doubt}", 3, analysis.advice.group)
+                for s, reading in pairs
+                for doubt in reading.doubts
             ]
     return found
 

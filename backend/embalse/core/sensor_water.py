@@ -1,6 +1,7 @@
 """What a sensor says: its water content now and at each dawn, and whether it is believed yet."""
 
 from collections.abc import Mapping
+from math import hypot
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,7 +41,7 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     wrong = implausible_theta(theta)
     if wrong:
         return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
-    return LayerReading(theta, calibration.error_theta)
+    return LayerReading(theta, hypot(calibration.error_theta, readings.doubt_theta), doubts=readings.doubts)
 
 
 def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:

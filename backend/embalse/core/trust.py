@@ -11,10 +11,19 @@ from numpy.typing import NDArray
 
 from embalse.core.calibration import HIGHEST_THETA
 
-FaultClass = Literal["range", "spike", "stuck", "gap", "step", "out of soil", "drained"]
+FaultClass = Literal[
+    "range", "spike", "stuck", "gap", "step", "out of soil", "drained", "noise", "ripple", "rise", "drift", "late"
+]
 KEPT_OUT: frozenset[str] = frozenset({"range", "spike", "stuck", "step", "out of soil", "drained"})
+BY_READING: frozenset[str] = KEPT_OUT | {"gap"}
+SLOW: frozenset[str] = frozenset({"noise", "ripple", "rise", "drift"})
+"""Seen over days only; such a sensor is still used, with its error widened by the size of the fault."""
+DOUBT_DAYS: dict[str, float] = {"noise": 3.0, "ripple": 14.0, "rise": 30.0, "drift": 12.0}
+"""How long after its last sign a slow fault still counts against a sensor [days]."""
+LATE_H = 24.0
 HOUR = 3600.0
 HALF_WINDOW = 3
+NOISE_HALF_WINDOW = 24
 MAD_TO_SD = 1.4826
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
@@ -30,6 +39,8 @@ class TrustLimits:
     unit: str = ""
     spike_sds: float = 6.0
     spike_interval_h: float = 3.0
+    spike_noises: float = 5.0
+    spike_alone: float = 2.5
     stuck_h: float = 24.0
     stuck_readings: int = 12
     gap_h: float = 6.0
@@ -52,7 +63,8 @@ CAPS_KPA = (199.0, 239.0, 240.0, 200.0, 0.0)
 class Fault:
     """A fault from one instant to another [s, UTC], both included; what it is and the numbers of the rule.
 
-    ``known_at`` is the earliest instant at which the rule could have found it.
+    ``known_at`` is the earliest instant at which the rule could have found it; ``size`` how
+    much a slow fault may be wrong by [m³/m³].
     """
 
     fault: FaultClass
@@ -61,6 +73,7 @@ class Fault:
     readings: int
     reason: str
     known_at: int = 0
+    size: float = 0.0
 
 
 def limits_for(kind: Literal["water", "tension", "raw"]) -> TrustLimits:
@@ -113,14 +126,14 @@ def _found_after_h(fault: FaultClass, limits: TrustLimits) -> float:
     return waits.get(fault, float(limits.air_readings) if fault == "out of soil" else 0.0)
 
 
-def _runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and last index of each run of True."""
+def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and last index of each run of True in a mask, shape (n,)."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], mask, [False])).astype(np.int8)))
     return [(int(a), int(b) - 1) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
-def _from_runs(fault: FaultClass, ts: Times, mask: NDArray[np.bool_], reason: Callable[[int, int], str]) -> list[Fault]:
-    return [Fault(fault, int(ts[a]), int(ts[b]), b - a + 1, reason(a, b)) for a, b in _runs(mask)]
+def _fromruns(fault: FaultClass, ts: Times, mask: NDArray[np.bool_], reason: Callable[[int, int], str]) -> list[Fault]:
+    return [Fault(fault, int(ts[a]), int(ts[b]), b - a + 1, reason(a, b)) for a, b in runs(mask)]
 
 
 def _range(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
@@ -130,13 +143,13 @@ def _range(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         worst = values[a : b + 1][np.argmax(np.abs(values[a : b + 1]))]
         return f"{worst:.3g} lies outside {limits.low:g} to {limits.high:g}{limits.unit}"
 
-    return _from_runs("range", ts, outside, reason)
+    return _fromruns("range", ts, outside, reason)
 
 
 def _stuck(ts: Times, values: Floats, limits: TrustLimits, tension: bool) -> list[Fault]:
     same = np.concatenate((values[1:] == values[:-1], [False]))
     found = []
-    for a, b in _runs(same):
+    for a, b in runs(same):
         last = b + 1
         hours = (ts[last] - ts[a]) / HOUR
         at_cap = tension and values[a] in CAPS_KPA
@@ -160,10 +173,10 @@ def _gaps(ts: Times, limits: TrustLimits) -> list[Fault]:
 
 def _out_of_soil(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     dry = (values >= limits.low) & (values < limits.air)
-    runs = [(a, b) for a, b in _runs(dry) if b - a + 1 >= limits.air_readings]
+    dry_runs = [(a, b) for a, b in runs(dry) if b - a + 1 >= limits.air_readings]
     return [
         Fault("out of soil", int(ts[a]), int(ts[b]), b - a + 1, f"below {limits.air:g} m³/m³, as in air")
-        for a, b in runs
+        for a, b in dry_runs
     ]
 
 
@@ -185,15 +198,55 @@ def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     median = np.nanmedian(chosen, axis=1)
     mad = np.nanmedian(np.abs(chosen - median[:, None]), axis=1)
     far = np.abs(values[index] - median)
-    spike = far > np.maximum(limits.spike, limits.spike_sds * MAD_TO_SD * mad)
+    noise = limits.spike_noises * _noise_about(values, index)
+    spread = np.maximum(limits.spike_sds * MAD_TO_SD * mad, noise)
+    by = np.maximum(limits.spike_alone * limits.spike, noise)
+    spike = (far > np.maximum(limits.spike, spread)) | _alone(values, index, by)
     mask = np.zeros(len(values), dtype=bool)
     mask[index[spike]] = True
     medians = dict(zip(index.tolist(), median.tolist(), strict=True))
+    for a, b in runs(mask):
+        if not _stands_out(values, (a, b), limits.spike):
+            mask[a : b + 1] = False
 
     def reason(a: int, b: int) -> str:
         return f"{values[a]:.3g} where its neighbours stand at {medians[a]:.3g}{limits.unit}"
 
-    return [f for f in _from_runs("spike", ts, mask, reason) if f.readings <= HALF_WINDOW]
+    return [f for f in _fromruns("spike", ts, mask, reason) if f.readings <= HALF_WINDOW]
+
+
+def _noise_about(values: Floats, index: NDArray[np.intp]) -> Floats:
+    """Noise about some readings: robust SD of the second differences of a day, before or after, whichever is noisier.
+
+    Second differences keep wetting and drying out of it.
+    """
+    bend = np.full(len(values), np.nan)
+    bend[1:-1] = np.abs(values[:-2] - 2 * values[1:-1] + values[2:])
+    padded = np.pad(bend, NOISE_HALF_WINDOW, constant_values=np.nan)
+    windows = sliding_window_view(padded, 2 * NOISE_HALF_WINDOW + 1)[index]
+    noise = np.zeros(len(index))
+    for half in (windows[:, :NOISE_HALF_WINDOW], windows[:, NOISE_HALF_WINDOW + 1 :]):
+        known = np.isfinite(half).any(axis=1)
+        noise[known] = np.maximum(noise[known], MAD_TO_SD * np.nanmedian(half[known], axis=1) / np.sqrt(6.0))
+    return noise
+
+
+def _alone(values: Floats, index: NDArray[np.intp], by: Floats) -> NDArray[np.bool_]:
+    """Single readings so far beyond both their neighbours that not even a wetting's front explains them."""
+    padded = np.pad(values, 1, constant_values=np.nan)
+    here, before, after = values[index], padded[index], padded[index + 2]
+    return np.asarray((here - np.maximum(before, after) > by) | (np.minimum(before, after) - here > by))
+
+
+def _stands_out(values: Floats, span: tuple[int, int], by: float) -> bool:
+    """Whether a run lies beyond both the reading before and the one after it; a wetting's front and peak do not."""
+    before, after = values[max(0, span[0] - 2) : span[0]], values[span[1] + 1 : span[1] + 3]
+    before, after = before[np.isfinite(before)], after[np.isfinite(after)]
+    if len(before) == 0 or len(after) == 0:
+        return False  # the next reading will tell
+    low, high = sorted((float(before[-1]), float(after[0])))
+    run = values[span[0] : span[1] + 1]
+    return float(np.nanmax(run)) - high > by or low - float(np.nanmin(run)) > by
 
 
 def _without_gap(ts: Times) -> NDArray[np.bool_]:
@@ -224,8 +277,11 @@ def _drops(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     known = np.flatnonzero(np.isfinite(values))
     found = []
     for i, j in pairwise(known.tolist()) if len(known) < 3 else _big_falls(ts, values, known, limits):
-        after = values[known[np.searchsorted(known, j) :][:6]]
-        if len(after) >= 3 and values[i] - float(np.median(after)) > limits.drop:
+        at = int(np.searchsorted(known, j))
+        before, after = values[known[max(0, at - 6) : at]], values[known[at:][:6]]
+        if min(len(before), len(after)) < 3:
+            continue
+        if min(values[i], float(np.median(before))) - float(np.median(after)) > limits.drop:
             reason = f"fell from {values[i]:.3g} to {values[j]:.3g}{limits.unit} between two readings"
             found.append(Fault("step", int(ts[j]), int(ts[j]), 1, reason))
     return found
@@ -234,7 +290,9 @@ def _drops(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
 def _big_falls(ts: Times, values: Floats, known: NDArray[np.intp], limits: TrustLimits) -> list[tuple[int, int]]:
     near_in_time = np.diff(ts[known]) <= 3 * HOUR
     falls = np.flatnonzero((-np.diff(values[known]) > limits.drop) & near_in_time)
-    return [(int(known[i]), int(known[i + 1])) for i in falls]
+    noise = _noise_about(values, known[falls])
+    sizes = values[known[falls]] - values[known[falls + 1]]
+    return [(int(known[i]), int(known[i + 1])) for i in falls[sizes > limits.spike_noises * noise * np.sqrt(2)]]
 
 
 def _drained(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
@@ -251,6 +309,35 @@ def _drained(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         reason = f"fell from {values[start - 1]:.0f} to {values[start]:.0f} kPa at once: its water column is lost"
         found.append(Fault("drained", int(ts[start]), int(ts[end]), end - start + 1, reason))
     return found
+
+
+def late_faults(ts: Times, now: int) -> list[Fault]:
+    """Spans of readings that came in long after they were taken: advice given meanwhile did not know them.
+
+    Parameters
+    ----------
+    ts : array of int, shape (n,)
+        Instants of readings that came in just now [s, UTC], increasing.
+    now : int
+        When they came [s, UTC]; those taken less than 24 h before are not late.
+    """
+    late = ts[ts < now - LATE_H * HOUR]
+    found = []
+    for a, b in runs(np.concatenate((np.diff(late) <= LATE_H * HOUR, [False]))) if len(late) > 1 else []:
+        found.append((late[a], late[b + 1], b - a + 2))
+    covered = [(first, last) for first, last, _ in found]
+    found += [(t, t, 1) for t in late if not any(first <= t <= last for first, last in covered)]
+    return [
+        Fault(
+            "late",
+            int(a),
+            int(b),
+            int(count),
+            f"came in {(now - a) / HOUR / 24:.1f} days after the first of them was taken",
+            now,
+        )
+        for a, b, count in sorted(found)
+    ]
 
 
 def without_faults(ts: Times, values: Floats, found: Sequence[Fault]) -> Floats:

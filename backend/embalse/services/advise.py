@@ -11,7 +11,7 @@ from embalse.core.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.dry_down import WINDOW_DAYS
 from embalse.core.projection import storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
-from embalse.core.trust import KEPT_OUT
+from embalse.core.trust import DOUBT_DAYS, KEPT_OUT, SLOW
 from embalse.core.units import volume_m3
 from embalse.core.what_if import what_if
 from embalse.core.working import Line
@@ -100,7 +100,7 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
     latest = readings_store.latest(only, now)
     dawns = readings_store.dawns(only, last_dawn - WINDOW_DAYS, last_dawn)
-    readings = _sensor_readings(rows, (latest, dawns), _faults_now(latest, now, zone))
+    readings = _sensor_readings(rows, (latest, dawns), _faults_now(latest, now, zone), _doubts(now, zone))
     first = times.instant_of(last_dawn - WINDOW_DAYS - 1, 0, zone)
     sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
     wet = _wet_days(zone, sets, last_dawn)
@@ -125,10 +125,25 @@ def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) ->
     return found
 
 
+def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[str, ...], float]]:
+    """What speaks against a sensor that is still used, in words, and how much it may be wrong by [m³/m³]."""
+    found: dict[int, tuple[tuple[str, ...], float]] = {}
+    for sensor_id, rows in fault_store.lasting(now, now - round(86400 * max(DOUBT_DAYS.values()))).items():
+        lasting = [r for r in rows if r.fault in SLOW and r.end_at >= now - 86400 * DOUBT_DAYS[r.fault]]
+        if lasting:
+            days = [times.local(row.start_at, zone) for row in lasting]
+            words = [
+                trust.fault_words(r.fault, r.reason, f"{d.day} {d:%b}") for r, d in zip(lasting, days, strict=True)
+            ]
+            found[sensor_id] = (tuple(words), math.hypot(*(row.size for row in lasting)))
+    return found
+
+
 def _sensor_readings(
     rows: FarmRows,
     stored: tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]],
     not_used: Mapping[int, str],
+    doubts: Mapping[int, tuple[tuple[str, ...], float]],
 ) -> dict[str, SensorReadings]:
     latest, dawns = stored
     found = {}
@@ -137,7 +152,8 @@ def _sensor_readings(
             if sensor.id in latest:
                 at, raw = latest[sensor.id]
                 days, values = dawns.get(sensor.id, (NO_DAYS, NO_VALUES))
-                found[sensor.ref] = SensorReadings(at, raw, days, values, not_used.get(sensor.id))
+                words, doubt = doubts.get(sensor.id, ((), 0.0))
+                found[sensor.ref] = SensorReadings(at, raw, days, values, not_used.get(sensor.id), words, doubt)
     return found
 
 

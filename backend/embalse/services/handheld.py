@@ -189,6 +189,7 @@ def accept(entry: HandEntry) -> HandReport:
         if new:
             changes.note("hand readings", entry.station, "stored", {}, {"at": at, "readings": new})
             trust.check_new([row[0] for row in found], at, at, [block.key])
+            trust.note_late({row[0]: [at] for row in found}, now)
         if entry.note or entry.photo:
             apply_document(FarmDocument(embalse=1, visits=[_visit(entry)]))
     return HandReport(new=new, known=known, asked=asked, conflicts=conflicts)

@@ -141,6 +141,7 @@ def accept(
         day = times.day_of(times.local_day(now, farm.time_zone)).isoformat()
         job = import_store.day_job(f"telemetry {gateway.key} {day}", now)
         rows, places, refusals = _sorted_out(batch, channels, (now + FUTURE_TOLERANCE_S, job))
+        late = _late(rows, gateway.created_at, now)
         new = readings_store.insert_new(rows)
         known = len(rows) - new
         if known:
@@ -152,6 +153,7 @@ def accept(
         store.seen(gateway.id, {"last_seen_at": now, **{k: v for k, v in said.items() if v is not None}})
         if new:
             _keep_up(rows, channels)
+            trust.note_late(late, now)
     told = sorted(refusals, key=lambda r: r.index)[:REFUSALS_TOLD]
     return IngestReport(new=new, known=known, refused=len(refusals), refusals=told)
 
@@ -223,6 +225,20 @@ def _contradicted(rows: Rows, places: Sequence[int], batch: Sequence[Sent]) -> l
         for (sensor, at, value, _), index in zip(rows, places, strict=True)
         if stored[(sensor, at)][0] != value
     ]
+
+
+def _late(rows: Rows, since: int, now: int) -> dict[int, list[int]]:
+    """Instants [s, UTC] by sensor of readings more than a day old that are not stored yet.
+
+    What a device took before it was known here is history, not late.
+    """
+    old = [row for row in rows if since <= row[1] < now - trust.LATE_S]
+    known = readings_store.stored_values(old) if old else {}
+    found: dict[int, list[int]] = {}
+    for sensor_id, at, _, _ in old:
+        if (sensor_id, at) not in known:
+            found.setdefault(sensor_id, []).append(at)
+    return found
 
 
 def _keep_up(rows: Rows, channels: Mapping[str, SensorRow]) -> None:

@@ -1,15 +1,16 @@
 """Trust kept up as readings arrive: faults found, dawn values without them, crossed depths suspected."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.block import Sensor as CoreSensor
+from embalse.core.slow_faults import slow_faults
 from embalse.core.swapped import DepthSeries, swap_suspicions
 from embalse.core.traces import calibrated, common_times, on_times
-from embalse.core.trust import RAW, TENSION, WATER, TrustLimits, faults, without_faults
-from embalse.services import clock, readings
+from embalse.core.trust import LATE_H, RAW, SLOW, TENSION, WATER, TrustLimits, faults, late_faults, without_faults
+from embalse.services import clock, readings, times
 from embalse.services.blocks import core_blocks
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -19,6 +20,8 @@ from embalse.store.rows import FarmRows, SensorRow, StationRow
 DAY_S = 86400
 MARGIN_S = 3 * DAY_S
 SUSPICION_SPAN_S = 60 * 86400
+SLOW_SPAN_S = 120 * 86400
+LATE_S = round(3600 * LATE_H)
 FIRST_S, LAST_S = 0, 2**40
 
 
@@ -40,7 +43,7 @@ def check_new(
         for row in touched:
             _check_sensor(row, cores[row.ref], (start, end), farm.time_zone)
         if suspect:
-            _suspect(station, sensors, cores)
+            _check_station(station, sensors, cores, (block_rows, start))
 
 
 def recheck(sensor_ids: Iterable[int]) -> None:
@@ -83,20 +86,50 @@ def held_against(
     return (theta, WATER, False) if whole else (series[1], RAW, False)
 
 
-def _suspect(station: StationRow, sensors: list[SensorRow], cores: dict[str, CoreSensor]) -> None:
-    """Hold the station's last two months against the order in which wettings should arrive."""
+def _check_station(
+    station: StationRow, sensors: list[SensorRow], cores: dict[str, CoreSensor], since: tuple[str, int]
+) -> None:
+    """Hold a station's last months against its water, its other depths and the order in which wettings should arrive.
+
+    ``since`` is its block and the instant [s, UTC] of the first new reading.
+    """
     last = max(readings_store.last_reading_at([s.id for s in sensors]).values(), default=None)
-    if last is None or len(sensors) < 2:
+    if last is None:
         return
-    raw = {s.ref: readings_store.between(s.id, last - SUSPICION_SPAN_S, last) for s in sensors}
+    block_key, new = since
+    start = min(new, last - SLOW_SPAN_S)
+    raw = {s.ref: readings_store.between(s.id, start, last) for s in sensors}
     axis = common_times(raw)
-    series = []
+    series, rows, stepped = [], [], False
     for row in sensors:
         theta, limits, tension = held_against(cores[row.ref], raw[row.ref])
         if limits is WATER and len(theta):
-            clean = without_faults(raw[row.ref][0], theta, faults(raw[row.ref][0], theta, limits, tension))
+            fast = faults(raw[row.ref][0], theta, limits, tension)
+            stepped |= any(f.fault == "step" for f in fast)
+            clean = without_faults(raw[row.ref][0], theta, fast)
             series.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], clean)))
-    found = swap_suspicions(series)
+            rows.append(row)
+    slow = slow_faults(axis, series, _water(block_key, start, last), stepped)
+    for row in rows:
+        fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
+    if len(sensors) > 1:
+        _suspect(station, series, axis)
+
+
+def _water(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
+    """Sets of a block and days of rain [s, UTC]; a day's rain may have fallen at any hour of it."""
+    zone = clock.the_farm().time_zone
+    sets = [(s.start_at, s.end_at) for s in readings_store.sets(block_key, start - DAY_S, end)]
+    days = range(times.local_day(start, zone) - 1, times.local_day(end, zone) + 1)
+    rain = [day for day, depth in readings_store.rain(days.start, days.stop) if depth > 0]
+    return sets + [(times.instant_of(day, 0, zone), times.instant_of(day + 1, 0, zone)) for day in rain]
+
+
+def _suspect(station: StationRow, series: list[DepthSeries], axis: NDArray[np.int64]) -> None:
+    """Hold the station's last two months against the order in which wettings should arrive."""
+    last = int(axis[-1])
+    lately = axis >= last - SUSPICION_SPAN_S
+    found = swap_suspicions([DepthSeries(s.sensor, s.depth_cm, s.theta[lately]) for s in series])
     fault_store.replace_suspicions(
         station.id,
         [
@@ -105,6 +138,13 @@ def _suspect(station: StationRow, sensors: list[SensorRow], cores: dict[str, Cor
             for s in found
         ],
     )  # fmt: skip
+
+
+def note_late(taken: Mapping[int, Sequence[int]], now: int) -> None:
+    """Note readings that came in now [s, UTC] long after they were taken; ``taken`` holds their instants by sensor."""
+    for sensor_id, instants in taken.items():
+        for found in late_faults(np.array(sorted(instants), dtype=np.int64), now):
+            fault_store.add_late(sensor_id, found)
 
 
 def fault_words(fault: str, reason: str, since: str) -> str:

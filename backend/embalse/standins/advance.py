@@ -18,6 +18,7 @@ from embalse.store.errors import Conflict
 
 TOKENS = "tokens.json"
 LONGEST_H = 168
+DAY_S = 86400
 DROP_SHARE, REPEAT_SHARE = 0.2, 0.1
 
 
@@ -57,11 +58,20 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
     start = farm.clock_at
     end = start + 3600 * hours
     season = simulate(until=max(END, datetime.fromtimestamp(end, UTC)))
-    with transaction():
-        farm_store.hold_clock(end)
-    _log(url, season, start, end)
     tokens = json.loads(path.read_text(encoding="utf-8"))
     total = Sent()
+    for moment in [*range(start + DAY_S, end, DAY_S), end]:
+        begin = max(start, moment - DAY_S) if moment != end else start + (end - start - 1) // DAY_S * DAY_S
+        with transaction():
+            farm_store.hold_clock(moment)
+        _log(url, season, begin, moment)
+        _send(url, season, (begin, moment), (tokens, total))
+    return total
+
+
+def _send(url: str, season: Season, span: tuple[int, int], sending: tuple[dict[str, str], Sent]) -> None:
+    """What every simulated logger saw over a span [s, UTC], a day at most, so that nothing comes late."""
+    (start, end), (tokens, total) = span, sending
     for number, block in enumerate(BLOCKS):
         key = block.document["key"]
         logger = LoggerStandIn(url, tokens[key], DROP_SHARE, REPEAT_SHARE, seed=start + number)
@@ -70,7 +80,6 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
         for name in ("new", "known", "refused", "batches", "dropped", "repeated"):
             setattr(total, name, getattr(total, name) + getattr(sent, name))
         total.refusals += sent.refusals
-    return total
 
 
 def _readings(block: Any, season: Season, start: int, end: int) -> list[dict[str, Any]]:

@@ -10,13 +10,16 @@ from embalse.services import handheld
 from embalse.services.parts.land import SoilPart
 from embalse.standins.demo_farm import END, SOILS, Season
 from embalse.standins.demo_histories import station_place
+from embalse.store import farm as farm_store
 from embalse.store.changes import Actor, acting
+from embalse.store.database import transaction
 
 HAND_BLOCK = "tunel"
 DEPTHS_CM = (30.0, 50.0)
 EVERY_DAYS = 7
 FIRST = datetime(2026, 5, 2, 7, tzinfo=UTC)
 LAST = END - timedelta(days=9)
+TYPED_LATE = timedelta(days=3)
 GAUGE_KPA = np.arange(2.0, 81.0)
 
 _LONGITUDE, _LATITUDE = station_place(HAND_BLOCK, "t")
@@ -34,7 +37,10 @@ HAND_STATION: dict[str, Any] = {
 
 
 def read_by_hand(season: Season) -> int:
-    """Send what the field hand read every week to the demonstration; returns how many readings were stored."""
+    """Send what the field hand read every week to the demonstration, the last of it typed in days late.
+
+    Returns how many readings were stored. The demonstration's clock stands where it should afterwards.
+    """
     station = next(s for s in season.stations if s.block.document["key"] == HAND_BLOCK and s.story.key == "b")
     hours = np.array(season.hours)
     at, stored = FIRST, 0
@@ -46,9 +52,14 @@ def read_by_hand(season: Season) -> int:
         ]
         body = {"key": f"{at:%Y%m%d}", "station": f"{HAND_BLOCK}/t", "at": at.isoformat(), "who": "field hand"}
         entry = handheld.HandEntry.model_validate({**body, "readings": readings})
-        with acting(Actor("Demo field hand", "field hand", at=int(at.timestamp()))):
+        typed = at + (TYPED_LATE if at + timedelta(days=EVERY_DAYS) >= LAST else timedelta(minutes=5))
+        with transaction():
+            farm_store.hold_clock(int(typed.timestamp()))
+        with acting(Actor("Demo field hand", "field hand")):
             stored += handheld.accept(entry).new
         at += timedelta(days=EVERY_DAYS)
+    with transaction():
+        farm_store.hold_clock(int(END.timestamp()))
     return stored
 
 

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import Any
 
-from embalse.core.trust import KEPT_OUT, Fault
+from embalse.core.trust import BY_READING, KEPT_OUT, Fault
 from embalse.store import changes, models
 from embalse.store.database import database
 from embalse.store.errors import NotFound
@@ -12,7 +12,7 @@ from embalse.store.rows import FaultRow, SuspicionRow
 from embalse.store.select import select
 
 _OUT = ", ".join(f"'{name}'" for name in sorted(KEPT_OUT))
-_COLUMNS = "id, sensor_id, fault, start_at, end_at, known_at, readings, reason, verdict, note, who, decided_at"
+_COLUMNS = "id, sensor_id, fault, start_at, end_at, known_at, readings, reason, verdict, note, who, decided_at, size"
 
 
 def of_sensor(sensor_id: int, start: int, end: int) -> list[FaultRow]:
@@ -38,10 +38,15 @@ def lasting(now: int, since: int) -> dict[int, list[FaultRow]]:
     return dict(found)
 
 
-def replace(sensor_id: int, span: tuple[int, int], found: Iterable[Fault]) -> bool:
-    """Make the faults that touch a span [s, UTC] these; what a person decided stays. Says whether anything changed."""
+def replace(
+    sensor_id: int, span: tuple[int, int], found: Iterable[Fault], classes: frozenset[str] = BY_READING
+) -> bool:
+    """Make the faults of some classes that touch a span [s, UTC] these; what a person decided stays.
+
+    Says whether anything changed.
+    """
     start, end = span
-    before = {(f.fault, f.start_at): f for f in of_sensor(sensor_id, start, end)}
+    before = {(f.fault, f.start_at): f for f in of_sensor(sensor_id, start, end) if f.fault in classes}
     wanted = {(f.fault, f.start_at): f for f in found}
     decided = [f for f in before.values() if f.verdict]
     changed = False
@@ -52,17 +57,31 @@ def replace(sensor_id: int, span: tuple[int, int], found: Iterable[Fault]) -> bo
     for key, new in wanted.items():
         old_row = before.get(key)
         if old_row is not None:
-            values = {"end_at": new.end_at, "readings": new.readings, "reason": new.reason}
+            values = {"end_at": new.end_at, "readings": new.readings, "reason": new.reason, "size": new.size}
             if any(getattr(old_row, name) != value for name, value in values.items()):
                 models.FaultFound.update(**values).where(models.FaultFound.id == old_row.id).execute()
                 changed = True
         elif not any(f.fault == new.fault and f.start_at <= new.end_at and new.start_at <= f.end_at for f in decided):
             models.FaultFound.create(
                 sensor=sensor_id, fault=new.fault, start_at=new.start_at, end_at=new.end_at, known_at=new.known_at,
-                readings=new.readings, reason=new.reason,
+                readings=new.readings, reason=new.reason, size=new.size,
             )  # fmt: skip
             changed = True
     return changed
+
+
+def add_late(sensor_id: int, found: Fault) -> None:
+    """Keep that readings came late; one that touches another of its kind is told as one."""
+    for old in of_sensor(sensor_id, found.start_at - 86400, found.end_at + 86400):
+        if old.fault == found.fault:
+            start, end = min(old.start_at, found.start_at), max(old.end_at, found.end_at)
+            values = {"start_at": start, "end_at": end, "readings": old.readings + found.readings}
+            models.FaultFound.update(**values).where(models.FaultFound.id == old.id).execute()
+            return
+    models.FaultFound.create(
+        sensor=sensor_id, fault=found.fault, start_at=found.start_at, end_at=found.end_at, known_at=found.known_at,
+        readings=found.readings, reason=found.reason,
+    )  # fmt: skip
 
 
 def fault(fault_id: int) -> FaultRow:

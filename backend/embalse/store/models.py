@@ -330,6 +330,7 @@ class FaultFound(Table):
     note = TextField(default="")
     who = TextField(default="")
     decided_at = IntegerField(null=True)
+    size = FloatField(default=0.0)
 
     class Meta:
         table_name = "fault"

@@ -214,6 +214,7 @@ class FaultRow:
     note: str
     who: str
     decided_at: int | None
+    size: float
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,8 @@ from embalse.config import Settings
 from embalse.services import telemetry, watch
 from embalse.services.advise import round_content
 from embalse.standins.logger import LoggerStandIn, dry_down_readings
+from embalse.store import farm as farm_store
+from embalse.store.database import transaction
 from embalse.store.errors import Conflict, NotFound, Unauthorized
 from embalse.store.models import Dawn, Gateway, ImportJob, Reading
 from tests.conftest import CLOCK
@@ -159,3 +161,21 @@ def test_the_stand_in_sends_every_reading_whatever_is_lost(
     assert Reading.select().count() == len(readings)
     with pytest.raises(ConnectionError, match="401"):
         LoggerStandIn(served_url, "wrong").send(readings[:5])
+
+
+def test_what_comes_days_later_is_noted_once_as_late(client: FlaskClient, token: str) -> None:
+    send(client, token, hourly(20))  # from before the gateway was made: history
+    assert [f.fault for f in watch.faults_content().faults if f.fault == "late"] == []
+    now = CLOCK + 100 * HOUR
+    with transaction():
+        farm_store.hold_clock(now)
+    backlog = [{"channel": "one-10", "at": now - HOUR * n, "value": 0.25} for n in range(60, 90)]
+    send(client, token, backlog)
+    send(client, token, backlog)
+    [late] = [f for f in watch.faults_content().faults if f.fault == "late"]
+    assert (late.readings, late.sensor, late.kept_out) == (30, "one/a/10", False)
+    assert (late.start_at, late.end_at) == (now - 89 * HOUR, now - 60 * HOUR)
+    assert late.reason == "came in 3.7 days after the first of them was taken"
+    send(client, token, [{"channel": "one-10", "at": now - HOUR * n, "value": 0.25} for n in range(50, 60)])
+    [grown] = [f for f in watch.faults_content().faults if f.fault == "late"]
+    assert (grown.readings, grown.end_at) == (40, now - 50 * HOUR)

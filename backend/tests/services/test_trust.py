@@ -14,6 +14,7 @@ from embalse.services.advise import round_content
 from embalse.services.block_page import block_content
 from embalse.services.import_plan import ImportPlan, PlanColumn
 from embalse.services.imports import run_import
+from embalse.store.database import transaction
 from embalse.store.errors import NotFound
 from embalse.store.models import Dawn, FaultFound, Reading, Sensor
 from tests.conftest import CLOCK, put
@@ -149,3 +150,34 @@ def test_the_api_decides_and_lists(farm: Settings, tmp_path: Path) -> None:
     page = client.get("/api/stations/one/a/sensors/30?days=30").json
     assert page["unit"] == "%" and len(page["flagged"]) == 60 and page["values"][-1] is None
     assert client.get("/api/stations/one/a/sensors/31").status_code == 404
+
+
+def scatter(values: np.ndarray) -> None:
+    values[-24 * 8 :] += np.random.default_rng(9).normal(0, 0.015, 24 * 8)
+
+
+def test_a_noisy_sensor_is_used_widens_the_answer_and_is_to_be_seen(farm: Settings, tmp_path: Path) -> None:
+    bring(tmp_path / "a.csv")
+    calm = round_content().blocks[0]
+    with transaction():
+        Reading.delete().execute()
+    bring(tmp_path / "b.csv", scatter)
+    content = round_content()
+    noisy = content.blocks[0]
+    assert noisy.depletion_mm is not None and calm.depletion_error_mm is not None
+    assert noisy.depletion_error_mm is not None and noisy.depletion_error_mm > 1.05 * calm.depletion_error_mm
+    [note] = [n for n in noisy.not_trusted if "noise since" in n]
+    assert note.startswith("a, 30 cm: noise since") and "its error is widened" in note
+    assert [(v.sensor, "noise" in v.why) for v in content.to_see] == [("one/a/30", True)]
+    [fault] = [f for f in watch.faults_content().faults if f.fault == "noise"]
+    assert not fault.kept_out
+    watch.decide("fault", fault.id, "overruled", "a pump stands beside it", "tester")
+    assert round_content().blocks[0].depletion_error_mm == calm.depletion_error_mm
+    bring(tmp_path / "c.csv", scatter)
+    assert [f.verdict for f in watch.faults_content().faults if f.fault == "noise"] == ["overruled"]
+
+
+def test_a_noisy_sensor_was_not_doubted_before_it_could_be_known(farm: Settings, tmp_path: Path) -> None:
+    bring(tmp_path / "b.csv", scatter)
+    assert not any("noise" in n for n in round_content("2026-07-06T12:00").blocks[0].not_trusted)
+    assert any("noise" in n for n in round_content("2026-07-10T12:00").blocks[0].not_trusted)
