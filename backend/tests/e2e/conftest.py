@@ -56,8 +56,11 @@ def served() -> Iterator[Callable[..., str]]:
 
 
 @pytest.fixture
-def page(browser_here: Browser) -> Iterator[Page]:
-    """A page that fails the test on a console error, a script error or a request to another machine."""
+def page(browser_here: Browser, served: Callable[..., str]) -> Iterator[Page]:
+    """A page that fails the test on a console error, a script error or a request to another machine.
+
+    It asks for ``served`` so that it is closed before the server is.
+    """
     context = browser_here.new_context(viewport={"width": 1280, "height": 800})
     found = context.new_page()
     troubles: list[str] = []

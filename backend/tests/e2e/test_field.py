@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from embalse.config import Settings
 from embalse.services.advise import round_content
-from embalse.store.models import ImportJob
+from embalse.store.models import ImportJob, Reading
 from tests.e2e.conftest import accessibility_faults
 
 pytestmark = pytest.mark.e2e
@@ -52,7 +52,8 @@ def test_a_round_by_hand_without_a_signal_is_sent_once_when_there_is_one(
     page.reload()
     expect(page.get_by_text("last 41.5, 14 Jul")).to_be_visible()
     job = ImportJob.get(ImportJob.file_name == "read by hand 2026-07-14")
-    assert (job.readings_new, job.readings_known) == (2, 0)
+    assert job.readings_new == 2  # a page that was left while it sent may have sent before: that changes nothing
+    assert Reading.select().where(Reading.job == job.id).count() == 2
     assert all(not line.by_hand for line in round_content().to_see)
     context.close()
 
