@@ -10,7 +10,9 @@ from embalse.core.tabulated import crops, texture_centres
 from embalse.services import clock, season, times
 from embalse.services.apply import apply_document
 from embalse.services.farm_document import FarmDocument
+from embalse.services.import_plan import USUAL_UNIT
 from embalse.store import farm as store
+from embalse.store.rows import SensorRow
 
 farm_api = APIBlueprint("farm", __name__, url_prefix="/api")
 
@@ -54,7 +56,7 @@ def sensors() -> Response:
     """All sensors, for mapping columns."""
     rows = store.farm_rows()
     blocks = {b.id: b for b in rows.blocks}
-    found = []
+    found, beside = [], []
     for block_id, stations in rows.stations.items():
         for station in stations:
             for sensor in rows.sensors.get(station.id, []):
@@ -68,7 +70,23 @@ def sensors() -> Response:
                         channel=sensor.channel,
                     )
                 )
-    return answer(SensorsOut(sensors=found))
+                beside += _companions(sensor, rows.companions.get(sensor.id, []), label)
+    return answer(SensorsOut(sensors=found + beside))
+
+
+def _companions(sensor: SensorRow, there: list[SensorRow], label: str) -> list[SensorOut]:
+    """What else is, or could be, measured at a sensor's depth."""
+    known = {c.quantity: c for c in there}
+    return [
+        SensorOut(
+            ref=f"{sensor.ref}.{quantity}",
+            label=f"{label}, soil {quantity}",
+            depth_cm=sensor.depth_cm,
+            raw_unit=known[quantity].raw_unit if quantity in known else unit,
+            channel=known[quantity].channel if quantity in known else "",
+        )
+        for quantity, unit in USUAL_UNIT.items()
+    ]
 
 
 @farm_api.get("/choices", responses={"200": ChoicesOut, **FAULTS}, operation_id="choices")

@@ -1,6 +1,6 @@
 """Logger files: upload, look, map, try, import, watch."""
 
-from typing import Any
+from typing import Any, Literal
 
 from flask import Response
 from flask_openapi3 import APIBlueprint
@@ -10,6 +10,7 @@ from embalse.api.schemas import (
     ColumnOut,
     FileOut,
     FilePath,
+    FileQuery,
     ImportPath,
     JobOut,
     JobPath,
@@ -23,16 +24,17 @@ from embalse.api.schemas import (
     RunIn,
     UploadForm,
 )
-from embalse.ingest.layout import Inspection, inspect_file
+from embalse.ingest.layout import Inspection, Rows, inspect_file
 from embalse.ingest.reader import Refusal
 from embalse.services import clock, files, times, undo
 from embalse.services.import_jobs import ImportJobs, RunningImport
-from embalse.services.import_plan import ImportPlan, file_format, plan_by_names, signature, targets
+from embalse.services.import_plan import ImportPlan, file_format, inspection_for, plan_by_names, signature, targets
 from embalse.services.imports import ImportReport, preview
 from embalse.store import farm as farm_store
 from embalse.store import imports as store
 
 imports_api = APIBlueprint("imports", __name__, url_prefix="/api")
+ROWS: dict[str | None, Rows] = {None: "either", "time": "wide", "reading": "long"}
 jobs = ImportJobs()
 HEAD_SHOWN = 8
 
@@ -47,14 +49,14 @@ def upload_file(form: UploadForm) -> Response:
 
 
 @imports_api.get("/files/<token>", responses={"200": FileOut, **FAULTS}, operation_id="file")
-def file(path: FilePath) -> Response:
+def file(path: FilePath, query: FileQuery) -> Response:
     """An uploaded file again."""
-    return answer(_file_out(path.token))
+    return answer(_file_out(path.token, query.rows_hold))
 
 
-def _file_out(token: str) -> FileOut:
+def _file_out(token: str, rows_hold: Literal["time", "reading"] | None = None) -> FileOut:
     path, name = files.upload(settings().uploads, token)
-    inspection = inspect_file(path)
+    inspection = inspect_file(path, ROWS[rows_hold])
     plan, matched = _suggested(inspection)
     layout = inspection.layout
     with path.open(encoding=layout.encoding, errors="replace") as text:
@@ -71,10 +73,18 @@ def _file_out(token: str) -> FileOut:
         decimal=plan.decimal if plan else layout.decimal,
         head=head,
         columns=[
-            ColumnOut(name=c.name, unit=c.unit, samples=list(c.samples), is_time=c.index in layout.time_columns)
+            ColumnOut(
+                name=c.name,
+                unit=c.unit,
+                samples=list(c.samples),
+                is_time=inspection.long is None and c.index in layout.time_columns,
+            )
             for c in inspection.columns
         ],
         cautions=list(inspection.cautions),
+        rows_hold="reading" if inspection.long else "time",
+        said_by=[inspection.header[i] for i in inspection.long.key_columns] if inspection.long else [],
+        value_column=inspection.header[inspection.long.value_column] if inspection.long else "",
         suggestion={c.column: c.sensor for c in plan.columns} if plan else {},
         time_zone=plan.time_zone if plan else clock.the_farm().time_zone,
         matched=matched,
@@ -86,7 +96,7 @@ def _suggested(inspection: Inspection) -> tuple[ImportPlan | None, str]:
     if len(remembered) == 1:
         name, kept = remembered[0]
         return ImportPlan.model_validate(kept), f"the way remembered as '{name}'"
-    plan = plan_by_names(inspection, farm_store.sensors(), clock.the_farm().time_zone)
+    plan = plan_by_names(inspection, farm_store.sensors(companions=None), clock.the_farm().time_zone)
     return plan, "column names" if plan else ""
 
 
@@ -103,7 +113,7 @@ def preview_file(path: FilePath, body: PreviewIn) -> Response:
 def run_import(path: FilePath, body: RunIn) -> Response:
     """Start the import; watch it at /api/imports/running/<token>."""
     where, name = files.upload(settings().uploads, path.token)
-    inspection = inspect_file(where)
+    inspection = inspection_for(where, body.plan)
     targets(body.plan, inspection)
     file_format(body.plan, inspection)
     if body.save_as:

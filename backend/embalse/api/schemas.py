@@ -144,6 +144,12 @@ class FilePath(BaseModel):
     token: str
 
 
+class FileQuery(In):
+    """How to take the file's rows; found out if absent."""
+
+    rows_hold: Literal["time", "reading"] | None = None
+
+
 class ColumnOut(Out):
     """A column of the file."""
 
@@ -154,7 +160,10 @@ class ColumnOut(Out):
 
 
 class FileOut(Out):
-    """What the head of an uploaded file shows, and how it could be read."""
+    """What the head of an uploaded file shows, and how it could be read.
+
+    Where a row holds one reading, ``columns`` are what its rows say they belong to, by the columns ``said_by``.
+    """
 
     token: str
     name: str
@@ -168,6 +177,9 @@ class FileOut(Out):
     head: list[str]
     columns: list[ColumnOut]
     cautions: list[str]
+    rows_hold: Literal["time", "reading"]
+    said_by: list[str]
+    value_column: str
     suggestion: dict[str, str]
     time_zone: str
     matched: str

@@ -52,7 +52,7 @@ def _plan_for(file: Path, options: dict[str, Any]) -> tuple[ImportPlan, str]:
     if options["profile"]:
         return ImportPlan.model_validate(import_store.profile(options["profile"])), f"profile '{options['profile']}'"
     zone = options["time_zone"] or clock.the_farm().time_zone
-    plan = plan_by_names(inspection, farm_store.sensors(), zone)
+    plan = plan_by_names(inspection, farm_store.sensors(companions=None), zone)
     if plan is not None:
         caution = "; ".join(inspection.cautions)
         return plan, "column names, times in " + zone + (f"; {caution}" if caution else "")

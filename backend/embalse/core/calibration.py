@@ -3,13 +3,18 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal
+from typing import Literal, get_args
 
 from embalse.core.errors import CalibrationError, require
 from embalse.core.sources import Source
 
-RawUnit = Literal["m3/m3", "%", "count", "mV", "kPa"]
-RAW_UNITS: tuple[RawUnit, ...] = ("m3/m3", "%", "count", "mV", "kPa")
+RawUnit = Literal["m3/m3", "%", "count", "mV", "kPa", "ohm", "kohm", "degC", "degF", "dS/m", "uS/cm"]
+RAW_UNITS: tuple[RawUnit, ...] = get_args(RawUnit)
+UNITS_OF: dict[str, frozenset[str]] = {
+    "water": frozenset({"m3/m3", "%", "count", "mV", "kPa", "ohm", "kohm"}),
+    "temperature": frozenset({"degC", "degF"}),
+    "salinity": frozenset({"dS/m", "uS/cm"}),
+}
 WATER_CONTENT_UNITS = frozenset({"m3/m3", "%"})
 UNSTATED_ERROR_THETA = 0.03
 HIGHEST_THETA = 0.60
@@ -46,7 +51,7 @@ def finished_unit_calibration(raw_unit: str) -> LinearCalibration | None:
     Parameters
     ----------
     raw_unit : str
-        Unit of the stored values: ``m3/m3``, ``%``, ``count``, ``mV`` or ``kPa``.
+        Unit of the stored values: one of ``RAW_UNITS``.
     """
     if raw_unit == "m3/m3":
         return LinearCalibration(float("-inf"), 1.0, 0.0, None, "water content as the logger gave it")

@@ -54,6 +54,8 @@ class TrustLimits:
 
 WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02, unit=" m³/m³")
 TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, unit=" kPa", drop=1e9, air=-1e9)
+MATRIX = replace(TENSION, drained_from_kpa=np.inf)
+"""A matrix sensor holds no water column that could drain; watering takes it from dry to wet at once."""
 RAW = TrustLimits(low=-np.inf, high=np.inf, spike=np.inf, drop=np.inf, air=-np.inf)
 CAPS_KPA = (199.0, 239.0, 240.0, 200.0, 0.0)
 """Ends of a matrix sensor's scale: staying there is no fault."""

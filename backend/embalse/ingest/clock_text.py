@@ -21,6 +21,14 @@ class TimeRefused(ValueError):
     """A text that is no time, or a time that does not exist or exists twice in its zone."""
 
 
+class TimeTwice(TimeRefused):
+    """A time that exists twice, an hour apart: both instants [s, UTC]."""
+
+    def __init__(self, text: str, early: int, late: int) -> None:
+        super().__init__(f"'{text[:40]}' happens twice: clocks go back then; does the logger keep a fixed offset?")
+        self.early, self.late = early, late
+
+
 def zone(name: str) -> tzinfo:
     """A time zone by IANA name, or a fixed offset written like ``UTC+01:00`` that knows no daylight saving.
 
@@ -122,4 +130,4 @@ class TimeReader:
             raise TimeRefused(
                 f"'{text[:40]}' does not exist: clocks go forward then; does the logger keep a fixed offset?"
             )
-        raise TimeRefused(f"'{text[:40]}' happens twice: clocks go back then; does the logger keep a fixed offset?")
+        raise TimeTwice(text, int(early.timestamp()), int(late.timestamp()))

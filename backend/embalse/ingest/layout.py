@@ -4,8 +4,10 @@ import csv
 from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
+from typing import Literal
 
 from embalse.ingest.clock_text import CLOCK_ONLY, DATE_ONLY, DATE_TIME, DateOrder, date_numbers, date_order_of
+from embalse.ingest.long_layout import SEPARATOR, LongForm, long_form, long_keys
 
 HEAD_LINES = 300
 LONGEST_LINE = 100_000
@@ -16,10 +18,16 @@ _UNIT_SPELLINGS = {
     "kPa": ("kpa", "cb", "centibar"),
     "count": ("count", "counts", "raw"),
     "mV": ("mv",),
+    "ohm": ("ohm", "ohms", "Ω", "ω"),
+    "kohm": ("kohm", "kohms", "kΩ", "kω"),
+    "degC": ("degc", "°c", "deg c", "celsius"),
+    "degF": ("degf", "°f", "deg f", "fahrenheit"),
+    "dS/m": ("ds/m", "ms/cm"),
+    "uS/cm": ("us/cm", "µs/cm", "μs/cm"),
 }
 UNIT_WORDS = {word: unit for unit, words in _UNIT_SPELLINGS.items() for word in words}
 OTHER_UNIT_WORDS = frozenset(
-    ["", "-", "ts", "rn", "yyyy-mm-dd", "dd/mm/yyyy", "hh:mm", "local", "utc", "v", "mm", "c", "°c", "degc", "time"]
+    ["", "-", "ts", "rn", "yyyy-mm-dd", "dd/mm/yyyy", "hh:mm", "local", "utc", "v", "mm", "c", "time"]
 )
 
 
@@ -60,10 +68,18 @@ class Inspection:
     columns: tuple[Column, ...]
     preamble: tuple[str, ...] = ()
     cautions: tuple[str, ...] = field(default=())
+    long: LongForm | None = None
+    header: tuple[str, ...] = ()
 
 
-def inspect_file(path: Path) -> Inspection:
+Rows = Literal["either", "wide", "long"]
+
+
+def inspect_file(path: Path, rows_hold: Rows = "either") -> Inspection:
     """Layout and columns of a delimited file, from its first 300 lines.
+
+    Of a file with one reading a row, the columns are what its rows say they belong to, found in the whole file;
+    ``header`` has the names as written. ``rows_hold`` says how to take it, where it could be either.
 
     Raises
     ------
@@ -97,7 +113,28 @@ def inspect_file(path: Path) -> Inspection:
     )
     cautions = () if certain else ("days and months cannot be told apart in these dates; day first is assumed",)
     top = header if header is not None else first
-    return Inspection(layout, _columns(rows, data, layout), tuple(lines[:top]), cautions)
+    columns, preamble = _columns(rows, data, layout), tuple(lines[:top])
+    names = tuple(c.name for c in columns)
+    form = None if rows_hold == "wide" else long_form(names, data, time_columns, decimal)
+    if rows_hold == "long" and form is None:
+        raise FileRefused("no columns of this file say whose each reading is; is it one time a row?")
+    if form is not None:
+        columns = _long_columns(path, layout, form, columns)
+    return Inspection(layout, columns, preamble, cautions, form, names)
+
+
+def _long_columns(path: Path, layout: Layout, form: LongForm, columns: tuple[Column, ...]) -> tuple[Column, ...]:
+    keys = long_keys(path, form, (layout.encoding, layout.delimiter, layout.first_data_line))
+    usual = columns[form.value_column].unit
+    return tuple(
+        Column(form.value_column, key.name, next((u for u in map(_unit_word, key.name.split(SEPARATOR)) if u), usual),
+               key.samples)
+        for key in keys
+    )  # fmt: skip
+
+
+def _unit_word(text: str) -> str:
+    return UNIT_WORDS.get(text.strip().strip("()[]").lower(), "")
 
 
 def _encoding(path: Path) -> str:

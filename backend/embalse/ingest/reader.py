@@ -6,9 +6,11 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from embalse.ingest.clock_text import DateOrder, TimeReader, TimeRefused
+from embalse.ingest.clock_text import DateOrder, TimeReader, TimeRefused, TimeTwice
+from embalse.ingest.long_layout import LongForm, key_of
 
 BATCH_READINGS = 20_000
+REPEATED_HOUR_S = 5400
 MISSING = frozenset({"", "nan", "na", "n/a", "null", "none", "-", "--", "---", "-9999", "-999", "-9999.0", "#n/a"})
 LIMITS: dict[str, tuple[float, float]] = {
     "%": (-10.0, 100.0),
@@ -16,6 +18,12 @@ LIMITS: dict[str, tuple[float, float]] = {
     "kPa": (-10.0, 5000.0),
     "count": (-1.0, 1e9),
     "mV": (-1e3, 1e6),
+    "ohm": (0.0, 1e7),
+    "kohm": (0.0, 1e4),
+    "degC": (-40.0, 80.0),
+    "degF": (-40.0, 176.0),
+    "dS/m": (0.0, 100.0),
+    "uS/cm": (0.0, 1e5),
 }
 NO_LIMITS = (-1e12, 1e12)
 HINTS = {"m3/m3": "is the column in %?", "%": "is it another quantity?", "kPa": "is it another quantity?"}
@@ -43,6 +51,7 @@ class FileFormat:
     time_columns: tuple[int, ...]
     date_order: DateOrder
     zone_name: str
+    long: LongForm | None = None
 
 
 @dataclass(frozen=True)
@@ -57,7 +66,10 @@ class Refusal:
 
 @dataclass
 class Batch:
-    """Readings with their lines, and what was refused or empty on the way; ``position`` is bytes read so far."""
+    """Readings with their lines, and what was refused or empty on the way; ``position`` is bytes read so far.
+
+    ``told_apart`` rows stood in the hour that happens twice when clocks go back.
+    """
 
     readings: list[tuple[int, int, float, int]] = field(default_factory=list)
     lines: list[int] = field(default_factory=list)
@@ -65,6 +77,7 @@ class Batch:
     rows: int = 0
     empty: int = 0
     out_of_order: int = 0
+    told_apart: int = 0
     position: int = 0
 
 
@@ -102,8 +115,12 @@ class _Rows:
         self.latest = latest
         self.columns = [(t.index, t.sensor_id, *LIMITS.get(t.unit, NO_LIMITS), t) for t in targets]
         self.fewest = max([t.index for t in targets] + list(form.time_columns)) + 1
+        self.by_key = {column[4].name: [column] for column in self.columns} if form.long else None
+        if form.long:
+            self.fewest = max(self.fewest, *(i + 1 for i in form.long.key_columns))
         self.read_time = TimeReader(form.date_order, form.zone_name).reader()
         self.before = float("-inf")
+        self.before_of: dict[str, float] = {}
         self.batch = Batch()
 
     def fill(self, rows: Iterator[list[str]]) -> bool:
@@ -126,12 +143,16 @@ class _Rows:
             try:
                 instant = instant_of(row)
             except (TimeRefused, IndexError) as wrong:
-                self._refuse_row(line, row, wrong)
-                continue
+                told = self._told_apart(wrong, row)
+                if told is None:
+                    self._refuse_row(line, row, wrong)
+                    continue
+                instant = told
             if not self.before < instant <= self.latest and not self._order_allowed(line, row, instant):
                 continue
             self.before = instant
-            for index, sensor_id, low, high, target in self.columns:
+            columns = self.columns if self.by_key is None else self._columns_of(row, instant)
+            for index, sensor_id, low, high, target in columns:
                 cell = row[index]
                 try:
                     value = float(cell.replace(",", ".")) if comma else float(cell)
@@ -173,12 +194,35 @@ class _Rows:
             reason = f"the row has {len(row)} column{'s' if len(row) != 1 else ''}, {self.form.width} are expected"
         self.batch.refusals.append(Refusal(line, "", reason, self.form.delimiter.join(row)[:200]))
 
+    def _columns_of(self, row: list[str], instant: int) -> list[tuple[int, int, float, float, Target]]:
+        """The column of whoever a row of one reading belongs to; none when the plan leaves it out."""
+        assert self.by_key is not None and self.form.long is not None
+        key = key_of(row, self.form.long)
+        self.before_of[key] = instant
+        return self.by_key.get(key, [])
+
+    def _told_apart(self, twice: Exception, row: list[str]) -> int | None:
+        """The instant [s, UTC] of a time that exists twice, by the row before; None when that does not tell."""
+        if not isinstance(twice, TimeTwice):
+            return None
+        before = self.before
+        if self.form.long is not None:
+            before = self.before_of.get(key_of(row, self.form.long), float("-inf"))
+        if twice.early <= before < twice.late:
+            found = twice.late
+        elif before < twice.early <= before + REPEATED_HOUR_S:
+            found = twice.early
+        else:
+            return None
+        self.batch.told_apart += 1
+        return found
+
     def _order_allowed(self, line: int, row: list[str], instant: int) -> bool:
         if instant > self.latest:
             text = self.form.delimiter.join(row)[:200]
             self.batch.refusals.append(Refusal(line, "", "the time is in the future", text))
             return False
-        if instant < self.before:
+        if instant < self.before and self.by_key is None:
             self.batch.out_of_order += 1
         return True
 

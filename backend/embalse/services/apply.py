@@ -153,8 +153,10 @@ class _Applying:
     def _sensor(self, path: str, station_id: int, part: SensorPart) -> None:
         where = {"station_id": station_id, "key": part.ref()}
         existing = store.find_id("sensor", **where)
-        values = given(part, "key", "calibrations") if existing else part.model_dump(exclude={"key", "calibrations"})
-        same_depth = store.find_id("sensor", station_id=station_id, depth_cm=part.depth_cm)
+        values = given(part, "key", "calibrations", "companions")
+        if not existing:
+            values = part.model_dump(exclude={"key", "calibrations", "companions"})
+        same_depth = store.find_id("sensor", station_id=station_id, depth_cm=part.depth_cm, companion_of=None)
         if same_depth is not None and same_depth != existing:
             raise Refused(f"{path}.depth_cm", f"the station has another sensor at {part.depth_cm:g} cm")
         other_unit = existing and store.find_id("sensor", id=existing, raw_unit=part.raw_unit) is None
@@ -162,6 +164,10 @@ class _Applying:
             raise Refused(f"{path}.raw_unit", "the sensor has readings in another unit; make a new sensor")
         sensor_id, outcome = store.put("sensor", where, values)
         self.report.note("sensors", outcome)
+        for companion in part.companions:
+            beside = {"station_id": station_id, "key": f"{part.ref()}.{companion.quantity}"}
+            values = {**companion.model_dump(), "depth_cm": part.depth_cm, "companion_of": sensor_id}
+            self.report.note("sensors", store.put("sensor", beside, {**values, "type": companion.quantity})[1])
         for calibration in part.calibrations:
             target = ("calibration", {"sensor_id": sensor_id})
             if put_calibration(self.report, target, calibration, self.time_zone) != "unchanged":

@@ -129,7 +129,11 @@ def station_part(row: StationRow, rows: FarmRows, zone: str) -> Document:
         "stands_for": json.loads(row.stands_for),
         "sensors": [
             {
-                **_without(asdict(s), "id", "station_id", "ref"),
+                **_without(asdict(s), "id", "station_id", "ref", "quantity", "companion_of"),
+                "companions": [
+                    {"quantity": c.quantity, "channel": c.channel, "raw_unit": c.raw_unit}
+                    for c in rows.companions.get(s.id, [])
+                ],
                 "calibrations": _calibrations(rows.calibrations.get(s.id, []), zone),
             }
             for s in rows.sensors.get(row.id, [])

@@ -1,19 +1,21 @@
 """How a file is to be read: detected, remembered, or matched to sensors by name."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
-from embalse.core.calibration import RawUnit
+from embalse.core.calibration import UNITS_OF, RawUnit
 from embalse.ingest.clock_text import zone
-from embalse.ingest.layout import Inspection
+from embalse.ingest.layout import Inspection, inspect_file
 from embalse.ingest.reader import FileFormat, Target
 from embalse.services.farm_document import DocumentErrors, PathError, path_errors
 from embalse.store import farm as farm_store
 from embalse.store.rows import SensorRow
+
+USUAL_UNIT = {"temperature": "degC", "salinity": "dS/m"}
 
 
 class PlanPart(BaseModel):
@@ -26,7 +28,9 @@ class PlanColumn(PlanPart):
     """A column of the file and the sensor it belongs to."""
 
     column: Annotated[str, StringConstraints(min_length=1, max_length=200)]
-    sensor: str = Field(description="block/station/sensor")
+    sensor: str = Field(
+        description="block/station/sensor; with .temperature or .salinity for what else is measured at its depth"
+    )
     unit: RawUnit | None = Field(None, description="unit of the values; the sensor's unit if absent")
 
 
@@ -36,6 +40,10 @@ class ImportPlan(PlanPart):
     time_zone: str = Field(description="a zone like Europe/Madrid, or an offset without daylight saving like UTC+01:00")
     date_order: Literal["ymd", "dmy", "mdy"]
     decimal: Literal[".", ","] = "."
+    rows_hold: Annotated[
+        Literal["time", "reading"],
+        Field(description="whether a row is one time with a column a sensor, or one reading that says whose it is"),
+    ] = "time"
     columns: list[PlanColumn] = Field(min_length=1)
 
 
@@ -49,7 +57,7 @@ def parse_plan(content: str | bytes) -> ImportPlan:
 
 def signature(inspection: Inspection) -> str:
     """A name for the kind of file: the same preamble, header and delimiter give the same signature."""
-    parts = [inspection.layout.delimiter, *inspection.preamble, *(c.name for c in inspection.columns)]
+    parts = [inspection.layout.delimiter, *inspection.preamble, *inspection.header]
     return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()
 
 
@@ -62,14 +70,23 @@ def plan_by_names(inspection: Inspection, sensors: Sequence[SensorRow], time_zon
     columns = []
     for column in inspection.columns:
         found = by_name.get(column.name.lower(), [])
-        if len(found) == 1 and column.index not in inspection.layout.time_columns:
+        in_time = inspection.long is None and column.index in inspection.layout.time_columns
+        if len(found) == 1 and not in_time:
             part = {"column": column.name, "sensor": found[0].ref, "unit": column.unit or None}
             columns.append(PlanColumn.model_validate(part))
     if not columns:
         return None
     layout = inspection.layout
     decimal: Literal[".", ","] = "," if layout.decimal == "," else "."
-    return ImportPlan(time_zone=time_zone, date_order=layout.date_order, decimal=decimal, columns=columns)
+    rows_hold: Literal["time", "reading"] = "reading" if inspection.long else "time"
+    return ImportPlan(
+        time_zone=time_zone, date_order=layout.date_order, decimal=decimal, rows_hold=rows_hold, columns=columns
+    )
+
+
+def inspection_for(path: Path, plan: ImportPlan) -> Inspection:
+    """What the head of a file shows, its rows taken as the plan takes them; raises FileRefused."""
+    return inspect_file(path, "long" if plan.rows_hold == "reading" else "wide")
 
 
 def file_format(plan: ImportPlan, inspection: Inspection) -> FileFormat:
@@ -84,11 +101,39 @@ def file_format(plan: ImportPlan, inspection: Inspection) -> FileFormat:
         delimiter=layout.delimiter,
         decimal=plan.decimal,
         first_data_line=layout.first_data_line,
-        width=len(inspection.columns),
+        width=len(inspection.header),
         time_columns=layout.time_columns,
         date_order=plan.date_order,
         zone_name=plan.time_zone,
+        long=inspection.long,
     )
+
+
+def make_companions(plan: ImportPlan) -> None:
+    """Make the companions a plan names that are not there yet, within the transaction of the caller."""
+    sensors = {s.ref: s for s in farm_store.sensors(companions=None)}
+    for row in _companions_to_be(plan, sensors):
+        where = {"station_id": row.station_id, "key": row.key}
+        values = {"type": row.type, "depth_cm": row.depth_cm, "raw_unit": row.raw_unit, "channel": row.channel,
+                  "quantity": row.quantity, "companion_of": row.companion_of}  # fmt: skip
+        farm_store.put("sensor", where, values)
+
+
+def _companions_to_be(plan: ImportPlan, sensors: Mapping[str, SensorRow]) -> list[SensorRow]:
+    """Companions a plan names beside sensors that are there: ``block/station/sensor.temperature``."""
+    found = []
+    for number, part in enumerate(plan.columns):
+        base, _, quantity = part.sensor.rpartition(".")
+        sensor = sensors.get(base)
+        if part.sensor in sensors or sensor is None or sensor.quantity != "water" or quantity not in USUAL_UNIT:
+            continue
+        unit = part.unit if part.unit in UNITS_OF[quantity] else USUAL_UNIT[quantity]
+        key = f"{sensor.key}.{quantity}"
+        found.append(
+            SensorRow(-1 - number, sensor.station_id, key, quantity, sensor.depth_cm, part.column[:80], unit,
+                      part.sensor, quantity, sensor.id)
+        )  # fmt: skip
+    return found
 
 
 def targets(plan: ImportPlan, inspection: Inspection) -> tuple[list[Target], dict[int, str]]:
@@ -101,7 +146,8 @@ def targets(plan: ImportPlan, inspection: Inspection) -> tuple[list[Target], dic
         sensor's stored readings.
     """
     columns = {c.name: c for c in inspection.columns}
-    sensors = {s.ref: s for s in farm_store.sensors()}
+    sensors = {s.ref: s for s in farm_store.sensors(companions=None)}
+    sensors |= {c.ref: c for c in _companions_to_be(plan, sensors)}
     errors: list[PathError] = []
     found: list[Target] = []
     new_units: dict[int, str] = {}
@@ -120,6 +166,10 @@ def targets(plan: ImportPlan, inspection: Inspection) -> tuple[list[Target], dic
         if any(t.sensor_id == sensor.id for t in found):
             errors.append(PathError(path=f"{path}.sensor", reason=f"'{part.sensor}' is given to two columns"))
         unit = part.unit or column.unit or sensor.raw_unit
+        if unit not in UNITS_OF[sensor.quantity]:
+            reason = f"the column is in {unit}, '{part.sensor}' measures {sensor.quantity}"
+            errors.append(PathError(path=f"{path}.unit", reason=reason))
+            continue
         if unit != sensor.raw_unit:
             if farm_store.has_readings(sensor.id):
                 reason = f"the column is in {unit}, the stored readings of '{part.sensor}' are in {sensor.raw_unit}"

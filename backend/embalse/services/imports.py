@@ -5,10 +5,10 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 
-from embalse.ingest.layout import Inspection, inspect_file
+from embalse.ingest.layout import Inspection
 from embalse.ingest.reader import Batch, FileFormat, Refusal, Target, read_batches
 from embalse.services import clock, times, trust
-from embalse.services.import_plan import ImportPlan, file_digest, file_format, targets
+from embalse.services.import_plan import ImportPlan, file_digest, file_format, inspection_for, make_companions, targets
 from embalse.services.what_changed import BlockChange, advice_of, changes
 from embalse.store import farm as farm_store
 from embalse.store import imports as store
@@ -36,6 +36,7 @@ class ImportReport:
     cells_empty: int = 0
     refused: int = 0
     out_of_order: int = 0
+    told_apart: int = 0
     first_at: int | None = None
     last_at: int | None = None
     refusals: list[Refusal] = field(default_factory=list)
@@ -76,7 +77,7 @@ def preview(path: Path, plan: ImportPlan) -> Preview:
         When the file cannot be read.
     """
     farm = clock.the_farm()
-    inspection = inspect_file(path)
+    inspection = inspection_for(path, plan)
     found, _ = targets(plan, inspection)
     names = {t.sensor_id: t.name for t in found}
     latest = clock.farm_now(farm) + FUTURE_TOLERANCE_S
@@ -108,7 +109,7 @@ def run_import(
         When the file cannot be read.
     """
     farm = clock.the_farm()
-    inspection = inspect_file(path)
+    inspection = inspection_for(path, plan)
     found, new_units = targets(plan, inspection)
     form = file_format(plan, inspection)
     report = ImportReport()
@@ -117,9 +118,12 @@ def run_import(
         before = advice_of(blocks)
         report.job_id = store.start_job(file_name, file_digest(path), times.now_utc())
         latest = clock.farm_now(farm) + FUTURE_TOLERANCE_S
-        run = _Run(report, found, skip_refused, progress or (lambda done, total: None))
         try:
             with transaction():
+                if any(t.sensor_id < 0 for t in found):
+                    make_companions(plan)
+                    found, new_units = targets(plan, inspection)
+                run = _Run(report, found, skip_refused, progress or (lambda done, total: None))
                 for sensor_id, unit in new_units.items():
                     store.set_raw_unit(sensor_id, unit)
                     report.notes.append(f"unit of {run.names[sensor_id]} set to {unit}, as the file has it")
@@ -140,7 +144,7 @@ def run_import(
 
 def _blocks_of(found: list[Target]) -> list[str]:
     ids = {t.sensor_id for t in found}
-    return sorted({s.ref.split("/", 1)[0] for s in farm_store.sensors() if s.id in ids})
+    return sorted({s.ref.split("/", 1)[0] for s in farm_store.sensors(companions=None) if s.id in ids})
 
 
 def _close(report: ImportReport, inspection: Inspection) -> None:
@@ -176,6 +180,7 @@ class _Run:
         report.rows_read += batch.rows
         report.cells_empty += batch.empty
         report.out_of_order += batch.out_of_order
+        report.told_apart += batch.told_apart
         if batch.readings:
             self._widen_span(batch)
         for sensor_id in list(self.maybe_fraction):
@@ -221,6 +226,9 @@ class _Run:
         if report.refused and not self.skip_refused:
             cells = "row or cell was" if report.refused == 1 else "rows or cells were"
             raise _NothingStored(f"{report.refused} {cells} refused, so nothing was stored.")
+        if report.told_apart:
+            hour = "rows stand in the hour that happens twice when clocks go back; they were told apart by their order"
+            report.notes.append(f"{report.told_apart} {hour}")
         if report.out_of_order:
             report.notes.append(f"{report.out_of_order} rows were not in the order of time; they were read as they are")
         if report.first_at is not None and report.last_at is not None and report.readings_new:

@@ -162,7 +162,7 @@ def _channels(stations: Sequence[str]) -> dict[str, SensorRow]:
     """Sensors by channel and by reference, of the stations the gateway may send for; an ambiguous channel is none."""
     found: dict[str, SensorRow] = {}
     twice: set[str] = set()
-    for sensor in farm_store.sensors():
+    for sensor in farm_store.sensors(companions=None):
         if stations and sensor.ref.rsplit("/", 1)[0] not in stations:
             continue
         for name in {sensor.channel, sensor.ref} - {""}:

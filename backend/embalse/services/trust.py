@@ -6,10 +6,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.block import Sensor as CoreSensor
+from embalse.core.matrix_sensor import KOHM_OF, at_times, celsius, tension_kpa
 from embalse.core.slow_faults import slow_faults
 from embalse.core.swapped import DepthSeries, swap_suspicions
-from embalse.core.traces import calibrated, common_times, on_times
-from embalse.core.trust import LATE_H, RAW, SLOW, TENSION, WATER, TrustLimits, faults, late_faults, without_faults
+from embalse.core.traces import Series, calibrated, common_times, on_times
+from embalse.core.trust import (
+    LATE_H,
+    MATRIX,
+    RAW,
+    SLOW,
+    TENSION,
+    WATER,
+    TrustLimits,
+    faults,
+    late_faults,
+    without_faults,
+)
 from embalse.services import clock, readings, times
 from embalse.services.blocks import core_blocks
 from embalse.store import farm as farm_store
@@ -41,7 +53,7 @@ def check_new(
             continue
         cores = _core_sensors(rows, block_rows, station.key)
         for row in touched:
-            _check_sensor(row, cores[row.ref], (start, end), farm.time_zone)
+            _check_sensor((row, rows), cores[row.ref], (start, end), farm.time_zone)
         if suspect:
             _check_station(station, sensors, cores, (block_rows, start))
 
@@ -66,22 +78,42 @@ def _core_sensors(rows: FarmRows, block_key: str, station_key: str) -> dict[str,
     return {s.key: s for s in station.sensors}
 
 
-def _check_sensor(row: SensorRow, core: CoreSensor, span: tuple[int, int], zone: str) -> None:
+def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tuple[int, int], zone: str) -> None:
+    row, rows = basis
     start, end = span[0] - MARGIN_S, span[1] + MARGIN_S
     touching = fault_store.of_sensor(row.id, start, end)
     start = min([start, *(f.start_at for f in touching)])
     series = readings_store.between(row.id, start, end)
-    values, limits, tension = held_against(core, series)
+    values, limits, tension = held_against(core, series, temperatures(row, rows, (start, end)))
     fault_store.replace(row.id, (start, end), faults(series[0], values, limits, tension))
     readings.update_dawns(row.id, span[0] - MARGIN_S + DAY_S, span[1], zone, series)
 
 
+def temperatures(row: SensorRow, rows: FarmRows, span: tuple[int, int]) -> Series | None:
+    """Soil temperature [°C] over a span [s, UTC] at a matrix sensor, or at the station's nearest depth; else None."""
+    if row.raw_unit not in KOHM_OF:
+        return None
+    nearest = sorted(rows.sensors.get(row.station_id, []), key=lambda s: abs(s.depth_cm - row.depth_cm))
+    for sensor in nearest:
+        for companion in rows.companions.get(sensor.id, []):
+            if companion.quantity == "temperature":
+                ts, values = readings_store.between(companion.id, *span)
+                return ts, celsius(values, companion.raw_unit)
+    return None
+
+
 def held_against(
-    core: CoreSensor, series: tuple[NDArray[np.int64], NDArray[np.float64]]
+    core: CoreSensor, series: Series, warmth: Series | None = None
 ) -> tuple[NDArray[np.float64], TrustLimits, bool]:
-    """The values rules are held against, their limits, and whether they are tensions [kPa]."""
+    """The values rules are held against, their limits, and whether they are tensions [kPa].
+
+    ``warmth`` is the soil temperature [°C] a resistance is corrected by; without it 24 °C.
+    """
     if core.raw_unit == "kPa":
         return series[1], TENSION, True
+    if core.raw_unit in KOHM_OF:
+        there = np.full(len(series[1]), np.nan) if warmth is None else at_times(series[0], warmth)
+        return tension_kpa(series[1] * KOHM_OF[core.raw_unit], there), MATRIX, True
     theta, whole = calibrated(core, series)
     return (theta, WATER, False) if whole else (series[1], RAW, False)
 

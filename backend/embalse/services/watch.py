@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from embalse.core.analysis import BlockAnalysis
 from embalse.core.calibration import calibration_at
+from embalse.core.matrix_sensor import KOHM_OF, USUAL_TEMPERATURE_C, celsius
 from embalse.core.practice import practice
 from embalse.core.round import VisitReason, visit_order, visit_reasons
 from embalse.core.trust import KEPT_OUT
@@ -14,7 +15,7 @@ from embalse.services import clock, readings, times
 from embalse.services.blocks import core_blocks
 from embalse.services.content import VisitLine
 from embalse.services.stations import station_rows
-from embalse.services.trust import held_against
+from embalse.services.trust import held_against, temperatures
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
 from embalse.store import gateways as gateway_store
@@ -64,13 +65,27 @@ class FaultsContent(BaseModel):
     suspicions: list[SuspicionOut]
 
 
+class CompanionTrace(BaseModel):
+    """What else is measured at the sensor's depth."""
+
+    quantity: str
+    unit: str
+    times: list[int]
+    values: list[float]
+
+
 class SensorPageContent(BaseModel):
-    """A sensor's trace with its faults; values in ``unit``, flagged ones apart."""
+    """A sensor's trace with its faults; values in ``unit``, flagged ones apart.
+
+    ``about`` says how the values were got from what the sensor gave, where that is more than a calibration.
+    """
 
     ref: str
     name: str
     depth_cm: float
     unit: str
+    about: str
+    companions: list[CompanionTrace]
     times: list[int]
     values: list[float | None]
     flagged: list[list[float]]
@@ -149,7 +164,8 @@ def sensor_page(ref: str, days: int = 60) -> SensorPageContent:
         raise NotFound("sensor", f"there is no sensor '{ref}'")
     cores = {s.key: s for b in core_blocks(rows, now, with_removed=True) for t in b.stations for s in t.sensors}
     series = readings_store.between(sensor.id, now - 86400 * days, now)
-    values, _, tension = held_against(cores[ref], series)
+    warmth = temperatures(sensor, rows, (now - 86400 * days, now))
+    values, _, tension = held_against(cores[ref], series, warmth)
     calibrated = calibration_at(cores[ref].calibrations, sensor.raw_unit, now) is not None and not tension
     shown = 100 * values if calibrated else values
     kept_out = np.zeros(len(series[0]), dtype=bool)
@@ -159,7 +175,9 @@ def sensor_page(ref: str, days: int = 60) -> SensorPageContent:
         ref=ref,
         name=f"{block.name}, {station.name}",
         depth_cm=sensor.depth_cm,
-        unit="%" if calibrated else sensor.raw_unit,
+        unit="%" if calibrated else "kPa" if tension else sensor.raw_unit,
+        about=_about(sensor.raw_unit, warmth is not None),
+        companions=[_companion(c, (now - 86400 * days, now)) for c in rows.companions.get(sensor.id, [])],
         times=series[0].tolist(),
         values=[None if out or np.isnan(v) else round(float(v), 3) for v, out in zip(shown, kept_out, strict=True)],
         flagged=[[int(t), round(float(v), 3)] for t, v in zip(series[0][kept_out], shown[kept_out], strict=True)
@@ -170,6 +188,26 @@ def sensor_page(ref: str, days: int = 60) -> SensorPageContent:
         ],
         suspicions=[s for s in _suspicions({station.id: station_ref}) if sensor.key in (s.upper, s.lower)],
     )  # fmt: skip
+
+
+def _about(raw_unit: str, warmed: bool) -> str:
+    if raw_unit not in KOHM_OF:
+        return ""
+    by = (
+        "the soil temperature measured here"
+        if warmed
+        else f"{USUAL_TEMPERATURE_C:g} °C: no soil temperature is measured"
+    )
+    return f"tension from resistance ({raw_unit}) by Shock, Barnum & Seddigh (1998), with {by}"
+
+
+def _companion(row: SensorRow, span: tuple[int, int]) -> CompanionTrace:
+    ts, values = readings_store.between(row.id, *span)
+    if row.quantity == "temperature":
+        unit, values = "degC", celsius(values, row.raw_unit)
+    else:
+        unit, values = "dS/m", values / 1000 if row.raw_unit == "uS/cm" else values
+    return CompanionTrace(quantity=row.quantity, unit=unit, times=ts.tolist(), values=values.round(2).tolist())
 
 
 def decide(table: str, row_id: int, verdict: str, note: str, who: str) -> None:

@@ -24,7 +24,7 @@ from embalse.store.select import select as _select
 Row = TypeVar("Row")
 
 _SENSOR_COLUMNS = """s.id, s.station_id, s.key, s.type, s.depth_cm, s.channel, s.raw_unit,
-  b.key || '/' || t.key || '/' || s.key"""
+  b.key || '/' || t.key || '/' || s.key, s.quantity, s.companion_of"""
 
 
 def farm() -> FarmRow | None:
@@ -93,6 +93,7 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
         stations=_grouped(stations, "block_id"),
         sensors=_grouped(sensors(one), "station_id"),
         calibrations=_grouped(calibrations, "sensor_id"),
+        companions=_grouped(sensors(one, companions=True), "companion_of"),
         supplies={s.id: s for s in supplies()},
         placements=_grouped(devices.placements(), "sensor_id"),
         device_calibrations=_grouped(devices.calibrations(), "sensor_id"),
@@ -125,12 +126,13 @@ def systems() -> list[SystemRow]:
     )
 
 
-def sensors(block_id: int | None = None) -> list[SensorRow]:
-    """Sensors of the farm, or of one block, by station and depth."""
-    only, parameters = ("WHERE b.id = ?", [block_id]) if block_id is not None else ("", [])
+def sensors(block_id: int | None = None, companions: bool | None = False) -> list[SensorRow]:
+    """Sensors of the farm, or of one block, by station and depth; their companions only, or both (None), if asked."""
+    kept = {True: "s.companion_of IS NOT NULL", False: "s.companion_of IS NULL", None: "1"}[companions]
+    only, parameters = (f"WHERE {kept} AND b.id = ?", [block_id]) if block_id is not None else (f"WHERE {kept}", [])
     return _select(
         f"""SELECT {_SENSOR_COLUMNS} FROM sensor s JOIN station t ON t.id = s.station_id
-            JOIN block b ON b.id = t.block_id {only} ORDER BY s.station_id, s.depth_cm""",
+            JOIN block b ON b.id = t.block_id {only} ORDER BY s.station_id, s.depth_cm, s.id""",
         SensorRow,
         parameters,
     )

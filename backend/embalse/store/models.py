@@ -160,6 +160,8 @@ class Sensor(Table):
     depth_cm = FloatField()
     channel = TextField(default="")
     raw_unit = TextField()
+    quantity = TextField(default="water")
+    companion_of = IntegerField(null=True)
 
 
 class Calibration(Table):

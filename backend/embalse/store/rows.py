@@ -120,7 +120,10 @@ class StationRow:
 
 @dataclass(frozen=True)
 class SensorRow:
-    """A sensor with the keys of its station and block; ``ref`` is block/station/sensor."""
+    """A sensor with the keys of its station and block; ``ref`` is block/station/sensor.
+
+    Soil temperature and salinity are companions of the sensor whose depth they are measured at.
+    """
 
     id: int
     station_id: int
@@ -130,6 +133,8 @@ class SensorRow:
     channel: str
     raw_unit: str
     ref: str
+    quantity: str = "water"
+    companion_of: int | None = None
 
 
 @dataclass(frozen=True)
@@ -257,6 +262,7 @@ class FarmRows:
     calibrations: dict[int, list[CalibrationRow]]
     supplies: dict[int, SupplyRow]
     placements: dict[int, list[PlacementRow]]
+    companions: dict[int, list[SensorRow]]
     device_calibrations: dict[int, list[CalibrationRow]]
 
 

@@ -143,7 +143,7 @@ def test_from_an_empty_farm_to_advice(page: Page, empty: Settings, served: Serve
         choice = page.get_by_label(f"Sensor of d{depth}")
         choice.click()
         choice.fill(f"{depth} cm")
-        page.get_by_role("option", name=f"Hoya Baja, probe, {depth} cm").click()
+        page.get_by_role("option", name=f"Hoya Baja, probe, {depth} cm", exact=True).click()
     assert accessibility_faults(page) == []
     page.get_by_role("button", name="Import the file").click()
     expect(page.get_by_role("status")).to_contain_text("723 new readings stored.")

@@ -1572,6 +1572,41 @@ export interface components {
             unit: string;
         };
         /**
+         * CompanionPart
+         * @description What else is measured at a sensor's depth; its readings are kept beside the sensor's.
+         */
+        CompanionPart: {
+            /**
+             * Channel
+             * @default
+             */
+            channel?: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "temperature" | "salinity";
+            /**
+             * Raw Unit
+             * @enum {string}
+             */
+            raw_unit: "degC" | "degF" | "dS/m" | "uS/cm";
+        };
+        /**
+         * CompanionTrace
+         * @description What else is measured at the sensor's depth.
+         */
+        CompanionTrace: {
+            /** Quantity */
+            quantity: string;
+            /** Times */
+            times: number[];
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
+        };
+        /**
          * CostOut
          * @description What a kind of instrument costs.
          */
@@ -2023,6 +2058,8 @@ export interface components {
         /**
          * FileOut
          * @description What the head of an uploaded file shows, and how it could be read.
+         *
+         *     Where a row holds one reading, ``columns`` are what its rows say they belong to, by the columns ``said_by``.
          */
         FileOut: {
             /** Cautions */
@@ -2048,6 +2085,13 @@ export interface components {
             matched: string;
             /** Name */
             name: string;
+            /**
+             * Rows Hold
+             * @enum {string}
+             */
+            rows_hold: "time" | "reading";
+            /** Said By */
+            said_by: string[];
             /** Size */
             size: number;
             /** Suggestion */
@@ -2060,6 +2104,8 @@ export interface components {
             token: string;
             /** Units Line */
             units_line: number | null;
+            /** Value Column */
+            value_column: string;
         };
         /**
          * FurrowsPart
@@ -2400,6 +2446,13 @@ export interface components {
              * @enum {string}
              */
             decimal?: "." | ",";
+            /**
+             * Rows Hold
+             * @description whether a row is one time with a column a sensor, or one reading that says whose it is
+             * @default time
+             * @enum {string}
+             */
+            rows_hold?: "time" | "reading";
             /**
              * Time Zone
              * @description a zone like Europe/Madrid, or an offset without daylight saving like UTC+01:00
@@ -2876,7 +2929,7 @@ export interface components {
         };
         /**
          * PersonOut
-         * @description Somebody of the farm; ``state`` is active, invited, cannot sign in (never invited, or lapsed) or left; null units are the farm's.
+         * @description Somebody of the farm; ``cannot sign in`` is never invited, or lapsed; null units are the farm's.
          */
         PersonOut: {
             /** By Itself */
@@ -3006,7 +3059,7 @@ export interface components {
             column: string;
             /**
              * Sensor
-             * @description block/station/sensor
+             * @description block/station/sensor; with .temperature or .salinity for what else is measured at its depth
              */
             sensor: string;
             /**
@@ -3014,7 +3067,7 @@ export interface components {
              * @description unit of the values; the sensor's unit if absent
              * @default null
              */
-            unit?: ("m3/m3" | "%" | "count" | "mV" | "kPa") | null;
+            unit?: ("m3/m3" | "%" | "count" | "mV" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm") | null;
         };
         /**
          * PracticeOut
@@ -3475,8 +3528,14 @@ export interface components {
         /**
          * SensorPageContent
          * @description A sensor's trace with its faults; values in ``unit``, flagged ones apart.
+         *
+         *     ``about`` says how the values were got from what the sensor gave, where that is more than a calibration.
          */
         SensorPageContent: {
+            /** About */
+            about: string;
+            /** Companions */
+            companions: components["schemas"]["CompanionTrace"][];
             /** Depth Cm */
             depth_cm: number;
             /** Faults */
@@ -3512,6 +3571,11 @@ export interface components {
              * @default
              */
             channel?: string;
+            /**
+             * Companions
+             * @default []
+             */
+            companions?: components["schemas"]["CompanionPart"][];
             /** Depth Cm */
             depth_cm: number;
             /**
@@ -3524,7 +3588,7 @@ export interface components {
              * @default m3/m3
              * @enum {string}
              */
-            raw_unit?: "m3/m3" | "%" | "count" | "mV" | "kPa";
+            raw_unit?: "m3/m3" | "%" | "count" | "mV" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm";
             /**
              * Type
              * @default capacitance probe
@@ -6336,7 +6400,9 @@ export interface operations {
     };
     file: {
         parameters: {
-            query?: never;
+            query?: {
+                rows_hold?: ("time" | "reading") | null;
+            };
             header?: never;
             path: {
                 token: string;

@@ -21,6 +21,7 @@ export function SensorTrace({ content }: { content: Content }) {
   const at = (time: number) => x(time * 1000);
   const bands = content.faults.filter((f) => f.kept_out && f.end_at - f.start_at > JOINED_S);
   const inBand = ([at = 0]: number[]) => bands.some((f) => f.start_at <= at && at <= f.end_at);
+  const noted = content.faults.filter((f) => !f.kept_out && f.verdict !== "overruled");
   const lasting = flagged.filter(inBand);
   const alone = flagged.filter((point) => !inBand(point));
   return (
@@ -66,6 +67,9 @@ export function SensorTrace({ content }: { content: Content }) {
           />
         );
       })}
+      {noted.map((f) => (
+        <Noted key={f.id} fault={f} from={Math.max(f.start_at, first)} at={at} />
+      ))}
       <path d={linePath(times, values, at, y)} fill="none" className="stroke-deep" strokeWidth={1.4} />
       {lonePoints(times, values).map(([time, value]) => (
         <circle key={time} cx={at(time)} cy={y(value)} r={3} className="fill-deep" />
@@ -87,6 +91,63 @@ export function SensorTrace({ content }: { content: Content }) {
         fill="none"
         className="stroke-ink"
         strokeWidth={1}
+      />
+    </svg>
+  );
+}
+
+/** What is doubted but used, or missing: a line under its time with its name. */
+function Noted(props: { fault: Content["faults"][number]; from: number; at: (time: number) => number }) {
+  const { fault, from, at } = props;
+  const left = at(from);
+  const right = Math.min(WIDTH - 8, Math.max(left + 3, at(fault.end_at)));
+  if (right < LEFT) return null;
+  return (
+    <g>
+      <path d={`M${left} 6v-4H${right}v4`} fill="none" className="stroke-ink" strokeWidth={1} />
+      <text x={(left + right) / 2} y={17} textAnchor="middle" className="fill-ink-2 text-[11px]">
+        {fault.fault}
+      </text>
+    </g>
+  );
+}
+
+/** What else is measured at the sensor's depth, on the sensor's own time axis. */
+export function CompanionTrace(props: {
+  trace: Content["companions"][number];
+  span: [number, number];
+  unit: string;
+  shown: (value: number) => number;
+}) {
+  const { trace, span, unit, shown } = props;
+  const values = trace.values.map(shown);
+  if (values.length === 0) return null;
+  const height = 96;
+  const x = scaleUtc([span[0] * 1000, span[1] * 1000], [LEFT, WIDTH - 8]);
+  const y = scaleLinear([Math.min(...values), Math.max(...values)], [height - 8, 18]).nice(3);
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      className="block w-full"
+      role="img"
+      aria-label={`Soil ${trace.quantity} in ${unit}, ${values.length} readings`}
+    >
+      {y.ticks(3).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - 8} y1={y(tick)} y2={y(tick)} className="stroke-rule" />
+          <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
+            {tick}
+          </text>
+        </g>
+      ))}
+      <text x={4} y={12} className="fill-ink-2 text-[11px]">
+        soil {trace.quantity}, {unit}
+      </text>
+      <path
+        d={linePath(trace.times, values, (time) => x(time * 1000), y)}
+        fill="none"
+        className="stroke-ink-2"
+        strokeWidth={1.2}
       />
     </svg>
   );

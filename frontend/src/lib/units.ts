@@ -41,6 +41,11 @@ export function quantity(name: QuantityName, system: UnitSystem): Quantity {
   return (system === "us" ? US : METRIC)[name];
 }
 
+/** Degrees Celsius as the reader's units show them: the figure and its unit. */
+export function temperature(celsius: number, system: UnitSystem): { value: number; unit: string } {
+  return system === "us" ? { value: celsius * 1.8 + 32, unit: "°F" } : { value: celsius, unit: "°C" };
+}
+
 /** "19 mm" or "0.75 in". A value that rounds to nothing is not written as −0. */
 export function show(value: number, name: QuantityName, system: UnitSystem, withUnit = true): string {
   const { unit, factor, decimals } = quantity(name, system);

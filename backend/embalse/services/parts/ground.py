@@ -3,9 +3,10 @@
 from datetime import date
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import Field, StringConstraints, field_validator, model_validator
+from pydantic_core import PydanticCustomError
 
-from embalse.core.calibration import LinearCalibration, RawUnit, check_calibration
+from embalse.core.calibration import UNITS_OF, LinearCalibration, RawUnit, check_calibration
 from embalse.core.errors import CoreError
 from embalse.core.layers import layer_limits_cm
 from embalse.services.parts.base import (
@@ -50,6 +51,20 @@ class CalibrationPart(Part):
         return self
 
 
+class CompanionPart(Part):
+    """What else is measured at a sensor's depth; its readings are kept beside the sensor's."""
+
+    quantity: Literal["temperature", "salinity"]
+    channel: Annotated[str, StringConstraints(max_length=80)] = ""
+    raw_unit: Literal["degC", "degF", "dS/m", "uS/cm"]
+
+    @model_validator(mode="after")
+    def _unit_fits(self) -> Self:
+        if (self.quantity == "temperature") != self.raw_unit.startswith("deg"):
+            raise wrong(f"'{self.raw_unit}' is no unit of {self.quantity}", "raw_unit")
+        return self
+
+
 class SensorPart(Part):
     """A sensor at one depth; its key is its depth unless given."""
 
@@ -61,6 +76,14 @@ class SensorPart(Part):
     )
     raw_unit: RawUnit = "m3/m3"
     calibrations: list[CalibrationPart] = []
+    companions: Annotated[list[CompanionPart], Field(max_length=2)] = []
+
+    @field_validator("raw_unit")
+    @classmethod
+    def _of_water(cls, unit: RawUnit) -> RawUnit:
+        if unit not in UNITS_OF["water"]:
+            raise PydanticCustomError("unit", "'{unit}' belongs to a companion of the sensor", {"unit": unit})
+        return unit
 
     def ref(self) -> str:
         """Key within the station."""
@@ -98,6 +121,7 @@ class StationPart(Part):
                 CoreError("sensors" if refusal.field == "depths_cm" else refusal.field, refusal.reason)
             ) from refusal
         channels = [s.channel for s in self.sensors if s.channel]
+        channels += [c.channel for s in self.sensors for c in s.companions if c.channel]
         twice = next((c for c in channels if channels.count(c) > 1), None)
         if twice:
             raise wrong(f"two sensors share the channel '{twice}'", "sensors")

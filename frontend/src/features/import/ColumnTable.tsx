@@ -11,6 +11,12 @@ const UNITS = [
   { value: "count", label: "raw count" },
   { value: "mV", label: "mV" },
   { value: "kPa", label: "kPa" },
+  { value: "ohm", label: "ohm" },
+  { value: "kohm", label: "kohm" },
+  { value: "degC", label: "°C" },
+  { value: "degF", label: "°F" },
+  { value: "dS/m", label: "dS/m" },
+  { value: "uS/cm", label: "µS/cm" },
 ];
 
 interface TableProps {
@@ -18,15 +24,16 @@ interface TableProps {
   sensors: Sensor[];
   mapped: Record<string, { sensor: string; unit: string }>;
   change: (column: string, sensor: string, unit: string) => void;
+  heading: string;
 }
 
 /** One row a column: its name, first values, the sensor it belongs to, its unit. */
-export function ColumnTable({ columns, sensors, mapped, change }: TableProps) {
+export function ColumnTable({ columns, sensors, mapped, change, heading }: TableProps) {
   return (
     <table className="mt-3 w-full border-t border-rule text-left">
       <thead className="secondary">
         <tr>
-          <th className="py-1 font-normal">column</th>
+          <th className="py-1 font-normal">{heading}</th>
           <th className="font-normal">first values</th>
           <th className="font-normal">sensor</th>
           <th className="font-normal">unit</th>

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { useFarm } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { MapFile } from "./MapFile";
-import { type ImportFile, usePastImports, useUndoImport, useUpload } from "./queries";
+import { type ImportFile, takeAs, usePastImports, useUndoImport, useUpload } from "./queries";
 
 export function ImportPage() {
   const farm = useFarm();
@@ -40,7 +40,12 @@ export function ImportPage() {
     <div className="py-1">
       <h1>Import a logger file</h1>
       {file ? (
-        <MapFile key={file.token} file={file} again={() => setFile(undefined)} />
+        <MapFile
+          key={`${file.token} ${file.rows_hold}`}
+          file={file}
+          again={() => setFile(undefined)}
+          take={async (rowsHold) => setFile(await takeAs(file.token, rowsHold))}
+        />
       ) : (
         <>
           {may("files") ? (

@@ -14,17 +14,26 @@ const ORDERS = [
 ];
 const OFFSETS = ["UTC-08:00", "UTC-05:00", "UTC", "UTC+01:00", "UTC+02:00", "UTC+03:00", "UTC+10:00"];
 
+interface MapFileProps {
+  file: ImportFile;
+  again: () => void;
+  take: (rowsHold: ImportFile["rows_hold"]) => void;
+}
+
 type Mapped = Record<string, { sensor: string; unit: string }>;
 
 /** Say once what each column is; see at once how the file is read; then import. */
-export function MapFile({ file, again }: { file: ImportFile; again: () => void }) {
+export function MapFile({ file, again, take }: MapFileProps) {
   const farm = useFarm();
   const sensors = useSensors();
   const [zone, setZone] = useState(file.time_zone);
   const [order, setOrder] = useState<string>(file.date_order);
   const [decimal, setDecimal] = useState(file.decimal);
   const [mapped, setMapped] = useState<Mapped>(() => suggested(file));
-  const plan = useMemo(() => planOf(mapped, zone, order, decimal), [mapped, zone, order, decimal]);
+  const plan = useMemo(
+    () => planOf(file.rows_hold, mapped, zone, order, decimal),
+    [file, mapped, zone, order, decimal],
+  );
   const preview = usePreview(file.token, plan);
   return (
     <>
@@ -37,7 +46,19 @@ export function MapFile({ file, again }: { file: ImportFile; again: () => void }
       ))}
       <div className="mt-3 grid gap-x-8 gap-y-5 min-[1000px]:grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)]">
         <section aria-label="Columns">
-          <h2 className="text-[17px] font-bold">What each column is</h2>
+          <h2 className="text-[17px] font-bold">
+            {file.rows_hold === "time" ? "What each column is" : "Whose each reading is"}
+          </h2>
+          <p className="secondary">
+            {file.rows_hold === "time"
+              ? "A row is one time, with a column a sensor."
+              : `A row is one reading: ${file.said_by.join(", ")} say whose, ${file.value_column} holds it.`}{" "}
+            {file.rows_hold === "reading" && (
+              <button type="button" className="underline" onClick={() => take("time")}>
+                no, a row is one time
+              </button>
+            )}
+          </p>
           <div className="mt-2 grid grid-cols-3 gap-3">
             <div>
               <Field
@@ -71,6 +92,7 @@ export function MapFile({ file, again }: { file: ImportFile; again: () => void }
             columns={file.columns.filter((c) => !c.is_time)}
             sensors={sensors.data?.sensors ?? []}
             mapped={mapped}
+            heading={file.rows_hold === "time" ? "column" : file.said_by.join(" / ")}
             change={(name, sensor, unit) => setMapped((before) => ({ ...before, [name]: { sensor, unit } }))}
           />
         </section>
@@ -99,8 +121,15 @@ function suggested(file: ImportFile): Mapped {
   );
 }
 
-function planOf(mapped: Mapped, zone: string, order: string, decimal: string): Plan {
+function planOf(
+  rows_hold: ImportFile["rows_hold"],
+  mapped: Mapped,
+  zone: string,
+  order: string,
+  decimal: string,
+): Plan {
   return {
+    rows_hold,
     time_zone: zone,
     date_order: order as Plan["date_order"],
     decimal: decimal as Plan["decimal"],

@@ -25,6 +25,9 @@ const FILE = {
     { name: "b", unit: "", samples: ["21"], is_time: false },
   ],
   cautions: ["day first is assumed"],
+  rows_hold: "time",
+  said_by: [],
+  value_column: "",
   suggestion: { a: "hoya/a/10" },
   time_zone: "Europe/Madrid",
   matched: "column names",
@@ -94,11 +97,43 @@ describe("the Import page", () => {
     const preview = asked.find((r) => r.url.endsWith("/preview"));
     const sent = await preview?.json();
     expect(sent?.plan).toEqual({
+      rows_hold: "time",
       time_zone: "Europe/Madrid",
       date_order: "dmy",
       decimal: ",",
       columns: [{ column: "a", sensor: "hoya/a/10", unit: "%" }],
     });
+  });
+
+  it("says whose the readings of a row are, and takes a row as one time when told so", async () => {
+    const long = {
+      ...FILE,
+      rows_hold: "reading",
+      said_by: ["probe", "depth"],
+      value_column: "value",
+      columns: [{ name: "A / 30", unit: "", samples: ["0.2"], is_time: false }],
+      suggestion: { "A / 30": "hoya/a/30" },
+    };
+    const { asked } = answerWith({
+      "/api/files": long,
+      "/api/files/t": FILE,
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+      "/imports": { imports: [] },
+    });
+    show(<ImportPage />);
+    const input = document.querySelector("input[type=file]") as HTMLInputElement;
+    fireEvent.change(input, { target: { files: [new File(["x"], "long.csv")] } });
+    expect(
+      await screen.findByText(/A row is one reading: probe, depth say whose, value holds it/),
+    ).toBeTruthy();
+    expect(screen.getByRole("columnheader", { name: "probe / depth" })).toBeTruthy();
+    await waitFor(() => expect(asked.some((r) => r.url.endsWith("/preview"))).toBe(true));
+    const sent = await asked.find((r) => r.url.endsWith("/preview"))?.json();
+    expect(sent?.plan.rows_hold).toBe("reading");
+    fireEvent.click(screen.getByRole("button", { name: "no, a row is one time" }));
+    expect(await screen.findByText("What each column is")).toBeTruthy();
+    expect(asked.some((r) => r.url.endsWith("/api/files/t?rows_hold=time"))).toBe(true);
   });
 
   it("does not import before a column is mapped", async () => {

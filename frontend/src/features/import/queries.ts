@@ -14,6 +14,12 @@ export function useUpload() {
   return useMutation({ mutationFn: uploadFile });
 }
 
+/** The file with its rows taken another way. */
+export async function takeAs(token: string, rows_hold: ImportFile["rows_hold"]): Promise<ImportFile> {
+  const params = { path: { token }, query: { rows_hold } };
+  return unwrap(await api.GET("/api/files/{token}", { params }));
+}
+
 /** The first rows as the plan reads them; runs again whenever the plan changes. */
 export function usePreview(token: string, plan: Plan) {
   return useQuery({

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useUnits } from "../../app/farm";
-import { SensorTrace } from "../../charts/SensorTrace";
+import { CompanionTrace, SensorTrace } from "../../charts/SensorTrace";
 import { clock, dayMonth, wall } from "../../lib/dates";
-import { show } from "../../lib/units";
+import { show, temperature } from "../../lib/units";
 import { Judged } from "./Judged";
 import { type Fault, type SensorContent, useSensor } from "./queries";
 
@@ -41,7 +41,11 @@ export function SensorPage() {
           ))}
         </div>
       </div>
+      {data.about && <p className="secondary">{data.about}.</p>}
       <SensorTrace content={data} />
+      {data.companions.map((trace) => (
+        <Beside key={trace.quantity} content={data} trace={trace} />
+      ))}
       <h2 className="mt-4 text-[17px] font-bold">{sentence(data)}</h2>
       <ul className="mt-1 max-w-4xl">
         {data.suspicions.map((s) => (
@@ -69,6 +73,22 @@ export function SensorPage() {
         ))}
       </ul>
     </div>
+  );
+}
+
+function Beside({ content, trace }: { content: SensorContent; trace: SensorContent["companions"][number] }) {
+  const units = useUnits();
+  const first = content.times[0] ?? trace.times[0];
+  const last = content.times.at(-1) ?? trace.times.at(-1);
+  if (first === undefined || last === undefined) return null;
+  const warm = trace.quantity === "temperature";
+  return (
+    <CompanionTrace
+      trace={trace}
+      span={[first, last]}
+      unit={warm ? temperature(0, units).unit : trace.unit}
+      shown={(value) => (warm ? temperature(value, units).value : value)}
+    />
   );
 }
 

@@ -37,6 +37,8 @@ const CONTENT: Schemas["SensorPageContent"] = {
   name: "Hoya, probe",
   depth_cm: 30,
   unit: "%",
+  about: "",
+  companions: [],
   times: [0, 1, 2, 3, 4].map((day) => START + day * DAY),
   values: [22, 21, null, null, null],
   flagged: [2, 3, 4].map((day) => [START + day * DAY, 20]),
@@ -70,6 +72,31 @@ const page = (content = CONTENT) => {
 const posted = (asked: Request[]) => asked.filter((r) => r.method === "POST");
 
 describe("a sensor's page", () => {
+  it("shows what is doubted and still used, and what else is measured there, in the reader's units", async () => {
+    const noise = { ...FAULT, id: 5, fault: "noise", kept_out: false };
+    const warm = {
+      quantity: "temperature",
+      unit: "degC",
+      times: CONTENT.times,
+      values: [20, 21, 22, 21, 20],
+    };
+    const about = "tension from resistance (kohm), with 24 °C";
+    answerWith({ "/sensors/30": { ...CONTENT, faults: [noise], companions: [warm], about } });
+    show(
+      <Routes>
+        <Route path="/stations/:block/:station/sensor/:sensor" element={<SensorPage />} />
+      </Routes>,
+      { ...FARM, units: "us" },
+      "/stations/hoya/a/sensor/30",
+    );
+    const drawn = await screen.findByRole("img", { name: /5 readings in %/ });
+    expect(drawn.textContent).toContain("noise");
+    const beside = screen.getByRole("img", { name: "Soil temperature in °F, 5 readings" });
+    expect(beside.textContent).toContain("soil temperature, °F");
+    expect(beside.textContent).toMatch(/6[89]|7[01]/);
+    expect(screen.getByText(`${about}.`)).toBeTruthy();
+  });
+
   it("draws what is used and what is not, and says how much is kept out", async () => {
     page();
     expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe("Sensor at 30 cm");
