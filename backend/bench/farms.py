@@ -7,7 +7,9 @@ import numpy as np
 
 from embalse.services.apply import apply_document
 from embalse.services.farm_document import FarmDocument
+from embalse.services.readings import hours_by_day
 from embalse.store import farm as farm_store
+from embalse.store import hours as store_hours
 from embalse.store import imports, readings
 from embalse.store.database import open_database, transaction
 
@@ -58,6 +60,8 @@ def fill(days: int, now: int = NOW) -> int:
             values = saw(hours, sensor_id)
             rows = list(zip([sensor_id] * hours, times.tolist(), values.tolist(), [job] * hours, strict=True))
             total += readings.insert_new(rows)
+            by_day = hours_by_day(times, values)
+            store_hours.replace_days(sensor_id, int(times[0]) // DAY, now // DAY, by_day)
             dawn = values[::-24][::-1]
             last = now // DAY
             numbers = range(last - len(dawn) + 1, last + 1)

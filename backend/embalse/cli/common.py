@@ -10,8 +10,10 @@ import click
 from embalse.config import Settings
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
+from embalse.services import readings
 from embalse.services.farm_document import DocumentErrors
-from embalse.store.database import open_database
+from embalse.store import farm as farm_store
+from embalse.store.database import open_database, transaction
 from embalse.store.errors import NotFound, StoreError
 
 
@@ -44,3 +46,7 @@ def migrated(settings: Settings) -> None:
     copy = open_database(settings.database)
     if copy:
         click.echo(f"The database was brought up to date; a copy from before is {copy.name}.", err=True)
+        farm = farm_store.farm()
+        if farm is not None:
+            with transaction():
+                readings.fill_hours(farm.time_zone)

@@ -223,7 +223,7 @@ def _rises(axis: NDArray[np.int64], filled: list[Floats], index: int, dry: Flags
     jumps = np.diff(theta)
     usual = np.sort(jumps[np.isfinite(jumps)])[-limits.rise_usual :]
     found: list[Fault] = []
-    for before in np.flatnonzero(jumps > limits.rise).tolist():
+    for before in np.flatnonzero(_may_stay(theta, hours, limits)).tolist():
         jump = jumps[before]
         unlike = len(usual) and jump > 2 * float(np.median(usual))
         if index == 0 and not dry[before + 1] and not unlike:
@@ -239,6 +239,20 @@ def _rises(axis: NDArray[np.int64], filled: list[Floats], index: int, dry: Flags
         fault = _fault("rise", axis, (before + 1, before + 1), before + 1 + hours, reason)
         found.append(replace(fault, size=float(shift)))
     return found
+
+
+def _may_stay(theta: Floats, hours: int, limits: SlowLimits) -> Flags:
+    """Hours before a jump after which the mean of days lies higher by some of it: only these are worth medians."""
+    jumps = np.diff(theta)
+    known = np.isfinite(theta)
+    total = np.concatenate(([0.0], np.cumsum(np.where(known, theta, 0.0))))
+    count = np.concatenate(([0], np.cumsum(known)))
+    here = np.arange(1, len(theta))
+    first, last = np.maximum(here - hours, 0), np.minimum(here + hours, len(theta))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        after = (total[last] - total[here]) / (count[last] - count[here])
+        before = (total[here] - total[first]) / (count[here] - count[first])
+        return np.asarray((jumps > limits.rise) & (after - before > 0.5 * limits.rise_share * jumps))
 
 
 def _level_shift(theta: Floats, before: int, hours: int) -> float:

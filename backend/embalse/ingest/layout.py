@@ -134,7 +134,9 @@ def _long_columns(path: Path, layout: Layout, form: LongForm, columns: tuple[Col
 
 
 def _unit_word(text: str) -> str:
-    return UNIT_WORDS.get(text.strip().strip("()[]").lower(), "")
+    """Unit of a text that is one, or ends in one like ``VWC %``; "" when it does not."""
+    words = [text.strip(), *text.split()[-1:]]
+    return next((u for word in words if (u := UNIT_WORDS.get(word.strip("()[]").lower()))), "")
 
 
 def _encoding(path: Path) -> str:

@@ -12,7 +12,7 @@ from embalse.core.calibration import calibration_at, calibration_source
 from embalse.core.layers import Layer
 from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan
 from embalse.core.traces import Series, calibrated, common_times, on_times, storage_series, theta_series
-from embalse.services import clock, times
+from embalse.services import clock, readings, times
 from embalse.services.advise import analyse_blocks, block_advice
 from embalse.services.blocks import core_blocks
 from embalse.services.content import (
@@ -49,8 +49,9 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     start = now - 86400 * days
     series = _series(rows, start, now)
     faults = _faults(rows, start, now, farm.time_zone)
-    axis = common_times(series)
-    stations = [_station(s, (series, faults), axis, analysis) for s in analysis.stations]
+    doubted = _doubted(rows, faults, start, now)
+    axis = np.union1d(common_times(series), common_times(doubted))
+    stations = [_station(s, (series, doubted, faults), axis, analysis) for s in analysis.stations]
     first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
     rain = readings_store.rain(first_day, last_day)
     wait = _projection_days(analysis)
@@ -73,7 +74,19 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
 
 def _series(rows: FarmRows, start: int, end: int) -> dict[str, Series]:
     sensors = [s for group in rows.sensors.values() for s in group]
-    return {s.ref: readings_store.between(s.id, start, end) for s in sensors}
+    return {s.ref: readings.hourly(s.id, start, end) for s in sensors}
+
+
+def _doubted(rows: FarmRows, faults: Mapping[str, list[FaultOut]], start: int, end: int) -> dict[str, Series]:
+    """Readings of each sensor that lie in a fault that keeps them out."""
+    found = {}
+    for sensor in (s for group in rows.sensors.values() for s in group):
+        spans = [(max(start, f.start_at), min(end, f.end_at)) for f in faults[sensor.ref] if f.kept_out]
+        parts = [readings_store.between(sensor.id, *span) for span in spans]
+        joined = [np.concatenate([part[side] for part in parts]) if parts else np.empty(0) for side in (0, 1)]
+        ts, first = np.unique(joined[0].astype(np.int64), return_index=True)
+        found[sensor.ref] = ts, joined[1][first]
+    return found
 
 
 def _faults(rows: FarmRows, start: int, end: int, zone: str) -> dict[str, list[FaultOut]]:
@@ -81,23 +94,10 @@ def _faults(rows: FarmRows, start: int, end: int, zone: str) -> dict[str, list[F
     return {s.ref: [fault_out(f, s, zone) for f in fault_store.of_sensor(s.id, start, end)] for s in sensors}
 
 
-def _believed(sensor: Sensor, series: Series, faults: list[FaultOut]) -> NDArray[np.float64]:
-    """Water content of a sensor with the readings of faults taken out."""
-    theta = theta_series(sensor, series)
-    for fault in faults:
-        if fault.kept_out:
-            theta[(series[0] >= fault.start_at) & (series[0] <= fault.end_at)] = np.nan
-    return theta
-
-
-def _flagged(sensor: Sensor, series: Series, faults: list[FaultOut]) -> list[tuple[int, float]]:
+def _flagged(sensor: Sensor, series: Series) -> list[tuple[int, float]]:
     """Readings that are drawn but not used: instant [s, UTC] and water content [m³/m³]."""
     theta, _ = calibrated(sensor, series)
-    out = np.zeros(len(theta), dtype=bool)
-    for fault in faults:
-        if fault.kept_out:
-            out |= (series[0] >= fault.start_at) & (series[0] <= fault.end_at)
-    pairs = zip(series[0][out].tolist(), theta[out].tolist(), strict=True)
+    pairs = zip(series[0].tolist(), theta.tolist(), strict=True)
     return [(at, round(value, 4)) for at, value in pairs if math.isfinite(value)]
 
 
@@ -118,13 +118,13 @@ def _fan(analysis: BlockAnalysis, now: int) -> list[FanPoint]:
 
 def _station(
     analysis: StationAnalysis,
-    stored: tuple[Mapping[str, Series], Mapping[str, list[FaultOut]]],
+    stored: tuple[Mapping[str, Series], Mapping[str, Series], Mapping[str, list[FaultOut]]],
     axis: NDArray[np.int64],
     block: BlockAnalysis,
 ) -> StationOut:
-    series, faults = stored
+    series, doubted, faults = stored
     sensors = analysis.station.sensors
-    thetas = [on_times(axis, series[s.key], _believed(s, series[s.key], faults[s.key])) for s in sensors]
+    thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key])) for s in sensors]
     layers = analysis.layers
     storage = storage_series(layers, thetas) if layers else np.full(len(axis), np.nan)
     return StationOut.model_construct(
@@ -141,7 +141,7 @@ def _station(
                 theta_refill=layer.theta_refill,
                 theta_wilting=layer.theta_wilting,
                 theta=_listed(theta, 4),
-                flagged=[[at, value] for at, value in _flagged(sensor, series[sensor.key], faults[sensor.key])],
+                flagged=[[at, value] for at, value in _flagged(sensor, doubted[sensor.key])],
                 faults=[f"{f.fault}: {f.reason}" for f in faults[sensor.key] if f.kept_out][-5:],
             )
             for sensor, layer, theta in zip(sensors, layers, thetas, strict=False)

@@ -33,6 +33,7 @@ DAY_S = 86400
 MARGIN_S = 3 * DAY_S
 SUSPICION_SPAN_S = 60 * 86400
 SLOW_SPAN_S = 120 * 86400
+LONGEST_SLOW_SPAN_S = 400 * 86400
 LATE_S = round(3600 * LATE_H)
 FIRST_S, LAST_S = 0, 2**40
 
@@ -86,7 +87,7 @@ def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tup
     series = readings_store.between(row.id, start, end)
     values, limits, tension = held_against(core, series, temperatures(row, rows, (start, end)))
     fault_store.replace(row.id, (start, end), faults(series[0], values, limits, tension))
-    readings.update_dawns(row.id, span[0] - MARGIN_S + DAY_S, span[1], zone, series)
+    readings.update_rollups(row.id, start + DAY_S, end - DAY_S, zone, series)
 
 
 def temperatures(row: SensorRow, rows: FarmRows, span: tuple[int, int]) -> Series | None:
@@ -129,7 +130,7 @@ def _check_station(
     if last is None:
         return
     block_key, new = since
-    start = min(new, last - SLOW_SPAN_S)
+    start = max(min(new, last - SLOW_SPAN_S), last - LONGEST_SLOW_SPAN_S)
     raw = {s.ref: readings_store.between(s.id, start, last) for s in sensors}
     axis = common_times(raw)
     series, rows, stepped = [], [], False

@@ -218,7 +218,7 @@ def decide(table: str, row_id: int, verdict: str, note: str, who: str) -> None:
         fault_store.decide(table, row_id, values)
         if table == "fault":
             row = fault_store.fault(row_id)
-            readings.update_dawns(row.sensor_id, row.start_at, row.end_at, farm.time_zone)
+            readings.update_rollups(row.sensor_id, row.start_at, row.end_at, farm.time_zone)
 
 
 def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> list[VisitLine]:

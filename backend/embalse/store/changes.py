@@ -101,7 +101,7 @@ def changes(limit: int, before_id: int | None = None, about: str = "", who: str 
     """Lines of the trail, the newest first; about a thing (or what belongs to it) and by a person, if given."""
     wanted: list[tuple[str, tuple[Any, ...]]] = []
     if before_id is not None:
-        wanted.append(("id < ?", (before_id,)))
+        wanted.append(("(at, id) < (SELECT at, id FROM change WHERE id = ?)", (before_id,)))
     if about:
         wanted.append(("(subject = ? OR substr(subject, 1, ?) = ?)", (about, len(about) + 1, f"{about}/")))
     if who:
@@ -109,7 +109,7 @@ def changes(limit: int, before_id: int | None = None, about: str = "", who: str 
     where = f"WHERE {' AND '.join(text for text, _ in wanted)}" if wanted else ""
     parameters = [value for _, values in wanted for value in values]
     sql = f"""SELECT id, at, who, role, kind, subject, what, before, after FROM change {where}
-        ORDER BY id DESC LIMIT ?"""
+        ORDER BY at DESC, id DESC LIMIT ?"""
     return select(sql, ChangeRow, (*parameters, limit))
 
 

@@ -8,12 +8,12 @@ from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.ingest.long_layout import LongForm, key_of, long_form
 
 BY_TIME = """logger,time,depth_cm,parameter,value
-N1,2026-07-14 06:00,10,VWC,0.21
-N1,2026-07-14 06:00,30,VWC,0.24
+N1,2026-07-14 06:00,10,VWC m3/m3,0.21
+N1,2026-07-14 06:00,30,VWC m3/m3,0.24
 N1,2026-07-14 06:00,10,degC,21.5
 N1,2026-07-14 06:00,30,degC,19.5
-N1,2026-07-14 07:00,10,VWC,0.20
-N1,2026-07-14 07:00,30,VWC,0.23
+N1,2026-07-14 07:00,10,VWC m3/m3,0.20
+N1,2026-07-14 07:00,30,VWC m3/m3,0.23
 N1,2026-07-14 07:00,10,degC,21.7
 N1,2026-07-14 07:00,30,degC,19.4
 """
@@ -33,8 +33,8 @@ def test_keys_by_time_with_units_of_their_own(tmp_path: Path) -> None:
     seen = inspect_file(write(tmp_path, BY_TIME))
     assert seen.long == LongForm((0, 2, 3), 4)
     assert [(c.name, c.unit, c.samples[0]) for c in seen.columns] == [
-        ("N1 / 10 / VWC", "", "0.21"),
-        ("N1 / 30 / VWC", "", "0.24"),
+        ("N1 / 10 / VWC m3/m3", "m3/m3", "0.21"),
+        ("N1 / 30 / VWC m3/m3", "m3/m3", "0.24"),
         ("N1 / 10 / degC", "degC", "21.5"),
         ("N1 / 30 / degC", "degC", "19.5"),
     ]

@@ -65,7 +65,7 @@ def test_readings_between_two_instants_are_in_order(stored: dict[str, int]) -> N
 def test_dawns_come_by_sensor_and_day(stored: dict[str, int]) -> None:
     zone = "Europe/Madrid"
     for sensor_id in stored.values():
-        readings_service.update_dawns(sensor_id, NOW - 95 * HOUR, NOW, zone)
+        readings_service.update_rollups(sensor_id, NOW - 95 * HOUR, NOW, zone)
     last = times.local_day(NOW, zone)
     found = readings.dawns(None, last - 1, last)
     assert set(found) == set(stored.values())

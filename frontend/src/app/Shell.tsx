@@ -128,7 +128,7 @@ function Whoever() {
       <Link to="/people" className="underline" title={person.role}>
         {person.name}
       </Link>
-      {person.by_itself && <span className="max-xl:hidden"> signed in by itself</span>}
+      {person.by_itself && <span title="the demonstration signs its manager in by itself">, by itself</span>}
     </span>
   );
 }
