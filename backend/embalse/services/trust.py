@@ -20,7 +20,6 @@ from embalse.core.trust import (
     TrustLimits,
     faults,
     late_faults,
-    without_faults,
 )
 from embalse.services import clock, readings, times
 from embalse.services.blocks import core_blocks
@@ -131,16 +130,14 @@ def _check_station(
         return
     block_key, new = since
     start = max(min(new, last - SLOW_SPAN_S), last - LONGEST_SLOW_SPAN_S)
-    raw = {s.ref: readings_store.between(s.id, start, last) for s in sensors}
+    raw = {s.ref: readings.hourly(s.id, start, last) for s in sensors}  # without what is not believed
     axis = common_times(raw)
     series, rows, stepped = [], [], False
     for row in sensors:
-        theta, limits, tension = held_against(cores[row.ref], raw[row.ref])
+        theta, limits, _ = held_against(cores[row.ref], raw[row.ref])
         if limits is WATER and len(theta):
-            fast = faults(raw[row.ref][0], theta, limits, tension)
-            stepped |= any(f.fault == "step" for f in fast)
-            clean = without_faults(raw[row.ref][0], theta, fast)
-            series.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], clean)))
+            stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
+            series.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], theta)))
             rows.append(row)
     slow = slow_faults(axis, series, _water(block_key, start, last), stepped)
     for row in rows:
