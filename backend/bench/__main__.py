@@ -1,8 +1,8 @@
-"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection]``; figures, never a failed build."""
+"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection|kills]``; figures, never a failed build."""
 
 import sys
 
-from bench import block_page, detection, first_screen, importing, ingest, round_list
+from bench import block_page, detection, first_screen, importing, ingest, kills, round_list
 
 ALL = {
     "import": importing.main,
@@ -11,6 +11,7 @@ ALL = {
     "script": first_screen.main,
     "ingest": ingest.main,
     "detection": detection.main,
+    "kills": kills.main,
 }
 
 for name in sys.argv[1:] or ALL:

@@ -12,10 +12,13 @@ from pathlib import Path
 
 import pytest
 
+from bench import farms
+from bench.kills import killed_while_sending
 from embalse.config import Settings
+from embalse.services import telemetry
 from embalse.services.keeping import Schedule, backup_now
 from embalse.store import keeping
-from embalse.store.database import open_database
+from embalse.store.database import database, open_database
 from embalse.store.errors import NotFound
 from embalse.store.models import Reading, Soil
 
@@ -120,3 +123,12 @@ def test_killed_imports_leave_nothing_half_written(farm: Settings, tmp_path: Pat
     assert count(farm.database, "reading") == 3 * rows
     found = [t for t in keeping.check(farm.database).troubles if "marked as running" not in t]
     assert found == [] and Reading.select().count() == 3 * rows
+
+
+def test_a_server_killed_while_a_device_sends_loses_and_doubles_nothing(tmp_path: Path) -> None:
+    farms.farm(tmp_path / "embalse.db", 1)
+    token = telemetry.register("probe", "", [])
+    database.close()
+    report = killed_while_sending(tmp_path, token, kills=4)
+    assert report.kills == 4 and report.acknowledged > 0
+    assert (report.lost, report.doubled, report.cut, report.stale_rollups) == (0, 0, 0, 0)

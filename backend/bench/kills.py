@@ -1,0 +1,151 @@
+"""A server killed while a device sends: nothing acknowledged is lost, nothing is doubled, no batch is half stored."""
+
+import json
+import os
+import random
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from bench import farms
+from bench.timing import line
+from embalse.services import telemetry
+from embalse.store.database import database
+
+KILLS = 20
+BATCH = 60
+PATIENCE_S = 20.0
+Batch = list[dict[str, object]]
+
+
+@dataclass
+class KillReport:
+    """What a run of kills did: batches acknowledged; readings lost, doubled, or of a batch cut in two."""
+
+    kills: int = 0
+    acknowledged: int = 0
+    lost: int = 0
+    doubled: int = 0
+    cut: int = 0
+    stale_rollups: int = 0
+
+
+def batches(count: int) -> list[Batch]:
+    """Hourly readings of one sensor in batches that follow one another, up to the farm's clock."""
+    hours = count * BATCH
+    values = farms.saw(hours, 3)
+    first = farms.NOW - 3600 * (hours - 1)
+    rows: Batch = [{"channel": "b0-10", "at": first + 3600 * n, "value": float(values[n])} for n in range(hours)]
+    return [rows[n : n + BATCH] for n in range(0, hours, BATCH)]
+
+
+def killed_while_sending(data: Path, token: str, kills: int, seed: int = 1) -> KillReport:
+    """Start the server, send until it is killed at a random moment, look at the file; again and again.
+
+    Every batch is sent until it is acknowledged, from the start each time, as a device that lost its memory would.
+    """
+    chance, report = random.Random(seed), KillReport()
+    to_send = batches(400)
+    sure = 0
+    for _ in range(kills):
+        port = _free_port()
+        server = _serve(data, port)
+        kill_at = time.monotonic() + chance.uniform(0.15, 1.2)
+        place = max(0, sure - 3)
+        while True:
+            if time.monotonic() >= kill_at:
+                server.send_signal(signal.SIGKILL)
+                server.wait()
+                break
+            if _acknowledged(port, token, to_send[place % len(to_send)]):
+                report.acknowledged += 1
+                place += 1
+                sure = max(sure, place)
+        report.kills += 1
+        _look(data, [row for batch in to_send[: min(sure, len(to_send))] for row in batch], report)
+    return report
+
+
+def _serve(data: Path, port: int) -> "subprocess.Popen[bytes]":
+    settings = {"EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port), "EMBALSE_BACKUP_HOURS": "0"}
+    server = subprocess.Popen(
+        [sys.executable, "-m", "embalse", "serve"],
+        env={**os.environ, **settings}, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    limit = time.monotonic() + PATIENCE_S
+    while time.monotonic() < limit:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=2):
+                return server
+        except OSError:
+            time.sleep(0.02)
+    server.kill()
+    raise TimeoutError("the server did not start")
+
+
+def _acknowledged(port: int, token: str, batch: Batch) -> bool:
+    body = json.dumps({"readings": batch}).encode()
+    headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
+    try:
+        with urllib.request.urlopen(
+            urllib.request.Request(f"http://127.0.0.1:{port}/api/ingest", body, headers), timeout=5
+        ) as answer:
+            said = json.load(answer)["report"]
+    except urllib.error.HTTPError as refused:
+        if refused.code == 429:
+            time.sleep(0.05)
+            return False
+        raise
+    except OSError:
+        return False
+    return int(said["new"] + said["known"]) == len(batch)
+
+
+def _look(data: Path, sure: Batch, report: KillReport) -> None:
+    connection = sqlite3.connect(data / "embalse.db")
+    stored = dict(connection.execute("SELECT ts, raw FROM reading").fetchall())
+    rows = connection.execute("SELECT count(*) FROM reading").fetchone()[0]
+    hourly = connection.execute("SELECT day, raw FROM hours").fetchall()
+    assert connection.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+    connection.close()
+    report.lost += sum(stored.get(row["at"]) != row["value"] for row in sure)
+    report.doubled += rows - len(stored)
+    report.cut += rows % BATCH
+    in_hours = sum(int(np.isfinite(np.frombuffer(raw)).sum()) for _, raw in hourly)
+    report.stale_rollups += abs(in_hours - rows)
+
+
+def _free_port() -> int:
+    with socket.socket() as asked:
+        asked.bind(("127.0.0.1", 0))
+        return int(asked.getsockname()[1])
+
+
+def main() -> None:
+    """Print what the kills did."""
+    with tempfile.TemporaryDirectory() as folder:
+        data = Path(folder)
+        farms.farm(data / "embalse.db", 1)
+        token = telemetry.register("bench", "", [])
+        database.close()
+        report = killed_while_sending(data, token, KILLS)
+    told = (
+        f"{report.lost} lost, {report.doubled} doubled, {report.cut} of a batch cut, {report.stale_rollups} stale hours"
+    )
+    line(
+        f"{report.kills} kills of a server that takes batches ({report.acknowledged} acknowledged)", told, "0, 0, 0, 0"
+    )
+
+
+if __name__ == "__main__":
+    main()
