@@ -24,6 +24,7 @@ PLACES = {
     "block-soil": "setup/ladera?tab=soil",
     "block-crop": "setup/norte-1?tab=crop",
     "channel-check": "stations/ladera/a/check/check-ladera-a",
+    "people": "people?tab=changes",
 }
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 
@@ -42,8 +43,8 @@ def main() -> None:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 _desk(page, f"http://127.0.0.1:{PORT}", demo)
+                _make_owner(page, f"http://127.0.0.1:{PORT + 1}", empty)
                 _take(page, f"http://127.0.0.1:{PORT + 1}/", "first-steps")
-                _take(page, f"http://127.0.0.1:{PORT + 1}/setup/new", "setup")
                 page.set_viewport_size({"width": 390, "height": 844})
                 _take(page, f"http://127.0.0.1:{PORT}/", "round-phone")
                 _take(page, f"http://127.0.0.1:{PORT}/handheld", "by-hand-phone")
@@ -56,14 +57,25 @@ def main() -> None:
 
 def _serve(data: Path, port: int) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port)}
-    server = subprocess.Popen([EMBALSE, "serve"], env=environment, stdout=subprocess.DEVNULL)
+    with (data / "said.txt").open("w") as said:
+        server = subprocess.Popen([EMBALSE, "serve"], env={**environment, "PYTHONUNBUFFERED": "1"}, stdout=said)
     for _ in range(100):
         try:
-            urllib.request.urlopen(f"http://127.0.0.1:{port}/api/farm", timeout=1)
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=1)
             return server
         except OSError:
             time.sleep(0.1)
     raise RuntimeError("the server did not start")
+
+
+def _make_owner(page: Page, base: str, data: Path) -> None:
+    code = (data / "said.txt").read_text().split("/first#")[1].split()[0]
+    page.goto(f"{base}/first#{code}")
+    page.get_by_label("Your name").fill("Inés")
+    page.get_by_label("Name to sign in with").fill("ines")
+    page.get_by_label("Password").fill("three brown hens")
+    page.get_by_role("button", name="Make the owner and sign in").click()
+    page.get_by_role("link", name="Inés").wait_for()
 
 
 def _desk(page: Page, base: str, demo: Path) -> None:
@@ -93,7 +105,8 @@ def _installing(page: Page, base: str) -> None:
     run["done"]["place"] = {"at": "2026-07-14T05:45", "longitude": -15.19, "latitude": 38.4077}
     run["done"]["60:wet"] = run["done"]["day"]
     body = {"embalse": 1, "blocks": [{**block, "stations": [{"key": "pair", "name": "pair C", "sensors": sensors}]}], "procedure_runs": [run]}
-    page.request.post(f"{base}/api/farm", data=body)
+    token = page.request.get(f"{base}/api/session").json()["csrf_token"]
+    page.request.post(f"{base}/api/farm", data=body, headers={"X-CSRF-Token": token})
     _take(page, f"{base}/run/new", "installing-phone")
 
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from embalse.core.block import Sensor
 from embalse.core.calibration import HIGHEST_THETA, calibration_at
 from embalse.core.layers import Layer
+from embalse.core.root_zone import LARGEST_INTERPOLATED_SHARE
 
 Series = tuple[NDArray[np.int64], NDArray[np.float64]]
 """Instants [s, UTC], increasing, and raw values, both shape (n,)."""
@@ -47,11 +48,44 @@ def on_times(
 
 
 def storage_series(layers: Sequence[Layer], thetas: Sequence[NDArray[np.float64]]) -> NDArray[np.float64]:
-    """Root-zone storage [mm] over time from water contents by layer; NaN at times a layer is missing."""
-    used = [(layer, theta) for layer, theta in zip(layers, thetas, strict=True) if layer.used_cm > 0]
+    """Root-zone storage [mm] over time from water contents by layer.
+
+    A layer missing at a time is filled in from its neighbours as the present state is (``station_state``); NaN at
+    times at which too little is known for that.
+    """
+    used = [layer for layer in layers if layer.used_cm > 0]
     if not used:
         return np.empty(0)
-    total = np.zeros(len(used[0][1]))
-    for layer, theta in used:
-        total += 10.0 * layer.used_cm * theta
-    return total
+    table = np.array([theta for layer, theta in zip(layers, thetas, strict=True) if layer.used_cm > 0])
+    return np.array([10.0 * layer.used_cm for layer in used]) @ _filled_in(used, table)
+
+
+def _filled_in(layers: Sequence[Layer], table: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Water contents (layer, time) with what is missing between known layers filled in by share of available water."""
+    missing = np.isnan(table)
+    if not missing.any():
+        return table
+    filled = table.copy()
+    patterns, which = np.unique(missing, axis=1, return_inverse=True)
+    thickness = np.array([layer.used_cm for layer in layers])
+    for number, pattern in enumerate(patterns.T):
+        share = float(thickness[pattern].sum() / thickness.sum())
+        if not pattern.any() or pattern[0] or pattern[-1] or share > LARGEST_INTERPOLATED_SHARE:
+            continue
+        times = np.flatnonzero(which.ravel() == number)
+        known = np.flatnonzero(~pattern)
+        for row in np.flatnonzero(pattern).tolist():
+            above, below = known[known < row][-1], known[known > row][0]
+            filled[row, times] = _between(layers[row], (layers[above], layers[below]), table[[above, below]][:, times])
+    return filled
+
+
+def _between(layer: Layer, ends: tuple[Layer, Layer], theta: NDArray[np.float64]) -> NDArray[np.float64]:
+    above, below = ends
+    weight = (layer.depth_cm - above.depth_cm) / (below.depth_cm - above.depth_cm)
+    shares = [
+        (values - end.theta_wilting) / (end.theta_full - end.theta_wilting)
+        for end, values in zip(ends, theta, strict=True)
+    ]
+    share = (1 - weight) * shares[0] + weight * shares[1]
+    return np.asarray(layer.theta_wilting + share * (layer.theta_full - layer.theta_wilting))

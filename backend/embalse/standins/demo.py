@@ -32,6 +32,7 @@ PEOPLE: list[tuple[str, str, Role, bool]] = [
     ("agronomist", "Demo agronomist", "agronomist", False),
     ("hand", "Demo field hand", "field hand", False),
 ]
+OWNER = Actor("Demo owner", "owner", at=int(datetime(2026, 3, 2, 8, tzinfo=UTC).timestamp()))
 AGRONOMIST = Actor("Demo agronomist", "agronomist", at=int(datetime(2026, 3, 2, 9, tzinfo=UTC).timestamp()))
 MANAGER = Actor("Demo manager", "manager", at=int(datetime(2026, 7, 14, 3, 40, tzinfo=UTC).timestamp()))
 TIME_ZONE = "Europe/Madrid"
@@ -88,7 +89,8 @@ def _settle(unfinished: Path, database: Path) -> None:
 def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     document = folder / "farm.json"
     document.write_text(json.dumps(farm_document(season), ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
-    make_demo_people(PEOPLE)
+    with acting(OWNER):
+        make_demo_people(PEOPLE)
     with acting(AGRONOMIST):
         applied = apply_document(parse_document(document.read_bytes()))
     say(f"Setting up: {applied.sentence()}.")

@@ -86,7 +86,13 @@ function Header({ farm }: { farm: Farm }) {
           </NavLink>
         ))}
       </nav>
-      {farm.set_up && <Moment farm={farm} />}
+      {farm.set_up ? (
+        <Moment farm={farm} />
+      ) : (
+        <div className="text-ink-2 sm:ml-auto">
+          <Whoever />
+        </div>
+      )}
     </header>
   );
 }
