@@ -9,9 +9,11 @@ import numpy as np
 from embalse.core.simulate.flaws import FLAWS, Flaw, with_flaw
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.slow_faults import LIMITS, slow_faults
+from embalse.core.soil import retention_curve, saxton_rawls
 from embalse.core.swapped import DepthSeries
-from embalse.core.trust import WATER, Fault, FaultClass, faults, without_faults
-from embalse.standins.demo_farm import Season, SimulatedStation, simulate
+from embalse.core.trust import TENSION, WATER, Fault, FaultClass, faults, without_faults
+from embalse.services.parts.land import SoilPart
+from embalse.standins.demo_farm import SOILS, Season, SimulatedStation, simulate
 
 SEEDS = 20
 NEAR_S = 3 * 86400
@@ -128,11 +130,44 @@ def _can_speak(
     return True
 
 
+def measure_drained() -> tuple[Score, int]:
+    """Tensiometers that lose their water column for 1 to 5 days, and series looked at; other findings are false."""
+    season, score, looked = simulate(), Score(), 0
+    axis = np.array(season.hours)
+    for number, station in enumerate(season.stations):
+        for depth, truth in station.truth.items():
+            random = np.random.default_rng(100 * number + int(depth))
+            tension = np.clip(_tension(station, depth, np.array(truth)) + random.normal(0, 0.5, len(truth)), 0, 85)
+            score.false += sum(f.fault == "drained" for f in faults(axis, tension, TENSION, True))
+            looked += 1
+            dry = np.flatnonzero(tension[:-300] > 40)
+            for start in random.choice(dry, 3).tolist() if len(dry) > 50 else []:
+                end = start + 24 * int(random.integers(1, 6))
+                lost = tension.copy()
+                lost[start:end] = np.abs(random.normal(2, 0.7, end - start))
+                found = [f for f in faults(axis, lost, TENSION, True) if f.fault == "drained"]
+                near = [f for f in found if abs(f.start_at - axis[start]) <= 7200]
+                score.put, score.found = score.put + 1, score.found + bool(near)
+                score.true, score.false = score.true + len(near), score.false + len(found) - len(near)
+    score.could = score.put
+    return score, looked
+
+
+def _tension(station: SimulatedStation, depth: float, theta: np.ndarray) -> np.ndarray:
+    soil = SoilPart.model_validate(next(s for s in SOILS if s["key"] == station.block.document["soil"]))
+    horizon = next(h for h in soil.horizons if h.top_cm <= depth < h.bottom_cm)
+    grid = np.arange(0.5, 85, 0.5)
+    curve = np.array(retention_curve(saxton_rawls(horizon.horizon().earth), 0.0, grid.tolist()))[:, 1]
+    return np.interp(-theta / (1 - horizon.stones_fraction), -curve, grid)
+
+
 def main() -> None:
     """Print the scores."""
     scores, healthy = measure()
     for name, score in scores.items():
         print(score.line(name))
+    drained, looked = measure_drained()
+    print(f"{drained.line('drained')}, over {looked} tension series")
     print(f"faults in healthy seasons ({SEEDS} seeds): {healthy}")
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from bench.detection import measure
+from bench.detection import measure, measure_drained
 from embalse.core.slow_faults import slow_faults
 from embalse.core.swapped import DepthSeries
 from embalse.core.trust import DOUBT_DAYS, SLOW, WATER, Fault, faults, late_faults
@@ -110,6 +110,12 @@ def test_found_on_simulated_seasons_and_nothing_else_with_it(name: str) -> None:
 def test_a_fall_in_one_step_is_not_called_drift() -> None:
     scores, _ = measure(seeds=1, classes=("step",))
     assert scores["drift"].false == 0 and scores["step"].found == scores["step"].put
+
+
+def test_a_drained_cup_is_found_and_a_wetting_is_not_taken_for_one() -> None:
+    score, looked = measure_drained()
+    assert looked > 40 and score.put > 100
+    assert score.false == 0 and score.found == score.put
 
 
 def test_every_slow_fault_says_how_long_it_counts() -> None:
