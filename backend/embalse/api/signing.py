@@ -121,7 +121,8 @@ def here() -> PersonRow | None:
         row: PersonRow = current_user.row
         return row
     person = who_signs_in_by_itself()
-    if person is None or not _loopback(request.remote_addr):
+    forwarded = any(name in request.headers for name in ("X-Forwarded-For", "Forwarded"))
+    if person is None or forwarded or not _loopback(request.remote_addr):
         return None
     sign_in(person)
     return person

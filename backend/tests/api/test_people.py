@@ -140,6 +140,8 @@ def test_the_demonstration_signs_in_by_itself_from_this_machine_only(demo: Setti
     away = {"REMOTE_ADDR": "192.0.2.7"}
     assert elsewhere.get("/api/session", environ_base=away).json["person"] is None
     assert elsewhere.get("/api/round", environ_base=away).status_code == 401
+    through = create_app(demo).test_client()
+    assert through.get("/api/round", headers={"X-Forwarded-For": "192.0.2.7"}).status_code == 401
 
 
 ADD_A_SYSTEM = (
