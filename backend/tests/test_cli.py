@@ -135,3 +135,32 @@ def test_a_farm_moves_to_another_machine(run: Run, document: Callable[[Any], str
     text = run("export", "-", EMBALSE_DATA=elsewhere).output
     assert json.loads(text) == json.loads(target.read_text())
     assert run("export", "-", EMBALSE_DATA=str(tmp_path / "nothing")).exit_code == 1
+
+
+SAMPLES = """raw,tare_g,wet_g,dry_g,ring_volume_cm3,soil,depth_cm
+301 299,52.1,214.8,180.2,100,loam,30
+381,51.9,209.1,181.0,100,loam,30
+450,52.0,203.9,180.5,100,loam,30
+521,52.2,198.3,180.9,100,loam,30
+611,52.0,192.1,181.2,100,loam,30
+690,51.8,185.2,180.7,100,loam,30
+"""
+
+
+def test_a_calibration_is_fitted_without_a_database(run: Run, tmp_path: Path) -> None:
+    path = tmp_path / "samples.csv"
+    path.write_text(SAMPLES)
+    told = json.loads(run("calibrate", str(path), "--json").stdout)
+    assert told["best"] == "linear" and told["samples"][0]["raw"] == 300
+    assert told["samples"][0]["theta"] == pytest.approx((214.8 - 180.2) / 100)
+    assert told["calibration"]["slope"] == pytest.approx(-0.00077, rel=0.03)
+    words = run("calibrate", str(path)).stdout
+    assert "left out" in words and "one curve for all" in words
+    path.write_text(
+        SAMPLES.replace("52.0,203.9,180.5", "52.0,170.9,180.5").replace(",100,loam,30\n690", ",x,loam,30\n690")
+    )
+    refused = run("calibrate", str(path))
+    assert refused.exit_code == 1
+    assert "line 4, wet_g" in refused.stderr and "line 6, ring_volume_cm3" in refused.stderr
+    path.write_text("raw,theta\n")
+    assert "no sample" in run("calibrate", str(path)).stderr

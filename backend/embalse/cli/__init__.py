@@ -9,6 +9,7 @@ from typing import Any
 import click
 
 from embalse import __version__
+from embalse.cli.calibrating import calibrate_command
 from embalse.cli.common import complains, migrated, opened
 from embalse.cli.devices import gateway, standin
 from embalse.cli.importing import import_command, undo_command
@@ -216,5 +217,16 @@ def schemas(folder: Path) -> None:
         (folder / name).write_text(text, encoding="utf-8")
 
 
-for command in (backup, check, restore, import_command, undo_command, gateway, standin, person, changes):
+for command in (
+    backup,
+    check,
+    restore,
+    import_command,
+    undo_command,
+    gateway,
+    standin,
+    person,
+    changes,
+    calibrate_command,
+):
     main.add_command(command)
