@@ -79,7 +79,7 @@ def set_up_sessions(app: Flask, settings: Settings) -> None:
     """Cookies, sessions and tokens against writes from other sites."""
     app.config.update(
         SECRET_KEY=_secret(settings),
-        SESSION_COOKIE_NAME="embalse",
+        SESSION_COOKIE_NAME=cookie_name(settings),
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_SECURE=settings.behind_tls,
@@ -92,6 +92,11 @@ def set_up_sessions(app: Flask, settings: Settings) -> None:
     manager.session_protection = None  # a phone changes its address between fields
     manager.user_loader(_load)
     csrf.init_app(app)
+
+
+def cookie_name(settings: Settings) -> str:
+    """Name of the session's cookie; browsers share cookies between ports, so two farms on one machine need two."""
+    return f"embalse-{settings.port}"
 
 
 def _secret(settings: Settings) -> str:

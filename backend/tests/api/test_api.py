@@ -13,6 +13,7 @@ from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
 from embalse.api.limits import limiter
+from embalse.api.signing import cookie_name
 from embalse.app import create_app
 from embalse.config import Settings
 from embalse.services import telemetry
@@ -234,10 +235,10 @@ def test_nothing_that_fits_the_schema_or_breaks_it_makes_a_fault(farm: Settings,
     sits_here()
     app = create_app(farm)
     pages = pages_of(app)
-    cookie = pages.get_cookie("embalse")
+    cookie = pages.get_cookie(cookie_name(farm))
     assert cookie is not None
     device = {"Authorization": f"Bearer {telemetry.register('probe', '', [])}"} if "ingest" in operation else {}
-    signed = {"headers": {"X-CSRF-Token": pages.token, **device}, "cookies": {"embalse": cookie.value}}
+    signed = {"headers": {"X-CSRF-Token": pages.token, **device}, "cookies": {cookie_name(farm): cookie.value}}
     schema = schemathesis.openapi.from_wsgi("/openapi.json", app)
     chosen = schema.include(operation_id=operation)
     calls, refused = 0, 0

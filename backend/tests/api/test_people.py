@@ -7,7 +7,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from embalse.api.limits import limiter
-from embalse.api.signing import ASKS_FOR, DEVICES, OPEN
+from embalse.api.signing import ASKS_FOR, DEVICES, OPEN, cookie_name
 from embalse.app import create_app
 from embalse.config import Settings
 from embalse.core.people import LEAST_ROLE, Role
@@ -211,12 +211,20 @@ def test_the_policy_lets_no_inline_script_run(farm: Settings, tmp_path: Path) ->
 
 def test_cookies_signed_with_another_key_open_nothing(farm: Settings) -> None:
     client = client_of(farm)
-    cookie = client.get_cookie("embalse")
+    cookie = client.get_cookie(cookie_name(farm))
     assert cookie is not None
     people_door: FlaskClient = create_app(farm).test_client()
     people.change_person(1, people.PersonChange(name="Still here"))
-    people_door.set_cookie("embalse", cookie.value[:-4] + "abcd")
+    people_door.set_cookie(cookie_name(farm), cookie.value[:-4] + "abcd")
     away = {"REMOTE_ADDR": "192.0.2.7"}
     assert people_door.get("/api/farm", environ_base=away).status_code == 401
-    people_door.set_cookie("embalse", cookie.value)
+    people_door.set_cookie(cookie_name(farm), cookie.value)
     assert people_door.get("/api/farm", environ_base=away).status_code == 200
+
+
+def test_two_farms_on_one_machine_do_not_share_a_session(farm: Settings) -> None:
+    assert cookie_name(farm) != cookie_name(Settings(data=farm.data, port=8471))
+    other = pages_of(create_app(Settings(data=farm.data, port=8471)))
+    other.set_cookie(cookie_name(farm), client_of(farm).get_cookie(cookie_name(farm)).value)  # type: ignore[union-attr]
+    away = {"REMOTE_ADDR": "192.0.2.7"}
+    assert other.get("/api/farm", environ_base=away).status_code == 401

@@ -9,8 +9,6 @@ import { useApply, useSiting } from "./queries";
 import { SitingRules } from "./SitingRules";
 import { SpotSheet } from "./SpotSheet";
 
-export type Spot = Schemas["SpotOut"];
-
 /** Candidate spots of a block, each held against the rules of its system. */
 export function SitingPage() {
   const { block = "" } = useParams();

@@ -6,8 +6,8 @@ import { quantity, quantityOf, toInput, toServer, type UnitSystem } from "../../
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { NewStationDialog } from "./NewStationDialog";
+import type { Spot } from "./queries";
 import { useApply } from "./queries";
-import type { Spot } from "./SitingPage";
 
 type Rule = Schemas["RuleOut"];
 type Facts = Record<string, number | boolean>;

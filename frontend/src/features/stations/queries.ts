@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
 
+export type Spot = Schemas["SpotOut"];
 export { useStations } from "../../app/places";
 export { useApply } from "../../app/records";
 
