@@ -86,25 +86,25 @@ def checked_password(password: str, sign_in: str) -> str:
     Parameters
     ----------
     password : str
-        10 to 200 characters; any sign is allowed, none is asked for.
+        10 to 200 characters of any kind.
     sign_in : str
         Name the person signs in with.
 
     Raises
     ------
     WeakPassword
-        If it is too short or too long, the sign-in name, or one sign over and over.
+        If it is too short or too long, the sign-in name, or one character over and over.
 
     References
     ----------
-    .. [1] Length rather than kinds of signs: NIST SP 800-63B, section 5.1.1.2 (its least length is 8).
+    .. [1] Length rather than kinds of characters: NIST SP 800-63B, section 5.1.1.2 (its least length is 8).
     """
     if len(password) < SHORTEST_PASSWORD:
-        raise WeakPassword(f"at least {SHORTEST_PASSWORD} signs; three or four words make a good one")
+        raise WeakPassword(f"at least {SHORTEST_PASSWORD} characters; three or four words make a good one")
     if len(password) > LONGEST_PASSWORD:
-        raise WeakPassword(f"at most {LONGEST_PASSWORD} signs")
+        raise WeakPassword(f"at most {LONGEST_PASSWORD} characters")
     if sign_in and sign_in.lower() in password.lower() and len(password) < len(sign_in) + SHORTEST_PASSWORD - 4:
-        raise WeakPassword("not the sign-in name with a few signs more")
+        raise WeakPassword("not the sign-in name with a few characters more")
     if len(set(password)) < 4:
-        raise WeakPassword("more than three different signs")
+        raise WeakPassword("more than three different characters")
     return password

@@ -83,7 +83,7 @@ function Password() {
       <Field
         {...entry("password")}
         label="New password"
-        hint="10 signs or more"
+        hint="10 characters or more"
         autoComplete="new-password"
       />
       {(told || refused[""]) && <p role="status">{told || refused[""]}</p>}

@@ -70,7 +70,7 @@ function NewPassword({ entry, autoFocus }: { entry: DoorEntry; autoFocus?: boole
     <Field
       {...entry}
       label="Password"
-      hint="10 signs or more; three or four words are easy to keep"
+      hint="10 characters or more; three or four words are easy to keep"
       type="password"
       autoComplete="new-password"
       autoFocus={autoFocus}
