@@ -1,4 +1,4 @@
-import { scaleLinear, scaleUtc } from "d3-scale";
+import { type ScaleLinear, scaleLinear, scaleUtc } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { dayMonth } from "../lib/dates";
 import { JOINED_S, linePath, lonePoints } from "./path";
@@ -31,14 +31,7 @@ export function SensorTrace({ content }: { content: Content }) {
       role="img"
       aria-label={`${times.length} readings in ${content.unit}, ${flagged.length} of them not used`}
     >
-      {y.ticks(5).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - 8} y1={y(tick)} y2={y(tick)} className="stroke-rule" />
-          <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <Levels y={y} count={5} />
       <text x={4} y={12} className="fill-ink-2 text-[11px]">
         {content.unit}
       </text>
@@ -96,6 +89,18 @@ export function SensorTrace({ content }: { content: Content }) {
   );
 }
 
+/** Rules across the drawing at round values, each with its figure. */
+function Levels({ y, count }: { y: ScaleLinear<number, number>; count: number }) {
+  return y.ticks(count).map((tick) => (
+    <g key={tick}>
+      <line x1={LEFT} x2={WIDTH - 8} y1={y(tick)} y2={y(tick)} className="stroke-rule" />
+      <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
+        {tick}
+      </text>
+    </g>
+  ));
+}
+
 /** What is doubted but used, or missing: a line under its time with its name. */
 function Noted(props: { fault: Content["faults"][number]; from: number; at: (time: number) => number }) {
   const { fault, from, at } = props;
@@ -132,14 +137,7 @@ export function CompanionTrace(props: {
       role="img"
       aria-label={`Soil ${trace.quantity} in ${unit}, ${values.length} readings`}
     >
-      {y.ticks(3).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - 8} y1={y(tick)} y2={y(tick)} className="stroke-rule" />
-          <text x={LEFT - 6} y={y(tick) + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <Levels y={y} count={3} />
       <text x={4} y={12} className="fill-ink-2 text-[11px]">
         soil {trace.quantity}, {unit}
       </text>
