@@ -80,7 +80,7 @@ def _companions(sensor: SensorRow, there: list[SensorRow], label: str) -> list[S
     return [
         SensorOut(
             ref=f"{sensor.ref}.{quantity}",
-            label=f"{label}, soil {quantity}",
+            label=f"{label}, trunk gauge" if quantity == "trunk" else f"{label}, soil {quantity}",
             depth_cm=sensor.depth_cm,
             raw_unit=known[quantity].raw_unit if quantity in known else unit,
             channel=known[quantity].channel if quantity in known else "",

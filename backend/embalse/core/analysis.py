@@ -174,7 +174,7 @@ def _analyse(
             limits=block.limits,
             system=block.system,
             root_depth_cm=rule.root_depth_cm,
-            allowable_fraction=rule.allowable_fraction,
+            allowable_fraction=_share_allowed(rule, state),
             refill_by_hand=any(h.theta_refill is not None for h in horizons),
             sources=_sources(block, usable, (horizons, found), moment),
             area_ha=block.area_ha,
@@ -194,14 +194,37 @@ def _why_none(stations: Sequence[StationAnalysis]) -> str:
 
 def _rule(block: Block, day: int) -> RootZoneRule:
     require(block.roots is not None, "root_depth_cm", "no root depth is given and the crop is not in the crop table")
+    given = block.allowable or block.allowable_mm
     require(
-        block.allowable is not None,
+        given is not None,
         "allowable_depletion_fraction",
         "no allowable depletion is given and the crop is not in the crop table",
     )
-    assert block.roots is not None and block.allowable is not None
+    assert block.roots is not None
     depth, limit = root_depth_cm(block.roots, day), root_limit_cm(block.horizons)
-    return RootZoneRule(depth if limit is None else min(depth, limit), block.allowable.value)
+    fraction = block.allowable.value if block.allowable else MIDDLE_FRACTION
+    allowed = block.allowable_mm.value if block.allowable_mm else None
+    return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
+
+
+def rule_for(block: Block, day: int) -> RootZoneRule:
+    """Root depth [cm] and allowable depletion of a block on a day number; raises CoreError where one is not known."""
+    return _rule(block, day)
+
+
+MIDDLE_FRACTION = 0.5
+LEAST_FRACTION, MOST_FRACTION = 0.02, 0.98
+
+
+def _in_this_soil(
+    rule: RootZoneRule, depths: Sequence[float], horizons: Sequence[HorizonMarks], bottom_cm: float | None
+) -> RootZoneRule:
+    """A depletion allowed in mm as a share of what this station's root zone holds."""
+    if rule.allowable_mm is None:
+        return rule
+    taw = root_zone_marks(build_layers(depths, horizons, rule, bottom_cm), rule.root_depth_cm).taw_mm
+    share = min(MOST_FRACTION, max(LEAST_FRACTION, rule.allowable_mm / taw))
+    return replace(rule, allowable_fraction=share)
 
 
 def analyse_station(
@@ -219,6 +242,7 @@ def analyse_station(
     layers: tuple[Layer, ...] = ()
     try:
         depths = [s.depth_cm for s in station.sensors]
+        rule = _in_this_soil(rule, depths, horizons, station.bottom_cm)
         layers = tuple(build_layers(depths, horizons, rule, station.bottom_cm))
         marks = root_zone_marks(layers, rule.root_depth_cm)
         return StationAnalysis(station, layers, marks, station_state(layers, latest), latest)
@@ -260,7 +284,7 @@ def _sources(
         "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), "; ".join(d for _, d in wilting)),
         "storage": Source("reading", "latest readings, calibrated", "; ".join(readings)),
         "root_depth_cm": _roots_source(block),
-        "allowable_fraction": block.allowable.source if block.allowable else Source("assumption", "none"),
+        "allowable_fraction": _allowable_source(block),
         **block.sources,
     }
     if any(h.theta_refill is not None for h in horizons):
@@ -271,6 +295,17 @@ def _sources(
         detail = f"{use.how}; 10 to 90 % {use.low_mm_d:.1f} to {use.high_mm_d:.1f} mm/day"
         sources["use"] = Source("reading", use.how, detail + (f"; newest dawn {ago} days ago" if ago > 0 else ""))
     return sources
+
+
+def _share_allowed(rule: RootZoneRule, state: BlockState) -> float:
+    if rule.allowable_mm is None:
+        return rule.allowable_fraction
+    return state.marks.allowable_mm / state.marks.taw_mm
+
+
+def _allowable_source(block: Block) -> Source:
+    given = block.allowable or block.allowable_mm
+    return given.source if given else Source("assumption", "none")
 
 
 def _roots_source(block: Block) -> Source:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.calibration import LinearCalibration
+from embalse.core.calibration import Calibration
 from embalse.core.decision import SetLimits
 from embalse.core.delivery import IrrigationSystem
 from embalse.core.marks import Horizon
@@ -21,15 +21,17 @@ class Sensor:
     """A sensor: key, depth [cm], unit of its raw values, dated calibrations.
 
     ``since`` is the instant [s, UTC] it went into the ground where it is now; None when nobody wrote it down.
-    ``read_every_days`` is set where it is read by hand: the days between rounds [days].
+    ``read_every_days`` is set where it is read by hand: the days between rounds [days]. ``gauge_above_cm`` is how far
+    a tensiometer's gauge stands above its cup [cm].
     """
 
     key: str
     depth_cm: float
     raw_unit: str
-    calibrations: tuple[LinearCalibration, ...] = ()
+    calibrations: tuple[Calibration, ...] = ()
     since: float | None = None
     read_every_days: float | None = None
+    gauge_above_cm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -59,7 +61,8 @@ class Supply:
 class Block:
     """A block: area [ha], soil, roots, allowable fraction [-], limits, system, stations, and where entries come from.
 
-    ``roots`` and ``allowable`` are None when neither a person nor a table gives them.
+    ``roots`` and ``allowable`` are None when neither a person nor a table gives them. ``allowable_mm`` is the depletion
+    allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known.
     """
 
     key: str
@@ -74,6 +77,8 @@ class Block:
     stations: tuple[Station, ...]
     sources: dict[str, Source] = field(default_factory=dict)
     supply: Supply | None = None
+    allowable_mm: Sourced | None = None
+    stage: str | None = None
 
 
 @dataclass(frozen=True)
@@ -82,7 +87,8 @@ class SensorReadings:
 
     ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit. ``fault`` says
     why the latest reading is not to be used, when it is not; ``doubts`` what speaks against a sensor that is used, and
-    ``doubt_theta`` how much that may be wrong by [m³/m³].
+    ``doubt_theta`` how much that may be wrong by [m³/m³]. ``latest_c`` and ``dawn_c`` are the soil temperature beside
+    it [°C], where it matters and is measured.
     """
 
     latest_at: float | None = None
@@ -92,6 +98,8 @@ class SensorReadings:
     fault: str | None = None
     doubts: tuple[str, ...] = ()
     doubt_theta: float = 0.0
+    latest_c: float | None = None
+    dawn_c: NDArray[np.float64] | None = None
 
 
 @dataclass(frozen=True)

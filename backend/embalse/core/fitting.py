@@ -2,18 +2,16 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from embalse.core.curves import COEFFICIENTS, Model, curve_jacobian, curve_theta
 from embalse.core.errors import CalibrationError, require
 
-Model = Literal["shift", "linear", "quadratic", "power"]
 MODELS: tuple[Model, ...] = ("linear", "power", "quadratic")
-COEFFICIENTS: dict[Model, int] = {"shift": 1, "linear": 2, "power": 2, "quadratic": 3}
 LEVEL_THETA = 0.02
-FEWEST_LEVELS: dict[Model, int] = {"shift": 1, "linear": 3, "power": 3, "quadratic": 5}
+FEWEST_LEVELS: dict[Model, int] = {"shift": 1, "linear": 3, "power": 3, "refractive": 3, "quadratic": 5}
 NARROWEST_THETA = 0.08
 WORTH_A_COEFFICIENT = 0.95
 PERMUTATIONS = 999
@@ -24,7 +22,7 @@ Floats = NDArray[np.float64]
 class Fit:
     """A fitted curve θ = f(raw): its coefficients, errors [m³/m³] and the range it was fitted in.
 
-    linear: a + b·raw; quadratic: a + b·raw + c·raw²; power: exp(a)·raw^b; shift: a + the factory's value.
+    The curves are those of ``curve_theta``.
     ``refused`` says why it may not be used, "" when it may.
     """
 
@@ -49,15 +47,7 @@ class Choice:
 
 def predicted_theta(fit: Fit, raw: Floats) -> Floats:
     """Water content [m³/m³] of raw values by a fit, shape of ``raw``; for a shift, of the factory's water contents."""
-    return _predict(fit.model, np.array(fit.coefficients), raw)
-
-
-def _predict(model: Model, coefficients: Floats, raw: Floats) -> Floats:
-    if model == "shift":
-        return np.asarray(raw + coefficients[0])
-    if model == "power":
-        return np.asarray(np.exp(coefficients[0]) * raw ** coefficients[1])
-    return np.asarray(np.polynomial.polynomial.polyval(raw, coefficients))
+    return curve_theta(fit.model, np.array(fit.coefficients), raw)
 
 
 def fit(model: Model, raw: Floats, theta: Floats) -> Fit:
@@ -82,7 +72,7 @@ def fit(model: Model, raw: Floats, theta: Floats) -> Fit:
     if refused:
         return Fit(model, (), len(raw), np.nan, np.nan, np.nan, span, refused)
     coefficients = _coefficients(model, raw, theta)
-    errors = _predict(model, coefficients, raw) - theta
+    errors = curve_theta(model, coefficients, raw) - theta
     left_out = _left_out_errors(model, raw, theta)
     return Fit(
         model,
@@ -106,6 +96,8 @@ def _refused(model: Model, raw: Floats, theta: Floats) -> str:
         return f"{seen}; a {model} curve wants {wanted}, {LEVEL_THETA:g} m³/m³ apart"
     if model != "shift" and float(np.ptp(theta)) < NARROWEST_THETA:
         return f"the samples span {np.ptp(theta):.3f} m³/m³ only; at least {NARROWEST_THETA:g} is wanted"
+    if model == "refractive" and np.any(raw < 0):
+        return "a curve of the root wants readings from 0"
     if model == "power" and (np.any(raw <= 0) or np.any(theta <= 0)):
         return "a power curve wants readings and water contents above 0"
     if model != "shift" and float(np.ptp(raw)) == 0:
@@ -127,6 +119,8 @@ def _coefficients(model: Model, raw: Floats, theta: Floats) -> Floats:
         return np.array([float(np.mean(theta - raw))])
     if model == "power":
         return _power(raw, theta)
+    if model == "refractive":
+        return np.asarray(np.polynomial.polynomial.polyfit(np.sqrt(raw), theta, 1))
     scale = max(1.0, float(np.max(np.abs(raw))))
     found = np.polynomial.polynomial.polyfit(raw / scale, theta, COEFFICIENTS[model] - 1)
     return np.asarray(found / scale ** np.arange(len(found)))
@@ -153,14 +147,14 @@ def _left_out_errors(model: Model, raw: Floats, theta: Floats) -> Floats:
     for index in range(len(raw)):
         others = np.arange(len(raw)) != index
         coefficients = _coefficients(model, raw[others], theta[others])
-        errors.append(float(_predict(model, coefficients, raw[index : index + 1])[0] - theta[index]))
+        errors.append(float(curve_theta(model, coefficients, raw[index : index + 1])[0] - theta[index]))
     return np.array(errors)
 
 
 def _monotone(model: Model, coefficients: Floats, span: tuple[float, float]) -> bool:
     if model == "shift":
         return True
-    steps = np.diff(_predict(model, coefficients, np.linspace(*span, 50)))
+    steps = np.diff(curve_theta(model, coefficients, np.linspace(*span, 50)))
     return bool(np.all(steps > 0) or np.all(steps < 0))
 
 
@@ -205,20 +199,29 @@ def prediction_error_theta(fitted: Fit, raw: Floats, theta: Floats, at: Floats) 
     ----------
     .. [1] Draper & Smith (1998), Applied Regression Analysis, 3rd ed., ch. 1 and 5: s·√(1 + x(XᵀX)⁻¹xᵀ).
     """
-    design, asked = _jacobian(fitted, raw), _jacobian(fitted, at)
-    inverse = np.linalg.pinv(design.T @ design)
-    leverage = np.einsum("ij,jk,ik->i", asked, inverse, asked)
+    design, scale = _scaled(fitted, raw)
+    asked = curve_jacobian(fitted.model, np.array(fitted.coefficients), at) / scale
+    leverage = np.einsum("ij,jk,ik->i", asked, np.linalg.pinv(design.T @ design), asked)
     return np.asarray(fitted.rmse_theta * np.sqrt(1 + np.maximum(0, leverage)))
 
 
-def _jacobian(fitted: Fit, raw: Floats) -> Floats:
-    if fitted.model == "shift":
-        return np.ones((len(raw), 1))
-    if fitted.model == "power":
-        value = predicted_theta(fitted, raw)
-        return np.stack([value, value * np.log(raw)], axis=1)
-    scale = max(1.0, abs(fitted.raw_range[0]), abs(fitted.raw_range[1]))
-    return np.asarray(np.polynomial.polynomial.polyvander(raw / scale, COEFFICIENTS[fitted.model] - 1))
+def coefficient_covariance(fitted: Fit, raw: Floats) -> Floats:
+    """Covariance of a fit's coefficients, shape (k, k), from the samples' raw values; in squares of their units.
+
+    References
+    ----------
+    .. [1] Draper & Smith (1998), Applied Regression Analysis, 3rd ed., ch. 5: s²(XᵀX)⁻¹.
+    """
+    design, scale = _scaled(fitted, raw)
+    inner = np.linalg.pinv(design.T @ design)
+    return np.asarray(fitted.rmse_theta**2 * inner / np.outer(scale, scale))
+
+
+def _scaled(fitted: Fit, raw: Floats) -> tuple[Floats, Floats]:
+    """Design of a fit with columns of like size, and what each was divided by."""
+    design = curve_jacobian(fitted.model, np.array(fitted.coefficients), raw)
+    scale = np.maximum(np.max(np.abs(design), axis=0), 1e-300)
+    return design / scale, scale
 
 
 @dataclass(frozen=True)

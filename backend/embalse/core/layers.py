@@ -76,10 +76,14 @@ class Layer:
 
 @dataclass(frozen=True)
 class RootZoneRule:
-    """Root depth [cm] and the share of available water [-] that may be used before refilling."""
+    """Root depth [cm] and the share of available water [-] that may be used before refilling.
+
+    ``allowable_mm`` is the depletion allowed in the root zone [mm] where it was set so; the share then follows.
+    """
 
     root_depth_cm: float
     allowable_fraction: float
+    allowable_mm: float | None = None
 
 
 def build_layers(

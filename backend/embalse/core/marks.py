@@ -5,8 +5,11 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
 
+import numpy as np
+
 from embalse.core.errors import CoreError, ProfileTooShallow, require
-from embalse.core.soil import FineEarth, SoilWater, bulk_theta, saxton_rawls
+from embalse.core.retention import RetentionCurve, equation_curve
+from embalse.core.soil import WILTING_TENSION_KPA, FineEarth, SoilWater, bulk_theta, saxton_rawls
 from embalse.core.sources import Source
 
 
@@ -20,7 +23,10 @@ class MarkEntry:
 
 @dataclass(frozen=True)
 class Horizon:
-    """A soil horizon [cm] with its fine earth, stones by volume [-] and any marks set by hand."""
+    """A soil horizon [cm] with its fine earth, stones by volume [-] and any marks set by hand.
+
+    ``retention`` is the curve of tension against water content chosen for it; without one, that of its texture.
+    """
 
     top_cm: float
     bottom_cm: float
@@ -30,6 +36,12 @@ class Horizon:
     refill: MarkEntry | None = None
     wilting: MarkEntry | None = None
     restricts_roots: bool = False
+    retention: RetentionCurve | None = None
+
+    @property
+    def curve(self) -> RetentionCurve:
+        """Tension against water content [kPa, m³/m³]: the curve chosen for it, else the one of its texture."""
+        return self.retention or equation_curve(self.earth, self.stones_fraction)
 
 
 @dataclass(frozen=True)
@@ -72,30 +84,48 @@ def horizon_marks(horizon: Horizon) -> HorizonMarks:
     """
     require(0 <= horizon.top_cm < horizon.bottom_cm, "bottom_cm", "must lie below the horizon's top")
     water = saxton_rawls(horizon.earth)
-    computed = Source(
-        "equation",
-        f"Saxton & Rawls 2006, {water.texture}",
-        f"{horizon.top_cm:g} to {horizon.bottom_cm:g} cm: sand {horizon.earth.sand_fraction:.0%}, clay "
-        f"{horizon.earth.clay_fraction:.0%}, organic matter {horizon.earth.organic_matter_pct:g} %, stones "
-        f"{horizon.stones_fraction:.0%} taken out; full at {water.full_tension_kpa:g} kPa, wilting at 1500 kPa",
-    )
-    theta_full, full_source = _chosen(horizon.full, bulk_theta(water.theta_full, horizon.stones_fraction), computed)
-    theta_wilting, wilting_source = _chosen(
-        horizon.wilting, bulk_theta(water.theta_wilting, horizon.stones_fraction), computed
-    )
+    computed = _computed_source(horizon, water)
+    read = _curve_theta(horizon, water)
+    theta_full, full_source = _chosen(horizon.full, read[0], computed)
+    theta_wilting, wilting_source = _chosen(horizon.wilting, read[1], computed)
     marks = HorizonMarks(
         top_cm=horizon.top_cm,
         bottom_cm=horizon.bottom_cm,
         water=water,
         theta_full=theta_full,
         theta_wilting=theta_wilting,
-        theta_saturation=bulk_theta(water.theta_saturation, horizon.stones_fraction),
+        theta_saturation=read[2],
         theta_refill=horizon.refill.theta if horizon.refill else None,
         full_source=full_source,
         wilting_source=wilting_source,
     )
     _check_order(marks)
     return marks
+
+
+def _computed_source(horizon: Horizon, water: SoilWater) -> Source:
+    span = f"{horizon.top_cm:g} to {horizon.bottom_cm:g} cm"
+    curve = horizon.retention
+    if curve is not None:
+        read = f"read at {curve.full_kpa:g} kPa, wilting at {WILTING_TENSION_KPA:g} kPa"
+        return Source(curve.source.kind, curve.source.title, f"{span}: {curve.source.detail}; full {read}")
+    return Source(
+        "equation",
+        f"Saxton & Rawls 2006, {water.texture}",
+        f"{span}: sand {horizon.earth.sand_fraction:.0%}, clay "
+        f"{horizon.earth.clay_fraction:.0%}, organic matter {horizon.earth.organic_matter_pct:g} %, stones "
+        f"{horizon.stones_fraction:.0%} taken out; full at {water.full_tension_kpa:g} kPa, wilting at 1500 kPa",
+    )
+
+
+def _curve_theta(horizon: Horizon, water: SoilWater) -> tuple[float, float, float]:
+    """Full point, wilting point and saturation of the whole soil [m³/m³], off the chosen curve or from texture."""
+    curve = horizon.retention
+    if curve is None:
+        found = (water.theta_full, water.theta_wilting, water.theta_saturation)
+        return tuple(bulk_theta(theta, horizon.stones_fraction) for theta in found)  # type: ignore[return-value]
+    full, wilting, saturation = curve.theta(np.array([curve.full_kpa, WILTING_TENSION_KPA, 0.0])).tolist()
+    return full, wilting, saturation
 
 
 def _chosen(entry: MarkEntry | None, theta: float, computed: Source) -> tuple[float, Source]:

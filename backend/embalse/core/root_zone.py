@@ -122,13 +122,19 @@ def root_zone_marks(layers: Sequence[Layer], root_depth_cm: float) -> RootZoneMa
 
 @dataclass(frozen=True)
 class LayerReading:
-    """What is known of a layer: water content and its error [m³/m³], or None with the reason and its kind."""
+    """What is known of a layer: water content and its error [m³/m³], or None with the reason and its kind.
+
+    ``shared_error_theta`` is a further error that layers with the same ``shared_by`` have in common: it does not
+    average out between them.
+    """
 
     theta: float | None
     error_theta: float = 0.0
     why_missing: str = ""
     kind: Literal["", "silent", "faulty", "overdue"] = ""
     doubts: tuple[str, ...] = ()
+    shared_error_theta: float = 0.0
+    shared_by: str = ""
 
 
 @dataclass(frozen=True)
@@ -139,6 +145,8 @@ class LayerState:
     theta: float
     error_theta: float
     filled_in: bool
+    shared_error_theta: float = 0.0
+    shared_by: str = ""
 
 
 @dataclass(frozen=True)
@@ -159,7 +167,8 @@ def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> 
     """Root-zone storage of a station, with missing layers filled in from both neighbours.
 
     A missing layer takes its neighbours' share of available water, weighted by depth, and twice their error. Layers
-    the roots do not reach need no reading. Errors of different sensors are taken as independent.
+    the roots do not reach need no reading. Errors of different sensors are taken as independent, but for what they
+    share by one calibration, which adds up over the layers.
 
     Parameters
     ----------
@@ -190,9 +199,18 @@ def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> 
         for layer, reading in used
         if reading.theta is None
     )
-    error = math.sqrt(sum(state.layer.water_mm(state.error_theta) ** 2 for state in states))
+    error = _joined_error_mm(states)
     storage = sum(state.layer.water_mm(state.theta) for state in states)
     return StationState((*states, *watch), storage, error, notes)
+
+
+def _joined_error_mm(states: Sequence[LayerState]) -> float:
+    shared: dict[str, float] = {}
+    for number, state in enumerate(states):
+        name = state.shared_by or f"layer {number}"
+        shared[name] = shared.get(name, 0.0) + state.layer.water_mm(state.shared_error_theta)
+    own = sum(state.layer.water_mm(state.error_theta) ** 2 for state in states)
+    return math.sqrt(own + sum(error**2 for error in shared.values()))
 
 
 def _check_enough(used: Sequence[tuple[Layer, LayerReading]]) -> None:
@@ -213,7 +231,9 @@ def _check_enough(used: Sequence[tuple[Layer, LayerReading]]) -> None:
 def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerState:
     layer, reading = used[index]
     if reading.theta is not None:
-        return LayerState(layer, reading.theta, reading.error_theta, False)
+        return LayerState(
+            layer, reading.theta, reading.error_theta, False, reading.shared_error_theta, reading.shared_by
+        )
     above, theta_above, error_above = next(_known(used[:index][::-1]))
     below, theta_below, error_below = next(_known(used[index + 1 :]))
     weight = (layer.depth_cm - above.depth_cm) / (below.depth_cm - above.depth_cm)
@@ -223,7 +243,11 @@ def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerStat
 
 
 def _known(pairs: Sequence[tuple[Layer, LayerReading]]) -> Iterator[tuple[Layer, float, float]]:
-    return ((layer, reading.theta, reading.error_theta) for layer, reading in pairs if reading.theta is not None)
+    return (
+        (layer, reading.theta, math.hypot(reading.error_theta, reading.shared_error_theta))
+        for layer, reading in pairs
+        if reading.theta is not None
+    )
 
 
 @dataclass(frozen=True)

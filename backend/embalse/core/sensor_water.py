@@ -37,11 +37,17 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
         return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
-    theta = calibration.theta(readings.latest_raw)
+    there = None if readings.latest_c is None else np.array([readings.latest_c])
+    raw = float(calibration.at_reference(np.array([readings.latest_raw]), there)[0])
+    theta = float(calibration.theta(np.array([readings.latest_raw]), there)[0])
     wrong = implausible_theta(theta)
     if wrong:
         return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
-    return LayerReading(theta, hypot(calibration.error_theta, readings.doubt_theta), doubts=readings.doubts)
+    own, shared = calibration.errors_theta(raw, readings.latest_c)
+    doubts = (*readings.doubts, *([calibration.beyond(raw)] if calibration.beyond(raw) else []))
+    return LayerReading(
+        theta, hypot(own, readings.doubt_theta), doubts=doubts, shared_error_theta=shared, shared_by=calibration.name
+    )
 
 
 def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:
@@ -64,9 +70,8 @@ def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDAr
     elif at_first is None:
         return np.full(len(readings.dawn_raw), np.nan)
     else:
-        theta = at_first.intercept + at_first.slope * readings.dawn_raw
-    theta[(theta < 0) | (theta > HIGHEST_THETA)] = np.nan
-    return theta
+        theta = at_first.theta(readings.dawn_raw, readings.dawn_c)
+    return np.where((theta < 0) | (theta > HIGHEST_THETA), np.nan, theta)
 
 
 def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
@@ -74,7 +79,8 @@ def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> N
     for index, day in enumerate(readings.dawn_days):
         found = calibration_at(sensor.calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
         if found is not None:
-            theta[index] = found.theta(float(readings.dawn_raw[index]))
+            there = None if readings.dawn_c is None else readings.dawn_c[index : index + 1]
+            theta[index] = found.theta(readings.dawn_raw[index : index + 1], there)[0]
     return theta
 
 

@@ -8,26 +8,31 @@ from numpy.typing import NDArray
 from embalse.core.block import Sensor
 from embalse.core.calibration import HIGHEST_THETA, calibration_at
 from embalse.core.layers import Layer
+from embalse.core.matrix_sensor import at_times
 from embalse.core.root_zone import LARGEST_INTERPOLATED_SHARE
 
 Series = tuple[NDArray[np.int64], NDArray[np.float64]]
 """Instants [s, UTC], increasing, and raw values, both shape (n,)."""
 
 
-def theta_series(sensor: Sensor, series: Series) -> NDArray[np.float64]:
+def theta_series(sensor: Sensor, series: Series, warmth: Series | None = None) -> NDArray[np.float64]:
     """Water content [m³/m³] of a raw series, shape (n,); NaN where uncalibrated or not possible in soil."""
-    theta, _ = calibrated(sensor, series)
+    theta, _ = calibrated(sensor, series, warmth)
     return np.where((theta >= 0) & (theta <= HIGHEST_THETA), theta, np.nan)
 
 
-def calibrated(sensor: Sensor, series: Series) -> tuple[NDArray[np.float64], bool]:
-    """A raw series as water content [m³/m³] with what is impossible left in, and whether all of it is calibrated."""
+def calibrated(sensor: Sensor, series: Series, warmth: Series | None = None) -> tuple[NDArray[np.float64], bool]:
+    """A raw series as water content [m³/m³] with what is impossible left in, and whether all of it is calibrated.
+
+    ``warmth`` is the soil temperature beside it [°C], where that matters and is measured.
+    """
     ts, raw = series
+    there = None if warmth is None else at_times(ts, warmth)
     theta = np.full(len(raw), np.nan)
     for start in sorted({float("-inf"), *(c.valid_from for c in sensor.calibrations)}):
         found = calibration_at(sensor.calibrations, sensor.raw_unit, start)
         where = ts >= start
-        theta[where] = np.nan if found is None else found.intercept + found.slope * raw[where]
+        theta[where] = np.nan if found is None else found.theta(raw[where], None if there is None else there[where])
     return theta, bool(len(raw)) and not np.isnan(theta).any()
 
 

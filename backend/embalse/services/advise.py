@@ -8,14 +8,16 @@ from numpy.typing import NDArray
 
 from embalse.core.analysis import BlockAnalysis, analyse
 from embalse.core.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
+from embalse.core.calibration import wants_temperature
 from embalse.core.dry_down import WINDOW_DAYS
+from embalse.core.matrix_sensor import celsius
 from embalse.core.projection import storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
 from embalse.core.trust import DOUBT_DAYS, KEPT_OUT, SLOW
 from embalse.core.units import volume_m3
 from embalse.core.what_if import what_if
 from embalse.core.working import Line
-from embalse.services import clock, times, trust
+from embalse.services import clock, readings, times, trust
 from embalse.services.blocks import core_blocks
 from embalse.services.content import (
     AdvisedSetOut,
@@ -32,8 +34,10 @@ from embalse.services.watch import visit_list
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
-from embalse.store.rows import BlockRow, FarmRow, FarmRows, SetRow
+from embalse.store.rows import BlockRow, FarmRow, FarmRows, SensorRow, SetRow
 
+Stored = tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]]
+WARMTH_WITHIN_S = 3 * 3600
 MINUTES_STEP = 5
 WETTING_RAIN_MM = 2.0
 LASTING = KEPT_OUT - {"spike", "step"}
@@ -100,7 +104,8 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
     latest = readings_store.latest(only, now)
     dawns = readings_store.dawns(only, last_dawn - WINDOW_DAYS, last_dawn)
-    readings = _sensor_readings(rows, (latest, dawns), _faults_now(latest, now, zone), _doubts(now, zone))
+    not_used = _faults_now(latest, now, zone)
+    by_sensor = _sensor_readings(rows, (latest, dawns), not_used, _doubts(now, zone), blocks)
     first = times.instant_of(last_dawn - WINDOW_DAYS - 1, 0, zone)
     sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
     wet = _wet_days(zone, sets, last_dawn)
@@ -109,7 +114,7 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
         ends[row.block_key] = max(row.end_at, ends.get(row.block_key, 0))
     rainy = wet.get("", frozenset())
     moment = Moment(now, day, float(dawn_end - 86400 * day))
-    return [analyse(b, readings, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
+    return [analyse(b, by_sensor, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
 
 
 def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, str]:
@@ -141,11 +146,13 @@ def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[str, ...], float]]:
 
 def _sensor_readings(
     rows: FarmRows,
-    stored: tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]],
+    stored: Stored,
     not_used: Mapping[int, str],
     doubts: Mapping[int, tuple[tuple[str, ...], float]],
+    blocks: Sequence[Block],
 ) -> dict[str, SensorReadings]:
     latest, dawns = stored
+    cores = {s.key: s for b in blocks for t in b.stations for s in t.sensors}
     found = {}
     for sensors in rows.sensors.values():
         for sensor in sensors:
@@ -153,8 +160,31 @@ def _sensor_readings(
                 at, raw = latest[sensor.id]
                 days, values = dawns.get(sensor.id, (NO_DAYS, NO_VALUES))
                 words, doubt = doubts.get(sensor.id, ((), 0.0))
-                found[sensor.ref] = SensorReadings(at, raw, days, values, not_used.get(sensor.id), words, doubt)
+                core = cores.get(sensor.ref)
+                warm = core is not None and wants_temperature(core.calibrations, core.raw_unit)
+                here = _warmth(sensor, rows, stored, (at, days)) if warm else (None, None)
+                found[sensor.ref] = SensorReadings(
+                    at, raw, days, values, not_used.get(sensor.id), words, doubt, here[0], here[1]
+                )
     return found
+
+
+def _warmth(
+    sensor: SensorRow, rows: FarmRows, stored: Stored, asked: tuple[int, NDArray[np.int64]]
+) -> tuple[float | None, NDArray[np.float64] | None]:
+    """Soil temperature [°C] beside a sensor, now and at the dawns asked for, from the nearest place it is measured."""
+    latest, dawns = stored
+    beside = readings.thermometer(sensor, rows)
+    if beside is None:
+        return None, None
+    now = None
+    if beside.id in latest and abs(latest[beside.id][0] - asked[0]) <= WARMTH_WITHIN_S:
+        now = float(celsius(np.array([latest[beside.id][1]]), beside.raw_unit)[0])
+    days, values = dawns.get(beside.id, (NO_DAYS, NO_VALUES))
+    there = np.full(len(asked[1]), np.nan)
+    _, mine, theirs = np.intersect1d(asked[1], days, return_indices=True)
+    there[mine] = celsius(values[theirs], beside.raw_unit)
+    return now, there
 
 
 def _wet_days(zone: str, sets: Sequence[SetRow], last_dawn: int) -> dict[str, frozenset[int]]:

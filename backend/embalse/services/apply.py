@@ -53,6 +53,7 @@ class _Applying:
             ("blocks", self.document.blocks, self._block),
             ("sets", self.document.sets, self._set),
             ("rain", self.document.rain, self._rain),
+            ("eto", self.document.eto, self._eto),
         ]
         for name, parts, step in steps:
             for index, part in enumerate(parts):
@@ -181,6 +182,11 @@ class _Applying:
         values = {"end_at": start + round(3600 * part.hours), "gross_mm": part.gross_mm, "note": part.note}
         _, outcome = store.put("set", {"block_id": block_id, "start_at": start}, values)
         self.report.note("sets", outcome)
+
+    def _eto(self, path: str, part: Any) -> None:
+        values = {"eto_mm": part.eto_mm, "note": part.note}
+        _, outcome = store.put("eto", {"day": times.day_number(part.day)}, values)
+        self.report.note("eto", outcome)
 
     def _rain(self, path: str, part: Any) -> None:
         values = {"depth_mm": part.depth_mm, "note": part.note}

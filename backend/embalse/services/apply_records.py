@@ -1,14 +1,23 @@
 """Bring devices, placements and records to what a document says."""
 
+import json
 from typing import Any
 
-from embalse.services import times
+from embalse.core.calibration import TENSION_UNITS
+from embalse.core.errors import CoreError
+from embalse.core.stages import STAGES
+from embalse.services import clock, times
 from embalse.services.applying import ApplyReport, Refused, given, put_calibration
+from embalse.services.chosen import block_marks
 from embalse.services.farm_document import RECORD_LISTS, FarmDocument
 from embalse.services.parts.ground import DevicePart, PlacementPart
+from embalse.services.parts.soil_water import ChosenPart
 from embalse.store import devices as device_store
 from embalse.store import farm as store
+from embalse.store import readings as readings_store
 from embalse.store import records as record_store
+
+LAST_S = 2**37
 
 
 class RecordsApplying:
@@ -88,8 +97,20 @@ class RecordsApplying:
                 raise Refused(f"{path}.device", f"'{part.device}' is at {other.sensor_ref} then: take it out first")
 
     def _record(self, kind: str, path: str, part: Any) -> None:
+        subject = self._subject(kind, path, part)
+        body = part.model_dump(mode="json")
+        if isinstance(part, ChosenPart):
+            body = self._chosen(kind, path, body)
+        values = {"subject": subject, "body": body, "deleted_at": None}
+        _, outcome = store.put("record", {"kind": kind, "key": part.key}, values)
+        self.report.note(kind, outcome)
+        if isinstance(part, ChosenPart) and outcome != "unchanged":
+            self._check_chosen(kind, path, subject)
+
+    def _subject(self, kind: str, path: str, part: Any) -> str:
+        """The thing a record is about, which must be there."""
         subject = ""
-        for name, table in (("block", "block"), ("system", "system"), ("device", "device")):
+        for name, table in (("block", "block"), ("system", "system"), ("device", "device"), ("soil", "soil")):
             key = getattr(part, name, None)
             if key:
                 if store.find_id(table, key=key) is None:
@@ -98,13 +119,42 @@ class RecordsApplying:
         if kind != "spots" and getattr(part, "station", None):
             self._check_station(path, part.station)
             subject = part.station
-        if kind == "instrument_plans":
+        if kind in ("instrument_plans", "fruit_targets"):
             subject = part.key
             if store.find_id("block", key=part.key) is None:
                 raise Refused(f"{path}.key", f"there is no block '{part.key}'")
-        values = {"subject": subject, "body": part.model_dump(mode="json"), "deleted_at": None}
-        _, outcome = store.put("record", {"kind": kind, "key": part.key}, values)
-        self.report.note(kind, outcome)
+        return subject
+
+    def _chosen(self, kind: str, path: str, body: dict[str, Any]) -> dict[str, Any]:
+        """Something picked keeps what it said: only its withdrawal is written into it later."""
+        known = {r.key: json.loads(r.body) for r in record_store.records(kind)}.get(body["key"])
+        if known is None:
+            if body["entered"] is None and readings_store.first_reading() is not None:
+                body["entered"] = times.iso(clock.farm_now(clock.the_farm()), self.time_zone)
+            return body
+        if body["entered"] is None:
+            body["entered"] = known["entered"]
+        if {**known, "withdrawn": None} != {**body, "withdrawn": None}:
+            reason = f"'{body['key']}' was picked before and is kept as it was: withdraw it and pick another"
+            raise Refused(f"{path}.key", reason)
+        return body
+
+    def _check_chosen(self, kind: str, path: str, subject: str) -> None:
+        """Refuse what leaves a block's marks out of order; sensors read by tension mean something else now."""
+        rows = store.farm_rows()
+        mine = [
+            b for b in rows.blocks if (b.key if kind == "mark_choices" else rows.soil_keys.get(b.soil_id)) == subject
+        ]
+        for block in mine:
+            for stage in (None, *STAGES):
+                try:
+                    block_marks(block, rows, (LAST_S, self.time_zone), stage)
+                except CoreError as refusal:
+                    raise Refused(f"{path}.value", f"{refusal.reason} (block {block.name})") from refusal
+        if kind == "retention_curves":
+            stations = [t.id for b in mine for t in rows.stations.get(b.id, [])]
+            sensors = [s for t in stations for s in rows.sensors.get(t, [])]
+            self.to_check |= {s.id for s in sensors if s.raw_unit in TENSION_UNITS}
 
     @staticmethod
     def _check_station(path: str, ref: str) -> None:

@@ -7,8 +7,10 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from embalse.services import times
+from embalse.services import clock, times
 from embalse.services.parts.ground import CalibrationPart
+from embalse.store import calibrations as calibration_store
+from embalse.store import devices as device_store
 from embalse.store import farm as store
 
 
@@ -53,6 +55,24 @@ def put_calibration(
     """Store a dated calibration of a sensor or a device; ``target`` is the table and its owner; says the outcome."""
     table, owner = target
     start = times.epoch(datetime.combine(part.valid_from, time()), time_zone)
-    _, outcome = store.put(table, {**owner, "valid_from": start}, part.model_dump(exclude={"valid_from"}))
+    stated = part.model_dump(mode="json", exclude={"valid_from", "entered", "withdrawn"})
+    values = {**stated, "slope": part.slope or 0.0, "valid_from": start}
+    if part.entered is None and part.withdrawn is None:
+        outcome = calibration_store.put_version(table, owner, values, _since(table, owner))
+    else:
+        entered = None if part.entered is None else times.epoch(part.entered, time_zone)
+        until = None if part.withdrawn is None else times.epoch(part.withdrawn, time_zone)
+        where = {**owner, "valid_from": start, "entered_at": entered}
+        del values["valid_from"]
+        _, outcome = store.put(table, where, {**values, "withdrawn_at": until})
     report.note("calibrations", outcome)
     return outcome
+
+
+def _since(table: str, owner: dict[str, int]) -> int | None:
+    """Now [s, UTC] when advice may have been given without the calibration, None while nothing was measured yet."""
+    if table == "calibration":
+        measured = store.has_readings(owner["sensor_id"])
+    else:
+        measured = any(p.device_id == owner["device_id"] for p in device_store.placements())
+    return clock.farm_now(clock.the_farm()) if measured else None

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from embalse.core.analysis import BlockAnalysis, StationAnalysis
 from embalse.core.block import Sensor
-from embalse.core.calibration import calibration_at, calibration_source
+from embalse.core.calibration import calibration_at, calibration_source, wants_temperature
 from embalse.core.layers import Layer
 from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan
 from embalse.core.traces import Series, calibrated, common_times, on_times, storage_series, theta_series
@@ -51,7 +51,8 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     faults = _faults(rows, start, now, farm.time_zone)
     doubted = _doubted(rows, faults, start, now)
     axis = np.union1d(common_times(series), common_times(doubted))
-    stations = [_station(s, (series, doubted, faults), axis, analysis) for s in analysis.stations]
+    warmth = _warmth(analysis, rows, start, now)
+    stations = [_station(s, (series, doubted, faults, warmth), axis, analysis) for s in analysis.stations]
     first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
     rain = readings_store.rain(first_day, last_day)
     wait = _projection_days(analysis)
@@ -75,6 +76,16 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
 def _series(rows: FarmRows, start: int, end: int) -> dict[str, Series]:
     sensors = [s for group in rows.sensors.values() for s in group]
     return {s.ref: readings.hourly(s.id, start, end) for s in sensors}
+
+
+def _warmth(analysis: BlockAnalysis, rows: FarmRows, start: int, end: int) -> dict[str, Series]:
+    """Soil temperature of the sensors whose water content depends on it."""
+    sensors = {s.ref: s for group in rows.sensors.values() for s in group}
+    wanted = [
+        s.key for t in analysis.stations for s in t.station.sensors if wants_temperature(s.calibrations, s.raw_unit)
+    ]
+    found = {ref: readings.warmth(sensors[ref], rows, start, end) for ref in wanted}
+    return {ref: series for ref, series in found.items() if series is not None}
 
 
 def _doubted(rows: FarmRows, faults: Mapping[str, list[FaultOut]], start: int, end: int) -> dict[str, Series]:
@@ -118,13 +129,13 @@ def _fan(analysis: BlockAnalysis, now: int) -> list[FanPoint]:
 
 def _station(
     analysis: StationAnalysis,
-    stored: tuple[Mapping[str, Series], Mapping[str, Series], Mapping[str, list[FaultOut]]],
+    stored: tuple[Mapping[str, Series], Mapping[str, Series], Mapping[str, list[FaultOut]], Mapping[str, Series]],
     axis: NDArray[np.int64],
     block: BlockAnalysis,
 ) -> StationOut:
-    series, doubted, faults = stored
+    series, doubted, faults, warmth = stored
     sensors = analysis.station.sensors
-    thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key])) for s in sensors]
+    thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key], warmth.get(s.key))) for s in sensors]
     layers = analysis.layers
     storage = storage_series(layers, thetas) if layers else np.full(len(axis), np.nan)
     return StationOut.model_construct(

@@ -6,17 +6,17 @@ from dataclasses import replace
 from datetime import date
 
 from embalse.core.block import Block, Sensor, Station, Supply
-from embalse.core.calibration import LinearCalibration
+from embalse.core.calibration import ALWAYS, TENSION_UNITS, Calibration, TensionChain, linear
 from embalse.core.decision import SetLimits
 from embalse.core.delivery import Emitters, IrrigationSystem, application_rate_mm_h
-from embalse.core.marks import Horizon, MarkEntry
+from embalse.core.marks import Horizon
 from embalse.core.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
 from embalse.core.roots import RootGrowth
-from embalse.core.soil import FineEarth
 from embalse.core.sources import Source, Sourced
 from embalse.core.tabulated import CROP_TABLE, crop_defaults
-from embalse.services import times
-from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, HorizonRow, SensorRow, StationRow, SystemRow
+from embalse.services import clock, times
+from embalse.services.chosen import block_marks, block_stage
+from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
 
 
 def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Block]:
@@ -24,25 +24,31 @@ def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Bl
 
     Stations removed by then are left out unless ``with_removed`` is set.
     """
-    return [_block(row, rows, now, with_removed) for row in rows.blocks]
+    at = (now, clock.the_farm().time_zone)
+    return [_block(row, rows, at, with_removed) for row in rows.blocks]
 
 
-def _block(row: BlockRow, rows: FarmRows, now: int, with_removed: bool) -> Block:
+def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:
     roots, roots_source = _roots(row)
+    stage = block_stage(row, at)
+    soil = block_marks(row, rows, at, stage)
+    horizons = soil.horizons
     system_row = rows.systems.get(row.system_id) if row.system_id is not None else None
     return Block(
         key=row.key,
         name=row.name,
         area_ha=row.area_ha,
-        horizons=tuple(_horizon(h) for h in rows.horizons.get(row.soil_id, [])),
+        horizons=horizons,
         roots=roots,
         roots_source=roots_source,
-        allowable=_allowable(row),
+        allowable=soil.allowable or (None if soil.allowable_mm else _allowable(row)),
         limits=SetLimits(row.wetted_fraction, row.min_set_mm, row.max_set_mm),
         system=_system(system_row) if system_row else None,
-        stations=tuple(_stations(row, rows, now, with_removed)),
+        stations=tuple(_stations(row, rows, (at[0], with_removed), horizons)),
         sources=_sources(row, system_row),
         supply=_supply(row, rows),
+        allowable_mm=soil.allowable_mm,
+        stage=stage,
     )
 
 
@@ -51,13 +57,16 @@ def _supply(row: BlockRow, rows: FarmRows) -> Supply | None:
     return None if found is None else Supply(found.name, found.flow_m3_h, found.hours_per_day)
 
 
-def _stations(row: BlockRow, rows: FarmRows, now: int, with_removed: bool) -> Sequence[Station]:
+def _stations(row: BlockRow, rows: FarmRows, when: tuple[int, bool], horizons: Sequence[Horizon]) -> Sequence[Station]:
+    now, with_removed = when
     return [
         Station(
             key=station.key,
             name=station.name,
             bottom_cm=station.bottom_cm,
-            sensors=tuple(_sensor(sensor, station, rows, now) for sensor in rows.sensors.get(station.id, [])),
+            sensors=tuple(
+                _sensor(sensor, station, (rows, horizons), now) for sensor in rows.sensors.get(station.id, [])
+            ),
             settle_days=station.settle_days,
         )
         for station in rows.stations.get(row.id, [])
@@ -65,12 +74,15 @@ def _stations(row: BlockRow, rows: FarmRows, now: int, with_removed: bool) -> Se
     ]
 
 
-def _sensor(sensor: SensorRow, station: StationRow, rows: FarmRows, now: int) -> Sensor:
+def _sensor(sensor: SensorRow, station: StationRow, basis: tuple[FarmRows, Sequence[Horizon]], now: int) -> Sensor:
+    rows, horizons = basis
     placed = [p for p in rows.placements.get(sensor.id, []) if p.since <= now]
     moments = [station.installed_at, station.moved_at, *(p.since for p in placed)]
-    calibrations = [_calibration(c) for c in rows.calibrations.get(sensor.id, [])]
+    calibrations = [_calibration(c) for c in rows.calibrations.get(sensor.id, []) if c.known(now)]
     if placed:
         calibrations += _device_calibrations(sensor, rows, now)
+    if sensor.raw_unit in TENSION_UNITS:
+        calibrations = _tension_calibration(sensor, horizons)
     return Sensor(
         key=sensor.ref,
         depth_cm=sensor.depth_cm,
@@ -78,48 +90,59 @@ def _sensor(sensor: SensorRow, station: StationRow, rows: FarmRows, now: int) ->
         calibrations=tuple(sorted(calibrations, key=lambda c: c.valid_from)),
         since=max((m for m in moments if m is not None and m <= now), default=station.installed_at),
         read_every_days=station.read_every_days,
+        gauge_above_cm=sensor.gauge_above_cm or 0.0,
     )
 
 
-def _calibration(row: CalibrationRow) -> LinearCalibration:
-    return LinearCalibration(row.valid_from, row.slope, row.intercept, row.rmse_theta, row.note)
+def _tension_calibration(sensor: SensorRow, horizons: Sequence[Horizon]) -> list[Calibration]:
+    """Tension to water by the curve of the horizon a sensor stands in; none where the soil is not described."""
+    there = next((h for h in horizons if h.top_cm <= sensor.depth_cm <= h.bottom_cm), None)
+    if there is None:
+        return []
+    chain = TensionChain(sensor.raw_unit, there.curve, sensor.gauge_above_cm or 0.0)
+    note = (
+        f"gauge {sensor.gauge_above_cm:g} cm above the cup, its water column taken off" if chain.gauge_above_cm else ""
+    )
+    name = f"curve of {there.top_cm:g} to {there.bottom_cm:g} cm"
+    return [Calibration(ALWAYS, "tension", (), None, note, chain=chain, name=name)]
 
 
-def _device_calibrations(sensor: SensorRow, rows: FarmRows, now: int) -> list[LinearCalibration]:
+def _calibration(row: CalibrationRow) -> Calibration:
+    curve = json.loads(row.curve)
+    if curve is None:
+        return linear(row.valid_from, row.slope, row.intercept, row.rmse_theta, row.note)
+    low, high = curve["raw_low"], curve["raw_high"]
+    return Calibration(
+        row.valid_from,
+        curve["model"],
+        tuple(curve["coefficients"]),
+        row.rmse_theta,
+        row.note,
+        covariance=tuple(tuple(line) for line in curve["covariance"]),
+        raw_range=None if low is None or high is None else (low, high),
+        per_degree=curve["per_degree"],
+        reference_c=curve["reference_c"],
+        name=curve["sheet"],
+    )
+
+
+def _device_calibrations(sensor: SensorRow, rows: FarmRows, now: int) -> list[Calibration]:
     """Calibrations that came with the devices in this place, each in force while its device is there.
 
     The second and later devices start without the calibrations entered for the place: those were the first one's.
     """
-    found: list[LinearCalibration] = []
+    found: list[Calibration] = []
     for number, placement in enumerate(p for p in rows.placements[sensor.id] if p.since <= now):
-        own = rows.device_calibrations.get(placement.device_id, [])
+        own = [c for c in rows.device_calibrations.get(placement.device_id, []) if c.known(now)]
         earlier = [c for c in own if c.valid_from <= placement.since]
         if earlier:
             first = _calibration(max(earlier, key=lambda c: c.valid_from))
             found.append(replace(first, valid_from=placement.since))
         elif number > 0:
-            found.append(LinearCalibration(placement.since, 1.0, 0.0, ends=True))
+            found.append(Calibration(placement.since, ends=True))
         end = placement.until if placement.until is not None else now
         found += [_calibration(c) for c in own if placement.since < c.valid_from <= end]
     return found
-
-
-def _horizon(row: HorizonRow) -> Horizon:
-    earth = FineEarth(row.sand_fraction, row.clay_fraction, row.organic_matter_pct, row.bulk_density_g_cm3)
-
-    def entry(theta: float | None, reason: str | None) -> MarkEntry | None:
-        return None if theta is None else MarkEntry(theta, reason or "")
-
-    return Horizon(
-        row.top_cm,
-        row.bottom_cm,
-        earth,
-        row.stones_fraction,
-        full=entry(row.full_theta, row.full_reason),
-        refill=entry(row.refill_theta, row.refill_reason),
-        wilting=entry(row.wilting_theta, row.wilting_reason),
-        restricts_roots=bool(row.restricts_roots),
-    )
 
 
 def _roots(row: BlockRow) -> tuple[RootGrowth | None, Source]:

@@ -5,7 +5,7 @@ from embalse.services.farm_document import RECORD_LISTS
 from embalse.store import devices as device_store
 from embalse.store import records as record_store
 from embalse.store.database import transaction
-from embalse.store.errors import NotFound
+from embalse.store.errors import Conflict, NotFound
 
 
 def delete(kind: str, key: str) -> None:
@@ -22,6 +22,8 @@ def _mark(kind: str, key: str, at: int | None) -> None:
     with transaction():
         if kind == "devices":
             device_store.set_deleted(key, at)
+        elif kind in ("mark_choices", "retention_curves"):
+            raise Conflict("kind", "what was picked is not deleted: withdraw it, so that past advice stays as it was")
         elif kind in RECORD_LISTS:
             record_store.set_deleted(kind, key, at)
         else:

@@ -54,6 +54,10 @@ def farm_document(with_photos: bool = True) -> Document:
         {"day": times.day_of(day).isoformat(), "depth_mm": depth, "note": note}
         for day, depth, note in readings_store.rain_with_notes(FIRST_DAY, LAST_DAY)
     ]
+    document["eto"] = [
+        {"day": times.day_of(day).isoformat(), "eto_mm": depth, "note": note}
+        for day, depth, note in readings_store.eto(FIRST_DAY, LAST_DAY)
+    ]
     return document
 
 
@@ -143,7 +147,14 @@ def station_part(row: StationRow, rows: FarmRows, zone: str) -> Document:
 
 def _calibrations(rows: Iterable[CalibrationRow], zone: str) -> list[Document]:
     return [
-        {**_without(asdict(c), "sensor_id"), "valid_from": times.local(c.valid_from, zone).date().isoformat()}
+        {
+            **_without(asdict(c), "sensor_id", "slope", "curve", "entered_at", "withdrawn_at"),
+            "valid_from": times.local(c.valid_from, zone).date().isoformat(),
+            "slope": c.slope if c.curve == "null" else None,
+            "curve": json.loads(c.curve),
+            "entered": _moment(c.entered_at, zone),
+            "withdrawn": _moment(c.withdrawn_at, zone),
+        }
         for c in rows
     ]
 

@@ -20,6 +20,14 @@ from embalse.services.parts.records import (
     UniformityTestPart,
     VisitPart,
 )
+from embalse.services.parts.soil_water import (
+    FruitSamplePart,
+    FruitTargetPart,
+    GrowthDayPart,
+    MarkChoicePart,
+    RetentionCurvePart,
+    SampleSheetPart,
+)
 
 
 class SetPart(Part):
@@ -40,9 +48,17 @@ class RainPart(Part):
     note: Note = ""
 
 
+class EtoPart(Part):
+    """Reference evapotranspiration of one farm-local day."""
+
+    day: date
+    eto_mm: Annotated[Number, Field(ge=0, le=20)]
+    note: Note = ""
+
+
 RECORD_LISTS = (
     "spots", "siting_limits", "instrument_plans", "uniformity_tests", "batch_tests", "procedure_runs", "channel_checks",
-    "visits",
+    "visits", "sample_sheets", "mark_choices", "retention_curves", "growth_days", "fruit_samples", "fruit_targets",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -69,6 +85,13 @@ class FarmDocument(Part):
     photos: list[PhotoPart] = []
     sets: list[SetPart] = []
     rain: list[RainPart] = []
+    eto: list[EtoPart] = []
+    sample_sheets: list[SampleSheetPart] = []
+    mark_choices: list[MarkChoicePart] = []
+    retention_curves: list[RetentionCurvePart] = []
+    growth_days: list[GrowthDayPart] = []
+    fruit_samples: list[FruitSamplePart] = []
+    fruit_targets: list[FruitTargetPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

@@ -15,7 +15,7 @@ from embalse.services.farm_document import DocumentErrors, PathError, path_error
 from embalse.store import farm as farm_store
 from embalse.store.rows import SensorRow
 
-USUAL_UNIT = {"temperature": "degC", "salinity": "dS/m"}
+USUAL_UNIT = {"temperature": "degC", "salinity": "dS/m", "trunk": "mm"}
 
 
 class PlanPart(BaseModel):
@@ -29,7 +29,7 @@ class PlanColumn(PlanPart):
 
     column: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     sensor: str = Field(
-        description="block/station/sensor; with .temperature or .salinity for what else is measured at its depth"
+        description="block/station/sensor; with .temperature, .salinity or .trunk for what else is measured there"
     )
     unit: RawUnit | None = Field(None, description="unit of the values; the sensor's unit if absent")
 

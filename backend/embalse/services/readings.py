@@ -5,11 +5,13 @@ from collections.abc import Iterable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from embalse.core.matrix_sensor import celsius
 from embalse.core.traces import Series
 from embalse.services import times
 from embalse.store import faults as fault_store
 from embalse.store import hours
 from embalse.store import readings as store
+from embalse.store.rows import FarmRows, SensorRow
 
 DAY_S = 86400
 
@@ -79,6 +81,24 @@ def hourly(sensor_id: int, start: int, end: int) -> Series:
     if not len(last_ts):
         return ts, raw
     return np.append(ts, cut), np.append(raw, np.median(last_raw))
+
+
+def thermometer(sensor: SensorRow, rows: FarmRows) -> SensorRow | None:
+    """Where the soil temperature of a sensor is measured: beside it, or at the station's nearest depth; else None."""
+    for near in sorted(rows.sensors.get(sensor.station_id, []), key=lambda s: abs(s.depth_cm - sensor.depth_cm)):
+        found = next((c for c in rows.companions.get(near.id, []) if c.quantity == "temperature"), None)
+        if found is not None:
+            return found
+    return None
+
+
+def warmth(sensor: SensorRow, rows: FarmRows, start: int, end: int) -> Series | None:
+    """Hourly soil temperature [°C] of a sensor from ``start`` to ``end`` [s, UTC], None where it is not measured."""
+    beside = thermometer(sensor, rows)
+    if beside is None:
+        return None
+    ts, values = hourly(beside.id, start, end)
+    return ts, celsius(values, beside.raw_unit)
 
 
 def fill_hours(time_zone: str) -> bool:

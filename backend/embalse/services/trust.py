@@ -34,7 +34,7 @@ SUSPICION_SPAN_S = 60 * 86400
 SLOW_SPAN_S = 120 * 86400
 LONGEST_SLOW_SPAN_S = 400 * 86400
 LATE_S = round(3600 * LATE_H)
-FIRST_S, LAST_S = 0, 2**40
+FIRST_S, LAST_S = 0, 2**37
 
 
 def check_new(
@@ -91,15 +91,11 @@ def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tup
 
 def temperatures(row: SensorRow, rows: FarmRows, span: tuple[int, int]) -> Series | None:
     """Soil temperature [°C] over a span [s, UTC] at a matrix sensor, or at the station's nearest depth; else None."""
-    if row.raw_unit not in KOHM_OF:
+    beside = readings.thermometer(row, rows) if row.raw_unit in KOHM_OF else None
+    if beside is None:
         return None
-    nearest = sorted(rows.sensors.get(row.station_id, []), key=lambda s: abs(s.depth_cm - row.depth_cm))
-    for sensor in nearest:
-        for companion in rows.companions.get(sensor.id, []):
-            if companion.quantity == "temperature":
-                ts, values = readings_store.between(companion.id, *span)
-                return ts, celsius(values, companion.raw_unit)
-    return None
+    ts, values = readings_store.between(beside.id, *span)
+    return ts, celsius(values, beside.raw_unit)
 
 
 def held_against(

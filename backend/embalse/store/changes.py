@@ -88,7 +88,7 @@ def subject_of(row: Any) -> str:
     owner = next((name for name in ("sensor", "station", "block", "device") if hasattr(row, f"{name}_id")), None)
     if isinstance(row, models.Record):
         return str(row.subject or row.key)
-    if isinstance(row, models.Rain):
+    if isinstance(row, models.Rain | models.Eto):
         return f"day {row.day}"
     if isinstance(row, models.Station | models.Sensor):
         return f"{subject_of(getattr(row, str(owner)))}/{row.key}"

@@ -26,7 +26,8 @@ def placements() -> list[PlacementRow]:
 def calibrations() -> list[CalibrationRow]:
     """Calibrations that go with devices; ``sensor_id`` holds the device's id."""
     return select(
-        "SELECT device_id, valid_from, slope, intercept, rmse_theta, note FROM device_calibration ORDER BY valid_from",
+        """SELECT device_id, valid_from, slope, intercept, rmse_theta, note, curve, entered_at, withdrawn_at
+           FROM device_calibration ORDER BY valid_from, id""",
         CalibrationRow,
     )
 

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, TypeVar
 
-from embalse.store import changes, devices, models
+from embalse.store import changes, devices, models, records
 from embalse.store.database import database
 from embalse.store.errors import NotFound
 from embalse.store.rows import (
@@ -22,9 +22,11 @@ from embalse.store.rows import (
 from embalse.store.select import select as _select
 
 Row = TypeVar("Row")
+CHOSEN = ("mark_choices", "retention_curves")
+"""Records that change what a block's soil is taken to hold."""
 
 _SENSOR_COLUMNS = """s.id, s.station_id, s.key, s.type, s.depth_cm, s.channel, s.raw_unit,
-  b.key || '/' || t.key || '/' || s.key, s.quantity, s.companion_of"""
+  b.key || '/' || t.key || '/' || s.key, s.quantity, s.companion_of, s.gauge_above_cm"""
 
 
 def farm() -> FarmRow | None:
@@ -56,7 +58,7 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
     blocks = _select(
         """SELECT id, key, name, area_ha, crop, variety, planting_date, soil_id, system_id, root_depth_cm,
            root_depth_start_cm, full_root_date, allowable_depletion_fraction, wetted_fraction, min_set_mm, max_set_mm,
-           supply_id, slope_pct FROM block ORDER BY id""",
+           supply_id, slope_pct, crop_values FROM block ORDER BY id""",
         BlockRow,
     )
     if keys is not None:
@@ -80,9 +82,10 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
         parameters,
     )
     calibrations = _select(
-        f"""SELECT c.sensor_id, c.valid_from, c.slope, c.intercept, c.rmse_theta, c.note FROM calibration c
+        f"""SELECT c.sensor_id, c.valid_from, c.slope, c.intercept, c.rmse_theta, c.note, c.curve,
+            c.entered_at, c.withdrawn_at FROM calibration c
             JOIN sensor s ON s.id = c.sensor_id JOIN station t ON t.id = s.station_id JOIN block b ON b.id = t.block_id
-            {only} ORDER BY c.sensor_id, c.valid_from""",
+            {only} ORDER BY c.sensor_id, c.valid_from, c.id""",
         CalibrationRow,
         parameters,
     )
@@ -97,6 +100,8 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
         supplies={s.id: s for s in supplies()},
         placements=_grouped(devices.placements(), "sensor_id"),
         device_calibrations=_grouped(devices.calibrations(), "sensor_id"),
+        soil_keys={id_: key for id_, key, _ in soils()},
+        chosen=[row for kind in CHOSEN for row in records.records(kind)],
     )
 
 
@@ -148,6 +153,7 @@ _TABLES: dict[str, type[models.Table]] = {
     "calibration": models.Calibration,
     "set": models.SetLog,
     "rain": models.Rain,
+    "eto": models.Eto,
     "supply": models.Supply,
     "device": models.Device,
     "device_calibration": models.DeviceCalibration,

@@ -162,10 +162,11 @@ class Sensor(Table):
     raw_unit = TextField()
     quantity = TextField(default="water")
     companion_of = IntegerField(null=True)
+    gauge_above_cm = FloatField(null=True)
 
 
 class Calibration(Table):
-    """A dated linear calibration."""
+    """A dated calibration: a straight line, or another curve as JSON; a change makes a new version."""
 
     id = AutoField()
     sensor = ForeignKeyField(Sensor, backref="calibrations", on_delete="CASCADE")
@@ -174,6 +175,9 @@ class Calibration(Table):
     intercept = FloatField()
     rmse_theta = FloatField(null=True)
     note = TextField(default="")
+    curve = JsonText(default=None)
+    entered_at = IntegerField(null=True)
+    withdrawn_at = IntegerField(null=True)
 
 
 class Device(Table):
@@ -201,6 +205,9 @@ class DeviceCalibration(Table):
     intercept = FloatField()
     rmse_theta = FloatField(null=True)
     note = TextField(default="")
+    curve = JsonText(default=None)
+    entered_at = IntegerField(null=True)
+    withdrawn_at = IntegerField(null=True)
 
 
 class Placement(Table):
@@ -372,6 +379,15 @@ class Rain(Table):
     id = AutoField()
     day = IntegerField(unique=True)
     depth_mm = FloatField()
+    note = TextField(default="")
+
+
+class Eto(Table):
+    """Reference evapotranspiration of one farm-local day."""
+
+    id = AutoField()
+    day = IntegerField(unique=True)
+    eto_mm = FloatField()
     note = TextField(default="")
 
 

@@ -178,6 +178,12 @@ def last_reading_at(sensor_ids: Sequence[int]) -> dict[int, int]:
     return found
 
 
+def eto(first_day: int, last_day: int) -> list[tuple[int, float, str]]:
+    """Day numbers, reference evapotranspiration [mm/day] and notes."""
+    sql = "SELECT day, eto_mm, note FROM eto WHERE day BETWEEN ? AND ? ORDER BY day"
+    return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
+
+
 def rain(first_day: int, last_day: int) -> list[tuple[int, float]]:
     """Day numbers and depths [mm] of rain."""
     sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"

@@ -86,6 +86,7 @@ class BlockRow:
     max_set_mm: float | None
     supply_id: int | None
     slope_pct: float | None
+    crop_values: str = "{}"
 
 
 @dataclass(frozen=True)
@@ -135,11 +136,12 @@ class SensorRow:
     ref: str
     quantity: str = "water"
     companion_of: int | None = None
+    gauge_above_cm: float | None = None
 
 
 @dataclass(frozen=True)
 class CalibrationRow:
-    """A calibration of a sensor."""
+    """A calibration of a sensor; ``curve`` is JSON text, null for a straight line; entered and withdrawn [s, UTC]."""
 
     sensor_id: int
     valid_from: int
@@ -147,6 +149,14 @@ class CalibrationRow:
     intercept: float
     rmse_theta: float | None
     note: str
+    curve: str = "null"
+    entered_at: int | None = None
+    withdrawn_at: int | None = None
+
+    def known(self, now: float) -> bool:
+        """Whether it was known, and not yet withdrawn, at an instant [s, UTC]."""
+        entered = self.entered_at is None or self.entered_at <= now
+        return entered and (self.withdrawn_at is None or self.withdrawn_at > now)
 
 
 @dataclass(frozen=True)
@@ -264,6 +274,8 @@ class FarmRows:
     placements: dict[int, list[PlacementRow]]
     companions: dict[int, list[SensorRow]]
     device_calibrations: dict[int, list[CalibrationRow]]
+    soil_keys: dict[int, str]
+    chosen: list[RecordRow]
 
 
 @dataclass(frozen=True)

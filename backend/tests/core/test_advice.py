@@ -2,7 +2,7 @@ import pytest
 
 from embalse.core.analysis import analyse
 from embalse.core.block import Block, SensorReadings
-from embalse.core.calibration import LinearCalibration, calibration_at, calibration_source, check_calibration
+from embalse.core.calibration import calibration_at, calibration_source, check_calibration, linear
 from embalse.core.decision import SetLimits, advised_set, check_limits
 from embalse.core.delivery import Emitters, application_rate_mm_h, gross_mm, set_time_h
 from embalse.core.errors import CalibrationError, CoreError, DeliveryError
@@ -166,8 +166,8 @@ def test_every_change_reaches_the_working() -> None:
         lambda: application_rate_mm_h(Emitters(0, 1, 1)),
         lambda: check_limits(SetLimits(0.0)),
         lambda: check_limits(SetLimits(0.5, 30, 10)),
-        lambda: check_calibration(LinearCalibration(0, 0, 0.1)),
-        lambda: check_calibration(LinearCalibration(0, 1, 0.1, 0.5)),
+        lambda: check_calibration(linear(0, 0, 0.1)),
+        lambda: check_calibration(linear(0, 1, 0.1, 0.5)),
     ],
 )
 def test_stated_limits_are_checked(call) -> None:  # type: ignore[no-untyped-def]
@@ -178,7 +178,7 @@ def test_stated_limits_are_checked(call) -> None:  # type: ignore[no-untyped-def
 
 
 def test_calibrations_hold_from_their_day() -> None:
-    old, new = LinearCalibration(100, 1, 0), LinearCalibration(200, 2, 0, 0.01, "weighed")
+    old, new = linear(100, 1, 0), linear(200, 2, 0, 0.01, "weighed")
     assert calibration_at([new, old], "count", 99) is None
     assert calibration_at([new, old], "count", 150) is old
     assert calibration_at([new, old], "count", 200) is new

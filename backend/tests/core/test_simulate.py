@@ -4,7 +4,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from embalse.core.block import Sensor
-from embalse.core.calibration import LinearCalibration
+from embalse.core.calibration import linear
 from embalse.core.marks import horizon_marks
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
@@ -82,7 +82,7 @@ def test_sensors_err_as_told() -> None:
 
 
 def test_traces_change_calibration_on_its_day_and_leave_gaps_empty() -> None:
-    sensor = Sensor("a", 10, "count", (LinearCalibration(7200, 0.001, 0), LinearCalibration(14400, 0.002, 0)))
+    sensor = Sensor("a", 10, "count", (linear(7200, 0.001, 0), linear(14400, 0.002, 0)))
     series = (np.array([0, 7200, 14400, 21600]), np.array([100.0, 100.0, 100.0, 400.0]))
     theta = theta_series(sensor, series)
     assert np.isnan(theta[0]) and np.isnan(theta[3])

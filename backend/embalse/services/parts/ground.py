@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, StringConstraints, field_validator, model_validator
 from pydantic_core import PydanticCustomError
 
-from embalse.core.calibration import UNITS_OF, LinearCalibration, RawUnit, check_calibration
+from embalse.core.calibration import TENSION_UNITS, UNITS_OF, Calibration, RawUnit, check_calibration, linear
 from embalse.core.errors import CoreError
 from embalse.core.layers import layer_limits_cm
 from embalse.services.parts.base import (
@@ -33,34 +33,78 @@ SensorRef = Annotated[
 StationRef = Annotated[str, StringConstraints(pattern=r"^[a-z0-9._-]+/[a-z0-9._-]+$", strip_whitespace=True)]
 
 
+class CurvePart(Part):
+    """A fitted curve: its coefficients in the order of its formula, their covariance, and what it was fitted to."""
+
+    model: Literal["linear", "quadratic", "power", "refractive", "topp"] = Field(
+        description="θ = a + b·raw; a + b·raw + c·raw²; exp(a)·raw^b; a + b·√raw; Topp, Davis & Annan 1980"
+    )
+    coefficients: list[Number] = Field([], max_length=3)
+    covariance: list[list[Number]] = Field([], max_length=3)
+    raw_low: Number | None = None
+    raw_high: Number | None = None
+    per_degree: Number = Field(0.0, description="raw units a degree above reference_c, taken off first")
+    reference_c: Annotated[Number, Field(ge=-10, le=60)] = 20.0
+    sheet: Annotated[str, StringConstraints(max_length=60)] = Field("", description="sample sheet it was fitted to")
+
+
 class CalibrationPart(Part):
-    """θ = intercept + slope × raw, from a date on."""
+    """θ = intercept + slope × raw, or another curve, from a date on."""
 
     valid_from: date = Field(description="first farm-local day it is in force")
-    slope: Number
+    slope: Number | None = None
     intercept: Number = 0.0
     rmse_theta: Annotated[Number, Field(ge=0, le=0.2)] | None = Field(None, description="standard error, m³/m³")
     note: Note = ""
+    curve: CurvePart | None = Field(None, description="instead of slope and intercept")
+    entered: When | None = Field(None, description="when it became known; answers as of before do not use it")
+    withdrawn: When | None = Field(None, description="when it was taken back")
+
+    def core(self, valid_from: float, name: str = "") -> Calibration:
+        """The calibration as the core knows it, in force from an instant [s, UTC]."""
+        return core_calibration(self, valid_from, name)
 
     @model_validator(mode="after")
     def _gives_water(self) -> Self:
+        if (self.slope is None) == (self.curve is None):
+            raise wrong("give a slope, or a curve", "slope")
         try:
-            check_calibration(LinearCalibration(0.0, self.slope, self.intercept, self.rmse_theta))
+            check_calibration(self.core(0.0))
         except CoreError as refusal:
             raise refuse(refusal) from refusal
         return self
 
 
+def core_calibration(part: CalibrationPart, valid_from: float, name: str) -> Calibration:
+    """A part as the core knows it."""
+    curve = part.curve
+    if curve is None:
+        return linear(valid_from, part.slope or 0.0, part.intercept, part.rmse_theta, part.note)
+    known = curve.raw_low is not None and curve.raw_high is not None
+    return Calibration(
+        valid_from,
+        curve.model,
+        tuple(curve.coefficients),
+        part.rmse_theta,
+        part.note,
+        covariance=tuple(tuple(row) for row in curve.covariance),
+        raw_range=(curve.raw_low or 0.0, curve.raw_high or 0.0) if known else None,
+        per_degree=curve.per_degree,
+        reference_c=curve.reference_c,
+        name=name or curve.sheet,
+    )
+
+
 class CompanionPart(Part):
     """What else is measured at a sensor's depth; its readings are kept beside the sensor's."""
 
-    quantity: Literal["temperature", "salinity"]
+    quantity: Literal["temperature", "salinity", "trunk"]
     channel: Annotated[str, StringConstraints(max_length=80)] = ""
-    raw_unit: Literal["degC", "degF", "dS/m", "uS/cm"]
+    raw_unit: Literal["degC", "degF", "dS/m", "uS/cm", "mm", "um"]
 
     @model_validator(mode="after")
     def _unit_fits(self) -> Self:
-        if (self.quantity == "temperature") != self.raw_unit.startswith("deg"):
+        if self.raw_unit not in UNITS_OF[self.quantity]:
             raise wrong(f"'{self.raw_unit}' is no unit of {self.quantity}", "raw_unit")
         return self
 
@@ -76,7 +120,10 @@ class SensorPart(Part):
     )
     raw_unit: RawUnit = "m3/m3"
     calibrations: list[CalibrationPart] = []
-    companions: Annotated[list[CompanionPart], Field(max_length=2)] = []
+    companions: Annotated[list[CompanionPart], Field(max_length=3)] = []
+    gauge_above_cm: Annotated[Number, Field(ge=0, le=400)] | None = Field(
+        None, description="how far a tensiometer's gauge stands above its cup; its water column is taken off"
+    )
 
     @field_validator("raw_unit")
     @classmethod
@@ -84,6 +131,14 @@ class SensorPart(Part):
         if unit not in UNITS_OF["water"]:
             raise PydanticCustomError("unit", "'{unit}' belongs to a companion of the sensor", {"unit": unit})
         return unit
+
+    @model_validator(mode="after")
+    def _gauge(self) -> Self:
+        if self.gauge_above_cm and self.raw_unit != "kPa":
+            raise wrong("only a gauge in kPa stands above its cup", "gauge_above_cm")
+        if self.calibrations and self.raw_unit in TENSION_UNITS:
+            raise wrong("a tension sensor's water follows from the soil's curve: it takes no calibration", "raw_unit")
+        return self
 
     def ref(self) -> str:
         """Key within the station."""

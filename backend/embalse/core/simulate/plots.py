@@ -1,0 +1,110 @@
+"""Single plots with their truth: one soil, one crop, one programme of watering, always from a seed."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.marks import Horizon, horizon_marks
+from embalse.core.simulate.column import ColumnSpec, SoilColumns
+from embalse.core.simulate.sensing import SensorFaults, sensed_theta
+from embalse.core.simulate.weather import hourly_share, weather
+from embalse.core.soil import FineEarth
+
+Array = NDArray[np.float64]
+TEXTURES: dict[str, tuple[float, float]] = {
+    "sandy loam": (0.65, 0.10), "loam": (0.40, 0.20), "silt loam": (0.20, 0.15), "clay loam": (0.30, 0.35),
+}  # fmt: skip
+COLUMN_CM = 150.0
+HOURS = 24
+
+
+@dataclass(frozen=True)
+class PlotPlan:
+    """What is grown how: texture, root depth [cm], crop coefficient [-], sensor depths [cm], days.
+
+    Water is given when the depletion has passed ``start_share`` of the available water, ``fill`` times the depletion
+    (above 1 it goes below the roots); every ``deep_every`` set is twice that. ``dry_out_days`` leaves the end dry.
+    """
+
+    texture: str = "loam"
+    root_depth_cm: float = 60.0
+    kc: float = 1.0
+    depths_cm: tuple[float, ...] = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0)
+    days: int = 120
+    start_share: float = 0.4
+    fill: float = 1.0
+    deep_every: int = 3
+    dry_out_days: int = 0
+    faults: SensorFaults = field(default_factory=SensorFaults)
+
+
+@dataclass(frozen=True)
+class PlotSeason:
+    """A plot's hours [s, from day 0], truth and readings by depth [m³/m³], sets [s], and daily truths of the roots.
+
+    ``theta_full`` and ``theta_wilting`` are those the column was made with, by depth; ``depletion_mm``, ``uptake_mm``
+    and ``eto_mm`` have one value a day, at its dawn and over it.
+    """
+
+    plan: PlotPlan
+    times: NDArray[np.int64]
+    truth: dict[float, Array]
+    sensed: dict[float, Array]
+    theta_full: dict[float, float]
+    theta_wilting: dict[float, float]
+    sets: list[tuple[int, int]]
+    eto_mm: Array
+    rain_mm: Array
+    uptake_mm: Array
+    depletion_mm: Array
+    taw_mm: float
+
+
+def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
+    """A season of a plot; the same seed gives the same one (units as in ``PlotSeason``)."""
+    sand, clay = TEXTURES[plan.texture]
+    random = np.random.default_rng(seed)
+    spread = random.normal(0, 0.02, 2)
+    horizon = Horizon(0, 200, FineEarth(sand + float(spread[0]), clay + float(spread[1]), 1.5))
+    column = SoilColumns([ColumnSpec((horizon_marks(horizon),), COLUMN_CM, plan.root_depth_cm, 25.0)])
+    sky = weather(np.full(plan.days, 7), seed)
+    roots = np.array([plan.root_depth_cm])
+    inside = np.clip((plan.root_depth_cm - column.centres_cm) / 5.0 + 0.5, 0, 1)
+    taw = float(((column.full - column.wilting) * inside).sum() * column.thickness_mm)
+    truth: dict[float, list[float]] = {d: [] for d in plan.depths_cm}
+    sets: list[tuple[int, int]] = []
+    uptake, depletion = np.zeros(plan.days), np.zeros(plan.days)
+    left, number = 0.0, 0
+    for hour in range(plan.days * HOURS):
+        day, clock = divmod(hour, HOURS)
+        for depth in plan.depths_cm:
+            truth[depth].append(float(column.at_depth(depth)[0]))
+        short = float(column.depletion_mm(roots)[0])
+        if clock == 5:
+            depletion[day] = short
+        drying = day >= plan.days - plan.dry_out_days
+        if clock == 20 and left <= 0 and not drying and short > plan.start_share * taw:
+            number += 1
+            left = short * plan.fill * (2.0 if plan.deep_every and number % plan.deep_every == 0 else 1.0)
+            sets.append((hour * 3600, (hour + max(1, int(np.ceil(left / 8)))) * 3600))
+        supply, left = min(left, 8.0), max(0.0, left - 8.0)
+        demand = np.array([hourly_share(clock) * float(sky.eto_mm_d[day]) * plan.kc])
+        uptake[day] += float(column.hour(np.array([supply]), demand).uptake_mm[0])
+    at = {d: int(np.argmin(np.abs(column.centres_cm - d))) for d in plan.depths_cm}
+    full, wilting = float(column.full[0, 0]), float(column.wilting[0, 0])
+    values = {d: np.array(v) for d, v in truth.items()}
+    return PlotSeason(
+        plan,
+        3600 * np.arange(plan.days * HOURS, dtype=np.int64),
+        values,
+        {d: sensed_theta(v, plan.faults, seed * 1000 + at[d]) for d, v in values.items()},
+        dict.fromkeys(plan.depths_cm, full),
+        dict.fromkeys(plan.depths_cm, wilting),
+        sets,
+        sky.eto_mm_d,
+        np.zeros(plan.days),
+        uptake,
+        depletion,
+        taw,
+    )

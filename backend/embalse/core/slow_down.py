@@ -1,0 +1,100 @@
+"""The refill point as the crop shows it: the depletion from which it takes up less than the weather asks for."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+FEWEST_DAYS: Final = 12
+FEWEST_EACH_SIDE: Final = 4
+LEAST_FALL: Final = 0.15
+SURE_F: Final = 7.0
+"""Gain in squared error by the break, per added number, below which it may be chance (F at about 1 %)."""
+INTERVAL: Final = 2.71
+"""Rise of the squared error over its mean that bounds a 90 % interval."""
+STEPS: Final = 80
+
+
+@dataclass(frozen=True)
+class UptakeDays:
+    """Days without water, all shape (n,): depletion at dawn [mm], use to the next dawn [mm], demand Kc·ETo [mm]."""
+
+    depletion_mm: Floats
+    use_mm: Floats
+    demand_mm: Floats
+
+
+@dataclass(frozen=True)
+class SlowDown:
+    """Where uptake slows: depletion [mm] with its 90 % interval, use over demand before it [-]; None with the reason.
+
+    ``points`` are depletion [mm] and use over demand [-] of each day; ``line`` the fitted corner points of the same.
+    """
+
+    depletion_mm: float | None
+    interval_mm: tuple[float, float] | None
+    before: float | None
+    points: tuple[tuple[float, float], ...]
+    line: tuple[tuple[float, float], ...]
+    words: str
+
+
+def refill_from_slow_down(days: UptakeDays) -> SlowDown:
+    """The depletion at which use over demand begins to fall.
+
+    Use over demand is level up to a break and falls in a straight line after it; the break with the least squared
+    error is offered only when it is better than no break by more than chance, enough days lie on both sides, and the
+    fall is real.
+
+    Parameters
+    ----------
+    days : UptakeDays
+        Days above the full point should be left out: what they lose drains as well.
+
+    References
+    ----------
+    .. [1] The shape: FAO-56 (Allen et al. 1998), ch. 8, Ks; two-segment fits: Muggeo (2003), Stat. Med. 22:3055-3071.
+    """
+    kept = np.isfinite(days.depletion_mm) & np.isfinite(days.use_mm) & (days.demand_mm > 0.5)
+    x, y = days.depletion_mm[kept], days.use_mm[kept] / days.demand_mm[kept]
+    points = tuple(zip(x.round(1).tolist(), y.round(3).tolist(), strict=True))
+
+    def none(words: str) -> SlowDown:
+        return SlowDown(None, None, None, points, (), words)
+
+    if len(x) < FEWEST_DAYS:
+        return none(f"{len(x)} dry days with readings and reference ET; {FEWEST_DAYS} are wanted")
+    order = np.sort(x)
+    low, high = order[FEWEST_EACH_SIDE - 1], order[-FEWEST_EACH_SIDE]
+    if high <= low:
+        return none("the days do not differ in depletion")
+    breaks = np.linspace(low, high, STEPS)
+    fits = [_segments(x, y, at) for at in breaks]
+    errors = np.array([f[2] for f in fits])
+    best = int(np.argmin(errors))
+    level, slope, error = fits[best]
+    flat = float(np.sum((y - y.mean()) ** 2))
+    gain = (flat - error) / 2 / max(error / (len(x) - 3), 1e-12)
+    fall = -slope * (float(x.max()) - float(breaks[best])) / max(level, 1e-9)
+    if slope >= 0 or gain < SURE_F:
+        return none(f"use keeps up with demand over all {len(x)} days, to a depletion of {x.max():.0f} mm")
+    if fall < LEAST_FALL:
+        return none(f"use falls by {fall:.0%} only, to a depletion of {x.max():.0f} mm: not dry enough to tell")
+    if best in (0, STEPS - 1):
+        return none("use falls from the wettest days on: no level part to measure the fall from")
+    inside = breaks[errors <= error * (1 + INTERVAL / (len(x) - 3))]
+    interval = (float(inside.min()), float(inside.max()))
+    at, last = float(breaks[best]), float(x.max())
+    line = ((float(x.min()), level), (at, level), (last, level + slope * (last - at)))
+    words = f"{len(x)} dry days; 90 % interval {interval[0]:.0f} to {interval[1]:.0f} mm"
+    return SlowDown(at, interval, level, points, line, words)
+
+
+def _segments(x: Floats, y: Floats, at: float) -> tuple[float, float, float]:
+    """Level before a break, slope after it, and the squared error, by least squares."""
+    design = np.stack([np.ones(len(x)), np.maximum(x - at, 0)], axis=1)
+    found, *_ = np.linalg.lstsq(design, y, rcond=None)
+    left = y - design @ found
+    return float(found[0]), float(found[1]), float(left @ left)

@@ -1,0 +1,148 @@
+"""What people picked for a block's soil: curves of tension and marks, as they were known at a moment."""
+
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from datetime import date, datetime
+from functools import lru_cache
+from typing import Any
+
+from embalse.core.crop_library import library_crop
+from embalse.core.mark_choices import MarkChoice, Marked, marked
+from embalse.core.marks import Horizon, MarkEntry
+from embalse.core.retention import RetentionCurve, class_curve, class_parameters, equation_curve, fitted_curve
+from embalse.core.soil import FineEarth, texture_class
+from embalse.core.sources import Source
+from embalse.core.stages import STAGES, stage_on
+from embalse.services import times
+from embalse.store.rows import BlockRow, FarmRows, HorizonRow
+
+Body = dict[str, Any]
+Moment = tuple[float, str]
+"""An instant [s, UTC] and the farm's time zone."""
+
+
+def block_marks(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) -> Marked:
+    """A block's soil with the curves and marks picked for it, as known at an instant [s, UTC].
+
+    Raises
+    ------
+    CoreError
+        If the marks picked are not in order.
+    """
+    horizons = soil_horizons(row.soil_id, rows, at)
+    return marked(horizons, [choice_of(body) for body in choices_in_force(row.key, rows, at)], stage)
+
+
+def soil_horizons(soil_id: int, rows: FarmRows, at: Moment) -> tuple[Horizon, ...]:
+    """Horizons of a soil with the curves picked for them, as known at an instant [s, UTC]."""
+    key = rows.soil_keys.get(soil_id, "")
+    found = [_horizon(h) for h in rows.horizons.get(soil_id, [])]
+    for body in in_force(_bodies(rows, "retention_curves", "soil", key), at):
+        found = [
+            replace(h, retention=curve_of(body, h)) if (h.top_cm, h.bottom_cm) == (body["top_cm"], body["bottom_cm"])
+            else h
+            for h in found
+        ]  # fmt: skip
+    return tuple(found)
+
+
+def choices_in_force(block: str, rows: FarmRows, at: Moment) -> list[Body]:
+    """Marks picked for a block that hold at an instant [s, UTC], the latest last."""
+    return in_force(_bodies(rows, "mark_choices", "block", block), at)
+
+
+def _bodies(rows: FarmRows, kind: str, field: str, key: str) -> Iterator[Body]:
+    for record in rows.chosen:
+        if record.kind == kind and record.subject == key:
+            body = json.loads(record.body)
+            if body[field] == key:
+                yield body
+
+
+def in_force(bodies: Iterator[Body] | Sequence[Body], at: Moment) -> list[Body]:
+    """Records with ``valid_from``, ``entered`` and ``withdrawn`` that held at an instant [s, UTC], the latest last."""
+    now, zone = at
+    today = times.local_day(now, zone)
+
+    def instant(text: str | None, missing: float) -> float:
+        return missing if text is None else times.epoch(datetime.fromisoformat(text), zone)
+
+    def first_day(body: Body) -> int:
+        return times.day_number(date.fromisoformat(body["valid_from"]))
+
+    known = [
+        body
+        for body in bodies
+        if instant(body["entered"], -1e18) <= now < instant(body["withdrawn"], 1e18) and first_day(body) <= today
+    ]
+    return sorted(known, key=lambda body: (first_day(body), instant(body["entered"], -1e18)))
+
+
+def choice_of(body: Body) -> MarkChoice:
+    """A record of the kind ``mark_choices`` as the core knows it."""
+    span = None if body["top_cm"] is None else (body["top_cm"], body["bottom_cm"])
+    words = f"{body['estimator']}: {body['note']}" if body["estimator"] else body["note"]
+    said = f"{words} ({body['who']})" if body["who"] else words
+    return MarkChoice(body["mark"], body["how"], body["value"], said, span, body["stage"])
+
+
+def curve_of(body: Body, horizon: Horizon) -> RetentionCurve:
+    """The curve a record of the kind ``retention_curves`` picks for a horizon.
+
+    Raises
+    ------
+    RetentionError
+        If its points make no curve.
+    """
+    points = tuple((p[0], p[1]) for p in body["points"])
+    return _curve(body["kind"], points, horizon.earth, horizon.stones_fraction)
+
+
+@lru_cache(maxsize=256)
+def _curve(
+    kind: str, points: tuple[tuple[float, float], ...], earth: FineEarth, stones_fraction: float
+) -> RetentionCurve:
+    if kind == "equation":
+        return equation_curve(earth, stones_fraction)
+    if kind == "class":
+        return class_curve(earth.sand_fraction, earth.clay_fraction, stones_fraction)
+    texture = texture_class(earth.sand_fraction, earth.clay_fraction)
+    return fitted_curve(points, "points" if kind == "points" else "pairs", class_parameters()[texture])
+
+
+def block_stage(row: BlockRow, at: Moment) -> str | None:
+    """The stage of a block's crop at an instant [s, UTC], None where its calendar is not known."""
+    days = stage_days(row)[0]
+    planted = None if row.planting_date is None else times.day_number(date.fromisoformat(row.planting_date))
+    return stage_on(times.local_day(*at), planted, days)
+
+
+def stage_days(row: BlockRow) -> tuple[dict[str, float | None], Source]:
+    """Length of each stage [days] of a block's crop, entered or from the library, and where they come from."""
+    entered = json.loads(row.crop_values)
+    library = library_crop(row.crop)
+    days = {
+        stage: entered.get(f"{stage}_days", library.value(f"{stage}_days") if library else None) for stage in STAGES
+    }
+    if any(f"{stage}_days" in entered for stage in STAGES):
+        return days, Source("entry", "block set-up", "stage lengths, entered")
+    return days, Source("table", "FAO-56 Table 11", "indicative lengths") if library else Source("assumption", "none")
+
+
+def _horizon(row: HorizonRow) -> Horizon:
+    earth = FineEarth(row.sand_fraction, row.clay_fraction, row.organic_matter_pct, row.bulk_density_g_cm3)
+
+    def entry(theta: float | None, reason: str | None) -> MarkEntry | None:
+        return None if theta is None else MarkEntry(theta, reason or "")
+
+    return Horizon(
+        row.top_cm,
+        row.bottom_cm,
+        earth,
+        row.stones_fraction,
+        full=entry(row.full_theta, row.full_reason),
+        refill=entry(row.refill_theta, row.refill_reason),
+        wilting=entry(row.wilting_theta, row.wilting_reason),
+        restricts_roots=bool(row.restricts_roots),
+    )
