@@ -19,6 +19,7 @@ from embalse.api.people import people_api
 from embalse.api.schemas import ErrorOut
 from embalse.api.setup import setup_api
 from embalse.api.signing import guard, set_up_sessions
+from embalse.api.soil_water import soil_water_api
 from embalse.api.stations import stations_api
 from embalse.api.telemetry import telemetry_api
 from embalse.api.trust import trust_api
@@ -63,6 +64,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         telemetry_api,
         handheld_api,
         people_api,
+        soil_water_api,
         demo_api,
     ):
         app.register_api(blueprint)

@@ -26,6 +26,12 @@ class In(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
+class AsOfQuery(BaseModel):
+    """A farm-local moment; now if absent."""
+
+    as_of: Moment | None = None
+
+
 class ErrorOut(Out):
     """What was wrong, field by field; ``log_id`` only for faults of the program itself."""
 

@@ -14,6 +14,7 @@ from embalse.cli.common import complains, migrated, opened
 from embalse.cli.devices import gateway, standin
 from embalse.cli.importing import import_command, undo_command
 from embalse.cli.keeping import backup, check, restore
+from embalse.cli.marking import marks_command
 from embalse.cli.people import changes, person
 from embalse.config import SETTING_HELP, Settings, settings_from
 from embalse.services import advise as advice_service
@@ -228,5 +229,6 @@ for command in (
     person,
     changes,
     calibrate_command,
+    marks_command,
 ):
     main.add_command(command)

@@ -73,7 +73,7 @@ def fit(model: Model, raw: Floats, theta: Floats) -> Fit:
         return Fit(model, (), len(raw), np.nan, np.nan, np.nan, span, refused)
     coefficients = _coefficients(model, raw, theta)
     errors = curve_theta(model, coefficients, raw) - theta
-    left_out = _left_out_errors(model, raw, theta)
+    left_out = left_out_theta(model, raw, theta)
     return Fit(
         model,
         tuple(coefficients.tolist()),
@@ -139,8 +139,8 @@ def _power(raw: Floats, theta: Floats) -> Floats:
     return np.asarray(found)
 
 
-def _left_out_errors(model: Model, raw: Floats, theta: Floats) -> Floats:
-    """Error [m³/m³] of each sample by the curve fitted to the others."""
+def left_out_theta(model: Model, raw: Floats, theta: Floats) -> Floats:
+    """Error [m³/m³] of each sample by the curve fitted to the others, shape (n,); empty where they are too few."""
     if len(raw) <= COEFFICIENTS[model]:
         return np.empty(0)
     errors = []

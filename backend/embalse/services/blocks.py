@@ -78,7 +78,7 @@ def _sensor(sensor: SensorRow, station: StationRow, basis: tuple[FarmRows, Seque
     rows, horizons = basis
     placed = [p for p in rows.placements.get(sensor.id, []) if p.since <= now]
     moments = [station.installed_at, station.moved_at, *(p.since for p in placed)]
-    calibrations = [_calibration(c) for c in rows.calibrations.get(sensor.id, []) if c.known(now)]
+    calibrations = [as_calibration(c) for c in rows.calibrations.get(sensor.id, []) if c.known(now)]
     if placed:
         calibrations += _device_calibrations(sensor, rows, now)
     if sensor.raw_unit in TENSION_UNITS:
@@ -107,7 +107,8 @@ def _tension_calibration(sensor: SensorRow, horizons: Sequence[Horizon]) -> list
     return [Calibration(ALWAYS, "tension", (), None, note, chain=chain, name=name)]
 
 
-def _calibration(row: CalibrationRow) -> Calibration:
+def as_calibration(row: CalibrationRow) -> Calibration:
+    """A stored calibration as the core knows it."""
     curve = json.loads(row.curve)
     if curve is None:
         return linear(row.valid_from, row.slope, row.intercept, row.rmse_theta, row.note)
@@ -136,12 +137,12 @@ def _device_calibrations(sensor: SensorRow, rows: FarmRows, now: int) -> list[Ca
         own = [c for c in rows.device_calibrations.get(placement.device_id, []) if c.known(now)]
         earlier = [c for c in own if c.valid_from <= placement.since]
         if earlier:
-            first = _calibration(max(earlier, key=lambda c: c.valid_from))
+            first = as_calibration(max(earlier, key=lambda c: c.valid_from))
             found.append(replace(first, valid_from=placement.since))
         elif number > 0:
             found.append(Calibration(placement.since, ends=True))
         end = placement.until if placement.until is not None else now
-        found += [_calibration(c) for c in own if placement.since < c.valid_from <= end]
+        found += [as_calibration(c) for c in own if placement.since < c.valid_from <= end]
     return found
 
 

@@ -5,10 +5,11 @@ import io
 from typing import Annotated, Any
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from embalse.core.errors import CoreError
-from embalse.core.fitting import Choice, Fit, choice, pooling
+from embalse.core.fitting import Choice, Fit, choice, coefficient_covariance, pooling
 from embalse.core.samples import WeighedSample, sample_water
 from embalse.services.content import Content
 from embalse.services.farm_document import DocumentErrors, PathError
@@ -71,7 +72,7 @@ class FitOut(Content):
 class CalibrateContent(Content):
     """Samples, candidates, the one to use, whether one curve may serve all groups, and a part for the farm document.
 
-    ``calibration`` is null unless the curve to use is a straight line.
+    ``calibration`` wants a ``valid_from`` to be one; null where no curve may be used.
     """
 
     samples: list[SampleOut]
@@ -80,7 +81,7 @@ class CalibrateContent(Content):
     words: str
     may_pool: bool
     pooling: str
-    calibration: dict[str, float] | None
+    calibration: dict[str, Any] | None
 
 
 def calibrate(text: str) -> CalibrateContent:
@@ -101,23 +102,36 @@ def calibrate(text: str) -> CalibrateContent:
     pooled = pooling(raw, theta, groups)
     return CalibrateContent(
         samples=samples,
-        fits=[_fit_out(one) for one in found.fits],
+        fits=[fit_out(one) for one in found.fits],
         best=found.best.model if found.best else None,
         words=found.words,
         may_pool=pooled.may_pool,
         pooling=pooled.words,
-        calibration=_part(found),
+        calibration=_part(found, raw),
     )
 
 
-def _part(found: Choice) -> dict[str, float] | None:
-    if found.best is None or found.best.model != "linear":
+def _part(found: Choice, raw: NDArray[np.float64]) -> dict[str, Any] | None:
+    if found.best is None:
         return None
-    intercept, slope = found.best.coefficients
-    return {"slope": slope, "intercept": intercept, "rmse_theta": round(found.best.left_out_rmse_theta, 4)}
+    rmse = round(min(found.best.left_out_rmse_theta, 0.2), 4)
+    return {"curve": curve_part(found.best, raw), "rmse_theta": rmse}
 
 
-def _fit_out(one: Fit) -> FitOut:
+def curve_part(one: Fit, raw: NDArray[np.float64], sheet: str = "") -> dict[str, Any]:
+    """A fit as the curve of a calibration in a farm document."""
+    return {
+        "model": one.model,
+        "coefficients": list(one.coefficients),
+        "covariance": coefficient_covariance(one, raw).tolist(),
+        "raw_low": one.raw_range[0],
+        "raw_high": one.raw_range[1],
+        "sheet": sheet,
+    }
+
+
+def fit_out(one: Fit) -> FitOut:
+    """A candidate as it is sent out."""
     errors = [None if np.isnan(v) else float(v) for v in (one.rmse_theta, one.bias_theta, one.left_out_rmse_theta)]
     return FitOut(
         model=one.model, coefficients=list(one.coefficients), n=one.n, rmse_theta=errors[0], bias_theta=errors[1],

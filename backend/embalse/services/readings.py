@@ -5,7 +5,9 @@ from collections.abc import Iterable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.matrix_sensor import celsius
+from embalse.core.block import Sensor as CoreSensor
+from embalse.core.calibration import sensor_tension_kpa
+from embalse.core.matrix_sensor import KOHM_OF, at_times, celsius
 from embalse.core.traces import Series
 from embalse.services import times
 from embalse.store import faults as fault_store
@@ -99,6 +101,14 @@ def warmth(sensor: SensorRow, rows: FarmRows, start: int, end: int) -> Series | 
         return None
     ts, values = hourly(beside.id, start, end)
     return ts, celsius(values, beside.raw_unit)
+
+
+def tension(row: SensorRow, core: CoreSensor, rows: FarmRows, span: tuple[int, int]) -> Series:
+    """Hourly tensions at a sensor [kPa] over a span [s, UTC]: from resistance, or less its gauge's water column."""
+    ts, raw = hourly(row.id, *span)
+    warm = warmth(row, rows, *span) if row.raw_unit in KOHM_OF else None
+    there = None if warm is None else at_times(ts, warm)
+    return ts, sensor_tension_kpa(row.raw_unit, raw, there, core.gauge_above_cm)
 
 
 def fill_hours(time_zone: str) -> bool:

@@ -135,14 +135,14 @@ def _check_station(
             stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
             series.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], theta)))
             rows.append(row)
-    slow = slow_faults(axis, series, _water(block_key, start, last), stepped)
+    slow = slow_faults(axis, series, water_times(block_key, start, last), stepped)
     for row in rows:
         fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
     if len(sensors) > 1:
         _suspect(station, series, axis)
 
 
-def _water(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
+def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
     """Sets of a block and days of rain [s, UTC]; a day's rain may have fallen at any hour of it."""
     zone = clock.the_farm().time_zone
     sets = [(s.start_at, s.end_at) for s in readings_store.sets(block_key, start - DAY_S, end)]

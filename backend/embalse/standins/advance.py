@@ -25,7 +25,7 @@ DROP_SHARE, REPEAT_SHARE = 0.2, 0.1
 def make_gateways(folder: Path) -> None:
     """A gateway for each block of the demonstration; the tokens stay beside the simulated loggers that use them."""
     tokens = {}
-    for block in BLOCKS:
+    for block in (b for b in BLOCKS if not b.by_hand):
         key = block.document["key"]
         stations = [f"{key}/{s.key}" for s in block.stations]
         tokens[key] = telemetry.register(f"logger-{key}", f"logger of {block.document['name']}", stations)
@@ -72,7 +72,7 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
 def _send(url: str, season: Season, span: tuple[int, int], sending: tuple[dict[str, str], Sent]) -> None:
     """What every simulated logger saw over a span [s, UTC], a day at most, so that nothing comes late."""
     (start, end), (tokens, total) = span, sending
-    for number, block in enumerate(BLOCKS):
+    for number, block in enumerate(b for b in BLOCKS if not b.by_hand):
         key = block.document["key"]
         logger = LoggerStandIn(url, tokens[key], DROP_SHARE, REPEAT_SHARE, seed=start + number)
         battery = 3.6 - 0.0002 * ((end - int(END.timestamp())) / 3600) - (0.35 if key == "norte-2" else 0)
@@ -105,6 +105,7 @@ def _log(url: str, season: Season, start: int, end: int) -> None:
         (datetime.fromtimestamp(t, UTC) + timedelta(hours=UTC_SHIFT_H)).date().isoformat() for t in (start, end)
     )
     rain = [r for r in season.rain if first <= r["day"] < last]
-    if not sets and not rain:
+    eto = [e for e in season.eto if first <= e["day"] < last]
+    if not sets and not rain and not eto:
         return
-    Browser(url).post("/api/farm", {"embalse": 1, "sets": sets, "rain": rain})
+    Browser(url).post("/api/farm", {"embalse": 1, "sets": sets, "rain": rain, "eto": eto})

@@ -11,13 +11,14 @@ from embalse.core.people import Role
 from embalse.ingest.layout import inspect_file
 from embalse.services.apply import apply_document
 from embalse.services.farm_document import parse_document
-from embalse.services.import_plan import signature
+from embalse.services.import_plan import ImportPlan, signature
 from embalse.services.imports import run_import
 from embalse.services.people import make_demo_people
 from embalse.standins.advance import make_gateways
-from embalse.standins.demo_by_hand import HAND_BLOCK, HAND_STATION, read_by_hand
+from embalse.standins.demo_by_hand import HAND_BLOCK, HAND_STATION, read_by_hand, read_vega
 from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
 from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
+from embalse.standins.demo_soil_water import soil_water_parts, write_trunk_file
 from embalse.standins.logger_files import column_name, write_logger_file
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
@@ -96,19 +97,22 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     say(f"Setting up: {applied.sentence()}.")
     with transaction():
         farm_store.hold_clock(int(END.timestamp()))
-    for block in BLOCKS:
-        path, plan = write_logger_file(folder, block, season)
-        with acting(MANAGER):
-            report = run_import(path, path.name, plan)
-        if report.status != "done":
-            raise RuntimeError(f"{path.name}: {report.message} {report.refusals[:3]}")
-        with transaction():
-            kept = plan.model_dump(mode="json")
-            import_store.save_profile(f"{block.document['name']} logger", signature(inspect_file(path)), kept)
-        say(f"Imported {path.name}: {report.readings_new} readings.")
+    for block in (b for b in BLOCKS if not b.by_hand):
+        _import(*write_logger_file(folder, block, season), f"{block.document['name']} logger", say)
+    _import(*write_trunk_file(folder, season), "Olivar trunk gauge", say)
     with acting(MANAGER):
         make_gateways(folder)
-    say(f"Read by hand: {read_by_hand(season)} readings.")
+    say(f"Read by hand: {read_by_hand(season) + read_vega(season)} readings.")
+
+
+def _import(path: Path, plan: ImportPlan, profile: str, say: Callable[[str], None]) -> None:
+    with acting(MANAGER):
+        report = run_import(path, path.name, plan)
+    if report.status != "done":
+        raise RuntimeError(f"{path.name}: {report.message} {report.refusals[:3]}")
+    with transaction():
+        import_store.save_profile(profile, signature(inspect_file(path)), plan.model_dump(mode="json"))
+    say(f"Imported {path.name}: {report.readings_new} readings.")
 
 
 def farm_document(season: Season) -> dict[str, Any]:
@@ -121,6 +125,7 @@ def farm_document(season: Season) -> dict[str, Any]:
         "systems": SYSTEMS,
         "blocks": [_block(b, season) for b in BLOCKS],
         **histories(season),
+        **soil_water_parts(season),
         "sets": season.sets,
         "rain": season.rain,
     }
@@ -150,6 +155,7 @@ def _block(block: BlockStory, season: Season) -> dict[str, Any]:
                 "longitude": longitude,
                 "latitude": latitude,
                 "installed": f"{story.installed.isoformat()}T12:00",
+                "read_every_days": 1 if block.by_hand else None,
                 "sensors": sensors,
             }
         )

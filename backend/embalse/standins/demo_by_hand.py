@@ -10,12 +10,14 @@ from embalse.services import handheld
 from embalse.services.parts.land import SoilPart
 from embalse.standins.demo_farm import END, SOILS, Season
 from embalse.standins.demo_histories import station_place
+from embalse.standins.logger_files import tension_values
 from embalse.store import farm as farm_store
 from embalse.store.changes import Actor, acting
 from embalse.store.database import transaction
 
 HAND_BLOCK = "tunel"
 DEPTHS_CM = (30.0, 50.0)
+MORNING_UTC_H = 3
 EVERY_DAYS = 7
 FIRST = datetime(2026, 5, 2, 7, tzinfo=UTC)
 LAST = END - timedelta(days=9)
@@ -58,6 +60,31 @@ def read_by_hand(season: Season) -> int:
         with acting(Actor("Demo field hand", "field hand")):
             stored += handheld.accept(entry).new
         at += timedelta(days=EVERY_DAYS)
+    with transaction():
+        farm_store.hold_clock(int(END.timestamp()))
+    return stored
+
+
+def read_vega(season: Season) -> int:
+    """Send what the field hand read every morning in Vega, where no logger stands; returns how many were stored."""
+    station = next(s for s in season.stations if s.block.by_hand)
+    ref = f"{station.block.document['key']}/{station.story.key}"
+    values = {depth: tension_values(station, depth) for depth in station.story.depths_cm}
+    stored = 0
+    with acting(Actor("Demo field hand", "field hand")):
+        for index, second in enumerate(season.hours):
+            at = datetime.fromtimestamp(second, UTC)
+            if at.hour != MORNING_UTC_H or at.date() < station.story.installed + timedelta(days=1) or at >= END:
+                continue
+            with transaction():
+                farm_store.hold_clock(second + 600)
+            readings = [
+                {"sensor": f"{depth:g}", "value": float(series[index]), "confirmed": True}
+                for depth, series in values.items()
+            ]
+            body = {"key": f"vega-{at:%Y%m%d}", "station": ref, "at": at.isoformat(), "who": "field hand"}
+            entry = handheld.HandEntry.model_validate({**body, "readings": readings})
+            stored += handheld.accept(entry).new
     with transaction():
         farm_store.hold_clock(int(END.timestamp()))
     return stored

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.marks import horizon_marks
+from embalse.core.moving_systems import Furrows, furrow_rate_mm_h
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.simulate.weather import Weather, hourly_share, weather
@@ -55,6 +56,22 @@ SOILS: list[dict[str, Any]] = [
         "name": "loam, organic",
         "horizons": [{"top_cm": 0, "bottom_cm": 150, "texture": "loam", "organic_matter_pct": 4.0}],
     },
+    {
+        "key": "bajo",
+        "name": "clay loam, bottom land",
+        "horizons": [
+            {"top_cm": 0, "bottom_cm": 42, "texture": "clay loam", "organic_matter_pct": 1.9},
+            {"top_cm": 42, "bottom_cm": 150, "texture": "clay loam", "organic_matter_pct": 0.8},
+        ],
+    },
+    {
+        "key": "vega",
+        "name": "silty clay",
+        "horizons": [
+            {"top_cm": 0, "bottom_cm": 30, "texture": "silty clay", "organic_matter_pct": 2.2},
+            {"top_cm": 30, "bottom_cm": 150, "texture": "silty clay", "organic_matter_pct": 0.9},
+        ],
+    },
 ]
 
 SYSTEMS: list[dict[str, Any]] = [
@@ -68,6 +85,10 @@ SYSTEMS: list[dict[str, Any]] = [
      "spacing_m": 0.6, "line_spacing_m": 3.75},
     {"key": "tunel", "name": "drip tape", "kind": "drip", "efficiency_fraction": 0.92, "flow_l_h": 1.0,
      "spacing_m": 0.3, "line_spacing_m": 1.0},
+    {"key": "bajo", "name": "buried drip", "kind": "drip", "efficiency_fraction": 0.92, "flow_l_h": 1.1,
+     "spacing_m": 0.3, "line_spacing_m": 1.5},
+    {"key": "vega", "name": "furrows", "kind": "furrow", "efficiency_fraction": 0.65,
+     "furrows": {"inflow_l_s": 1.2, "count": 80, "spacing_m": 0.75, "length_m": 280.0, "tailwater_fraction": 0.1}},
 ]  # fmt: skip
 
 PROBE_CALIBRATION = {"valid_from": "2026-02-20", "slope": 0.0108, "intercept": -0.012, "rmse_theta": 0.015,
@@ -86,6 +107,7 @@ class StationStory:
     gap: tuple[date, date] | None = None
     installed: date = date(2026, 2, 20)
     stuck: tuple[float, date] | None = None
+    crossed: bool = False
 
 
 @dataclass(frozen=True)
@@ -107,8 +129,10 @@ class BlockStory:
     logger: str = "comma"
     raw_unit: str = "%"
     calibrated: bool = True
+    by_hand: bool = False
 
 
+PAIR = (25.0, 60.0)
 PROFILE = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 BLOCKS: tuple[BlockStory, ...] = (
     BlockStory(
@@ -158,6 +182,24 @@ BLOCKS: tuple[BlockStory, ...] = (
         (0.6, 0.6, 0.6, 0.7, 0.8, 0.95, 1.0, 1.0, 0.9, 0.7, 0.6, 0.6),
         start_at=0.7, every=1, logger="comma", raw_unit="count", calibrated=False,
     ),
+    BlockStory(
+        {"key": "bajo", "name": "Bajo", "area_ha": 22, "crop": "tomato", "variety": "processing", "soil": "bajo",
+         "system": "bajo", "supply": "pozo", "planting_date": "2026-04-20", "root_depth_cm": 70,
+         "allowable_depletion_fraction": 0.4, "wetted_fraction": 0.7, "min_set_mm": 5, "max_set_mm": 25},
+        (StationStory("a", "pair by the road", PAIR, installed=date(2026, 4, 28)),
+         StationStory("b", "pair in the middle", PAIR, installed=date(2026, 4, 28)),
+         StationStory("c", "pair by the ditch", PAIR, water_factor=1.01, installed=date(2026, 4, 28), crossed=True)),
+        (0.2, 0.2, 0.2, 0.35, 0.7, 1.0, 1.1, 1.0, 0.7, 0.3, 0.2, 0.2),
+        start_at=0.45, refill=1.0, every=2, logger="comma", raw_unit="kPa", calibrated=False,
+    ),
+    BlockStory(
+        {"key": "vega", "name": "Vega", "area_ha": 27, "crop": "sunflower", "soil": "vega", "system": "vega",
+         "supply": "balsa", "planting_date": "2026-04-18", "root_depth_cm": 90, "allowable_depletion_fraction": 0.45,
+         "wetted_fraction": 1.0, "min_set_mm": 40, "max_set_mm": 100},
+        (StationStory("a", "furrow 60", (20.0, 40.0, 60.0, 90.0), installed=date(2026, 5, 4)),),
+        (0.2, 0.2, 0.2, 0.35, 0.75, 1.05, 1.1, 0.6, 0.3, 0.2, 0.2, 0.2),
+        intake_mm_h=30.0, start_at=1.3, refill=1.05, every=5, raw_unit="kPa", calibrated=False, by_hand=True,
+    ),
 )  # fmt: skip
 
 
@@ -183,6 +225,7 @@ class Season:
     drained_mm: Array
     runoff_mm: Array
     balance_error_mm: float
+    eto: list[dict[str, Any]] = field(default_factory=list)
 
 
 def simulate(report: Callable[[str], None] = lambda _: None, until: datetime = END) -> Season:
@@ -202,6 +245,12 @@ def _sky(first: date, days: int) -> Weather:
         np.concatenate([sky.eto_mm_d, *(w.eto_mm_d for w in later)]),
         np.concatenate([sky.rain_mm, *(w.rain_mm for w in later)]),
     )
+
+
+def _rate_mm_h(system: dict[str, Any]) -> float:
+    if "furrows" in system:
+        return furrow_rate_mm_h(Furrows(**system["furrows"]))
+    return float(system["flow_l_h"] * system.get("per_point", 1) / (system["spacing_m"] * system["line_spacing_m"]))
 
 
 class _Simulation:
@@ -226,12 +275,7 @@ class _Simulation:
         self.last_set: dict[str, int] = {}
         self.sets: list[dict[str, Any]] = []
         systems = {s["key"]: s for s in SYSTEMS}
-        self.rate = {
-            b.document["key"]: systems[b.document["system"]]["flow_l_h"]
-            * systems[b.document["system"]].get("per_point", 1)
-            / (systems[b.document["system"]]["spacing_m"] * systems[b.document["system"]]["line_spacing_m"])
-            for b in BLOCKS
-        }
+        self.rate = {b.document["key"]: _rate_mm_h(systems[b.document["system"]]) for b in BLOCKS}
         self.efficiency = {b.document["key"]: systems[b.document["system"]]["efficiency_fraction"] for b in BLOCKS}
 
     def _allowed(self) -> Array:
@@ -269,7 +313,11 @@ class _Simulation:
             {"day": (first + timedelta(days=int(d))).isoformat(), "depth_mm": float(sky.rain_mm[d])}
             for d in np.flatnonzero(sky.rain_mm[: days - 2])
         ]
-        return Season(seconds, self.stations, self.sets, rain_days, depletion, drained, runoff, error)
+        eto_days = [
+            {"day": (first + timedelta(days=d)).isoformat(), "eto_mm": round(float(sky.eto_mm_d[d]), 2)}
+            for d in range(days - 2)
+        ]
+        return Season(seconds, self.stations, self.sets, rain_days, depletion, drained, runoff, error, eto_days)
 
     def _kc(self, month: int) -> Array:
         return np.array([s.block.kc_by_month[month - 1] for s in self.stations])

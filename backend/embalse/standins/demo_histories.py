@@ -34,6 +34,8 @@ CORNERS_M: dict[str, list[tuple[float, float]]] = {
     "ladera": [(1200, 560), (1500, 600), (1500, 1020), (1170, 1010), (1200, 700)],
     "olivar": [(0, 40), (640, 0), (700, 560), (60, 640)],
     "tunel": [(800, 300), (920, 300), (920, 400), (800, 400)],
+    "bajo": [(740, -20), (1180, -40), (1200, 260), (960, 270), (740, 250)],
+    "vega": [(1230, -60), (1700, -80), (1720, 500), (1240, 520)],
 }
 STATIONS_M: dict[str, tuple[float, float]] = {
     "norte-1/a": (180, 850),
@@ -45,6 +47,10 @@ STATIONS_M: dict[str, tuple[float, float]] = {
     "tunel/a": (830, 350),
     "tunel/b": (890, 350),
     "tunel/t": (860, 336),
+    "bajo/a": (820, 40),
+    "bajo/b": (960, 110),
+    "bajo/c": (1110, 200),
+    "vega/a": (1470, 190),
 }
 
 
@@ -65,6 +71,8 @@ def station_place(block: str, station: str) -> tuple[float, float]:
 
 def sensor_type(block: BlockStory) -> str:
     """Type of a block's sensors."""
+    if block.raw_unit == "kPa":
+        return "granular matrix sensor"
     if block.raw_unit == "count":
         return "home-made capacitance sensor"
     return "capacitance sensor" if block.document["key"] == "ladera" else "profile probe"
@@ -104,15 +112,19 @@ def _station(found: Document, station: SimulatedStation) -> None:
             device = f"pp-{ref.replace('/', '-')}"
         elif kind == "capacitance sensor":
             device = f"cs-{number + 1}"
+        elif kind == "granular matrix sensor":
+            device = f"gm-{ref.replace('/', '-')}-{depth:g}"
         else:
             device = f"l2-{number + 1 + (5 if story.key == 'b' else 0)}"
         if not any(d["key"] == device for d in found["devices"]):
-            batch, cost = {"profile probe": ("2025", 700.0), "capacitance sensor": ("2025-s", 120.0)}.get(
-                kind, ("lote-2", 1.5)
-            )
+            batch, cost = {
+                "profile probe": ("2025", 700.0),
+                "capacitance sensor": ("2025-s", 120.0),
+                "granular matrix sensor": ("2026-gm", 45.0),
+            }.get(kind, ("lote-2", 1.5))
             found["devices"].append(_device(device, kind, batch, cost, shelf=""))
         found["placements"].append({"sensor": f"{ref}/{depth:g}", "device": device, "since": since})
-    name = "profile" if kind == "profile probe" else "pit"
+    name = {"profile probe": "profile", "granular matrix sensor": "hole"}.get(kind, "pit")
     places = [SensorPlace(f"{d:g}", d) for d in story.depths_cm]
     channels = {f"{d:g}": f"{block.document['key']}-{story.key}-{d:g}" for d in story.depths_cm}
     started = datetime.combine(story.installed, datetime.min.time()).replace(hour=9)

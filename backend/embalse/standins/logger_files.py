@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.services.import_plan import ImportPlan, PlanColumn
-from embalse.standins.demo_farm import PROBE_CALIBRATION, UTC_SHIFT_H, BlockStory, Season, SimulatedStation
+from embalse.services.parts.land import SoilPart
+from embalse.standins.demo_farm import PROBE_CALIBRATION, SOILS, UTC_SHIFT_H, BlockStory, Season, SimulatedStation
 
 Array = NDArray[np.float64]
 COUNT_AIR, COUNT_WATER = 820.0, 380.0
@@ -24,10 +25,22 @@ def raw_values(station: SimulatedStation, depth_cm: float) -> Array:
     unit = station.block.raw_unit
     if unit == "count":
         return np.asarray(np.round(COUNT_AIR - (COUNT_AIR - COUNT_WATER) * np.clip(theta / 0.5, 0, 1)))
+    if unit == "kPa":
+        return tension_values(station, depth_cm)
     if unit == "%":
         slope, intercept = (float(str(PROBE_CALIBRATION[name])) for name in ("slope", "intercept"))
         return np.asarray(np.round((theta - intercept) / slope, 2))
     return np.asarray(np.round(theta, 4))
+
+
+def tension_values(station: SimulatedStation, depth_cm: float) -> Array:
+    """What a matrix sensor gives at a water content, in whole kPa up to 199, by the curve of the block's soil."""
+    depths = station.story.depths_cm
+    wired = depths[::-1][depths.index(depth_cm)] if station.story.crossed else depth_cm
+    part = SoilPart.model_validate(next(s for s in SOILS if s["key"] == station.block.document["soil"]))
+    horizon = next(h for h in part.horizons if h.top_cm <= wired <= h.bottom_cm).horizon()
+    kpa = horizon.curve.tension_kpa(station.sensed[wired])
+    return np.asarray(np.where(np.isnan(station.sensed[wired]), np.nan, np.clip(np.round(kpa), 0, 199)))
 
 
 def write_logger_file(folder: Path, block: BlockStory, season: Season) -> tuple[Path, ImportPlan]:
@@ -36,7 +49,7 @@ def write_logger_file(folder: Path, block: BlockStory, season: Season) -> tuple[
     columns = [(column_name(block, s, d), s, d) for s in stations for d in s.story.depths_cm]
     values = [raw_values(s, d) for _, s, d in columns]
     delimiter = {"semicolon": ";", "tab": "\t"}.get(block.logger, ",")
-    decimals = 0 if block.raw_unit == "count" else 4 if block.raw_unit == "m3/m3" else 2
+    decimals = 0 if block.raw_unit in ("count", "kPa") else 4 if block.raw_unit == "m3/m3" else 2
     lines = _head([name for name, _, _ in columns], block, delimiter)
     for index, second in enumerate(season.hours):
         moment = datetime.fromtimestamp(second, UTC) + timedelta(hours=UTC_SHIFT_H)
@@ -65,7 +78,7 @@ def write_logger_file(folder: Path, block: BlockStory, season: Season) -> tuple[
 
 
 def _head(names: list[str], block: BlockStory, delimiter: str) -> list[str]:
-    unit = {"%": "%", "m3/m3": "m3/m3", "count": "counts"}[block.raw_unit]
+    unit = {"%": "%", "m3/m3": "m3/m3", "count": "counts", "kPa": "kPa"}[block.raw_unit]
     header = delimiter.join(["time", *names])
     if block.logger == "semicolon":
         return [f"logger {block.document['key']}", header, delimiter.join(["", *[unit] * len(names)])]

@@ -38,6 +38,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/growth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stems, trunk and fruit of a block. */
+        get: operations["growth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/index": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The index of a block's uncalibrated sensors. */
+        get: operations["wetness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/instruments": {
         parameters: {
             query?: never;
@@ -47,6 +81,40 @@ export interface paths {
         };
         /** Ways to instrument a block, what each costs and tells. */
         get: operations["instruments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every estimator says of a block's marks. */
+        get: operations["marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/sampling-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many samples, where and when. */
+        get: operations["samplingPlan"];
         put?: never;
         post?: never;
         delete?: never;
@@ -106,6 +174,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/tension": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tension against water in a block's soil. */
+        get: operations["tension"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/what-if": {
         parameters: {
             query?: never;
@@ -117,6 +202,75 @@ export interface paths {
         put?: never;
         /** The advice as it stands and with some entries changed; nothing is stored. */
         post: operations["whatIf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sensors that take a calibration and every version they had. */
+        get: operations["calibrations"];
+        put?: never;
+        /** Put a calibration in force for some sensors. */
+        post: operations["applyCalibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The trace and the block before and after a calibration; nothing is stored. */
+        post: operations["compareCalibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back a calibration that was taken back. */
+        post: operations["restoreCalibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a calibration back; past answers stay as they were. */
+        post: operations["withdrawCalibration"];
         delete?: never;
         options?: never;
         head?: never;
@@ -739,6 +893,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sample-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every stored sample sheet. */
+        get: operations["sampleSheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sample-sheets/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What follows from a sheet as it stands; nothing is stored. */
+        post: operations["workSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sample-sheets/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A stored sample sheet, worked out. */
+        get: operations["sampleSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/season": {
         parameters: {
             query?: never;
@@ -853,6 +1058,23 @@ export interface paths {
         };
         /** A sensor's trace with its faults. */
         get: operations["sensor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations/{block}/{station}/sensors/{sensor}/warmth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The temperature effect of a sensor, from its own ripple. */
+        get: operations["warmth"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1019,6 +1241,38 @@ export interface components {
             uncut_net_mm: number;
             /** Volume M3 */
             volume_m3: number;
+        };
+        /**
+         * AgreementOut
+         * @description A sensor held against weighed samples or a reference probe [m³/m³].
+         */
+        AgreementOut: {
+            /** Against */
+            against: string;
+            /** Bias Theta */
+            bias_theta: number;
+            /** Count */
+            count: number;
+            /** Rmse Theta */
+            rmse_theta: number;
+            /** Soil */
+            soil: string;
+            /** Unbiased Rmse Theta */
+            unbiased_rmse_theta: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ApplyCalibration
+         * @description A calibration and the sensors it is for.
+         */
+        ApplyCalibration: {
+            calibration: components["schemas"]["CalibrationPart"];
+            /**
+             * Sensors
+             * @description block/station/sensor
+             */
+            sensors: string[];
         };
         /**
          * ApplyOut
@@ -1382,9 +1636,20 @@ export interface components {
         };
         /**
          * CalibrationPart
-         * @description θ = intercept + slope × raw, from a date on.
+         * @description θ = intercept + slope × raw, or another curve, from a date on.
          */
         CalibrationPart: {
+            /**
+             * @description instead of slope and intercept
+             * @default null
+             */
+            curve?: components["schemas"]["CurvePart"] | null;
+            /**
+             * Entered
+             * @description when it became known; answers as of before do not use it
+             * @default null
+             */
+            entered?: string | null;
             /**
              * Intercept
              * @default 0
@@ -1401,14 +1666,35 @@ export interface components {
              * @default null
              */
             rmse_theta?: number | null;
-            /** Slope */
-            slope: number;
+            /**
+             * Slope
+             * @default null
+             */
+            slope?: number | null;
             /**
              * Valid From
              * Format: date
              * @description first farm-local day it is in force
              */
             valid_from: string;
+            /**
+             * Withdrawn
+             * @description when it was taken back
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * CalibrationsContent
+         * @description Sensors that can be calibrated, with every version of their calibrations.
+         */
+        CalibrationsContent: {
+            /** Sensors */
+            sensors: {
+                [key: string]: unknown;
+            }[];
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
         };
         /**
          * ChangeOut
@@ -1503,33 +1789,17 @@ export interface components {
         };
         /**
          * ChoiceOut
-         * @description A way to instrument the block.
+         * @description Something picked, as it was entered, and whether it holds.
          */
         ChoiceOut: {
-            /** Cannot Tell */
-            cannot_tell: string[];
-            /** Choice */
-            choice: string;
-            /** Depths Cm */
-            depths_cm: number[];
-            /** First Year */
-            first_year: number;
-            /** Instrument */
-            instrument: string;
-            /** Later Years */
-            later_years: number;
-            /** Sensors */
-            sensors: number;
-            /** Stations */
-            stations: number;
-            /** Tells */
-            tells: string[];
-            /** Title */
-            title: string;
-            /** Total */
-            total: number;
-            /** Watch Cm */
-            watch_cm: number | null;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+            /** State */
+            state: string;
         };
         /**
          * ChoicesOut
@@ -1585,12 +1855,12 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "temperature" | "salinity";
+            quantity: "temperature" | "salinity" | "trunk";
             /**
              * Raw Unit
              * @enum {string}
              */
-            raw_unit: "degC" | "degF" | "dS/m" | "uS/cm";
+            raw_unit: "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um";
         };
         /**
          * CompanionTrace
@@ -1605,6 +1875,22 @@ export interface components {
             unit: string;
             /** Values */
             values: number[];
+        };
+        /**
+         * CompareContent
+         * @description A sensor's trace and its block's state before and after a calibration [m³/m³; mm].
+         */
+        CompareContent: {
+            /** After */
+            after: (number | null)[];
+            /** Before */
+            before: (number | null)[];
+            block_after: components["schemas"]["SideOut"];
+            block_before: components["schemas"]["SideOut"];
+            /** Sensor */
+            sensor: string;
+            /** Times */
+            times: number[];
         };
         /**
          * CostOut
@@ -1685,14 +1971,106 @@ export interface components {
             horizons: components["schemas"]["HorizonPart"][];
         };
         /**
+         * CurveOut
+         * @description A curve of a horizon: drawn points, its error, where it is from; ``refused`` says why it cannot be picked.
+         */
+        CurveOut: {
+            /** Fitted To */
+            fitted_to: number[][];
+            /** Kind */
+            kind: string;
+            /** Picked */
+            picked: boolean;
+            /** Points */
+            points: number[][];
+            /** Refused */
+            refused: string;
+            source: components["schemas"]["SourceOut"] | null;
+            /** Theta Error */
+            theta_error: number | null;
+        };
+        /**
+         * CurvePart
+         * @description A fitted curve: its coefficients in the order of its formula, their covariance, and what it was fitted to.
+         */
+        CurvePart: {
+            /**
+             * Coefficients
+             * @default []
+             */
+            coefficients?: number[];
+            /**
+             * Covariance
+             * @default []
+             */
+            covariance?: number[][];
+            /**
+             * Model
+             * @description θ = a + b·raw; a + b·raw + c·raw²; exp(a)·raw^b; a + b·√raw; Topp, Davis & Annan 1980
+             * @enum {string}
+             */
+            model: "linear" | "quadratic" | "power" | "refractive" | "topp";
+            /**
+             * Per Degree
+             * @description raw units a degree above reference_c, taken off first
+             * @default 0
+             */
+            per_degree?: number;
+            /**
+             * Raw High
+             * @default null
+             */
+            raw_high?: number | null;
+            /**
+             * Raw Low
+             * @default null
+             */
+            raw_low?: number | null;
+            /**
+             * Reference C
+             * @default 20
+             */
+            reference_c?: number;
+            /**
+             * Sheet
+             * @description sample sheet it was fitted to
+             * @default
+             */
+            sheet?: string;
+        };
+        /**
          * CurvePoint
-         * @description A point of a retention curve.
+         * @description A point of the curve with its 90 % prediction band [m³/m³].
          */
         CurvePoint: {
-            /** Tension Kpa */
-            tension_kpa: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Raw */
+            raw: number;
             /** Theta */
             theta: number;
+        };
+        /**
+         * CycleOut
+         * @description A dry-down seen by growth; ``reading_mm`` is the root zone's depletion when growth had fallen to the share.
+         */
+        CycleOut: {
+            /** Error Mm */
+            error_mm: number | null;
+            /** Half At */
+            half_at: number | null;
+            /** Peak At */
+            peak_at: number | null;
+            /** Peak Mm D */
+            peak_mm_d: number | null;
+            /** Reading Mm */
+            reading_mm: number | null;
+            /** Wetted At */
+            wetted_at: number;
+            /** Words */
+            words: string;
         };
         /**
          * DeletedOut
@@ -1705,6 +2083,28 @@ export interface components {
             key: string;
             /** Kind */
             kind: string;
+        };
+        /**
+         * DepthTable
+         * @description The table of one layer.
+         */
+        DepthTable: {
+            /** Bottom Cm */
+            bottom_cm: number;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Full Kpa */
+            full_kpa: number;
+            /** In Roots */
+            in_roots: boolean;
+            /** Refill Kpa */
+            refill_kpa: number;
+            /** Rows */
+            rows: components["schemas"]["TensionRow"][];
+            /** Theta Refill */
+            theta_refill: number;
+            /** Top Cm */
+            top_cm: number;
         };
         /**
          * DeviceLine
@@ -1839,6 +2239,22 @@ export interface components {
             who?: string;
         };
         /**
+         * DrainDownOut
+         * @description One drain-down, accepted with its full point or rejected with the reason.
+         */
+        DrainDownOut: {
+            /** Ended */
+            ended: string;
+            /** Nights */
+            nights: components["schemas"]["NightOut"][];
+            /** Station */
+            station: string;
+            /** Theta */
+            theta: number | null;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
          * ErrorOut
          * @description What was wrong, field by field; ``log_id`` only for faults of the program itself.
          */
@@ -1850,6 +2266,52 @@ export interface components {
              * @default null
              */
             log_id?: string | null;
+        };
+        /**
+         * EstimateOut
+         * @description One estimator's answer, or why it has none. ``how`` says what the value is: theta m³/m³, tension kPa,
+         *     fraction of available water, depletion mm.
+         */
+        EstimateOut: {
+            /** Confidence */
+            confidence: string;
+            /** Estimator */
+            estimator: string;
+            /** Evidence */
+            evidence: string;
+            /** High */
+            high: number | null;
+            /** How */
+            how: string;
+            /** Low */
+            low: number | null;
+            /** Mark */
+            mark: string;
+            /** Meaning */
+            meaning: string;
+            source: components["schemas"]["SourceOut"];
+            /** Stage */
+            stage: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * EtoPart
+         * @description Reference evapotranspiration of one farm-local day.
+         */
+        EtoPart: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Eto Mm */
+            eto_mm: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
         };
         /**
          * FanPoint
@@ -1896,13 +2358,38 @@ export interface components {
              * @constant
              */
             embalse: 1;
+            /**
+             * Eto
+             * @default []
+             */
+            eto?: components["schemas"]["EtoPart"][];
             /** @default null */
             farm?: components["schemas"]["FarmPart"] | null;
+            /**
+             * Fruit Samples
+             * @default []
+             */
+            fruit_samples?: components["schemas"]["FruitSamplePart"][];
+            /**
+             * Fruit Targets
+             * @default []
+             */
+            fruit_targets?: components["schemas"]["FruitTargetPart"][];
+            /**
+             * Growth Days
+             * @default []
+             */
+            growth_days?: components["schemas"]["GrowthDayPart"][];
             /**
              * Instrument Plans
              * @default []
              */
             instrument_plans?: components["schemas"]["InstrumentPlanPart"][];
+            /**
+             * Mark Choices
+             * @default []
+             */
+            mark_choices?: components["schemas"]["MarkChoicePart"][];
             /**
              * Photos
              * @default []
@@ -1923,6 +2410,16 @@ export interface components {
              * @default []
              */
             rain?: components["schemas"]["RainPart"][];
+            /**
+             * Retention Curves
+             * @default []
+             */
+            retention_curves?: components["schemas"]["RetentionCurvePart"][];
+            /**
+             * Sample Sheets
+             * @default []
+             */
+            sample_sheets?: components["schemas"]["SampleSheetPart"][];
             /**
              * Sets
              * @default []
@@ -2108,6 +2605,84 @@ export interface components {
             value_column: string;
         };
         /**
+         * FruitOut
+         * @description Fruit of a day against the path to the target [mm].
+         */
+        FruitOut: {
+            /** Behind Mm */
+            behind_mm: number;
+            /** Count */
+            count: number;
+            /** Day */
+            day: string;
+            /** Error Mm */
+            error_mm: number;
+            /** Mean Mm */
+            mean_mm: number;
+            /** Path Mm */
+            path_mm: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FruitSamplePart
+         * @description Diameters of fruit measured on one day.
+         */
+        FruitSamplePart: {
+            /** Block */
+            block: string;
+            /** Diameters Mm */
+            diameters_mm: number[];
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * FruitTargetPart
+         * @description The size fruit should have at harvest; the key is the block's.
+         */
+        FruitTargetPart: {
+            /**
+             * First Day
+             * Format: date
+             * @description first day of the path
+             */
+            first_day: string;
+            /**
+             * First Mm
+             * @description size on that day
+             */
+            first_mm: number;
+            /**
+             * Harvest
+             * Format: date
+             */
+            harvest: string;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Target Mm */
+            target_mm: number;
+        };
+        /**
          * FurrowsPart
          * @description Furrows or border strips that run together.
          */
@@ -2182,6 +2757,83 @@ export interface components {
         GatewaysOut: {
             /** Gateways */
             gateways: components["schemas"]["GatewayOut"][];
+        };
+        /**
+         * GrowthContent
+         * @description Everything measured of a block's growth, with the water it grew on (depletion of the root zone, mm).
+         */
+        GrowthContent: {
+            /** As Of */
+            as_of: string;
+            /** Block */
+            block: string;
+            /** Cycles */
+            cycles: components["schemas"]["CycleOut"][];
+            /** Depletion Mm */
+            depletion_mm: number[];
+            /** Depletion Times */
+            depletion_times: number[];
+            /** Fruit */
+            fruit: components["schemas"]["FruitOut"][];
+            /** Last At */
+            last_at: string | null;
+            /** Last Lengths Mm */
+            last_lengths_mm: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
+            /** Plants */
+            plants: string[];
+            /** Rates */
+            rates: components["schemas"]["RateOut"][];
+            /** Share */
+            share: number;
+            target: components["schemas"]["TargetOut"] | null;
+            /** Threshold Error Mm */
+            threshold_error_mm: number | null;
+            /** Threshold Mm */
+            threshold_mm: number | null;
+            /** Trunk */
+            trunk: components["schemas"]["TrunkOut"][];
+            /** Trunk Sensor */
+            trunk_sensor: string | null;
+            /** Usual Plants */
+            usual_plants: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * GrowthDayPart
+         * @description Stem lengths of one day, the same plants every day.
+         */
+        GrowthDayPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Block */
+            block: string;
+            /** Key */
+            key: string;
+            /**
+             * Lengths Mm
+             * @description from a fixed base to the last collar, by plant
+             */
+            lengths_mm: {
+                [key: string]: number;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
         };
         /**
          * HandAsked
@@ -2340,6 +2992,26 @@ export interface components {
             top_cm: number;
         };
         /**
+         * HorizonCurves
+         * @description A horizon's curves.
+         */
+        HorizonCurves: {
+            /** Bottom Cm */
+            bottom_cm: number;
+            /** Curves */
+            curves: components["schemas"]["CurveOut"][];
+            /** Soil */
+            soil: string;
+            /** Texture */
+            texture: string;
+            /** Theta Full */
+            theta_full: number;
+            /** Theta Wilting */
+            theta_wilting: number;
+            /** Top Cm */
+            top_cm: number;
+        };
+        /**
          * HorizonPart
          * @description A soil horizon. Give a texture class, or sand and clay; marks set by hand need a reason.
          */
@@ -2458,6 +3130,28 @@ export interface components {
              * @description a zone like Europe/Madrid, or an offset without daylight saving like UTC+01:00
              */
             time_zone: string;
+        };
+        /**
+         * IndexContent
+         * @description Index mode of a block; empty ``sensors`` when every sensor gives water or tension.
+         */
+        IndexContent: {
+            /** Block */
+            block: string;
+            /** Sensors */
+            sensors: components["schemas"]["SensorIndex"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * IndexPoint
+         * @description An index at a dawn, farm-local day.
+         */
+        IndexPoint: {
+            /** Day */
+            day: string;
+            /** Index */
+            index: number;
         };
         /**
          * IngestIn
@@ -2609,6 +3303,34 @@ export interface components {
             words: string;
         };
         /**
+         * LayerMarksOut
+         * @description A layer with its marks in force [m³/m³], where they come from, and what else could be picked.
+         */
+        LayerMarksOut: {
+            /** Bottom Cm */
+            bottom_cm: number;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Drain Downs */
+            drain_downs: components["schemas"]["DrainDownOut"][];
+            /** Full */
+            full: components["schemas"]["EstimateOut"][];
+            full_source: components["schemas"]["SourceOut"];
+            /** In Roots */
+            in_roots: boolean;
+            /** Theta Full */
+            theta_full: number;
+            /** Theta Refill */
+            theta_refill: number;
+            /** Theta Wilting */
+            theta_wilting: number;
+            /** Top Cm */
+            top_cm: number;
+            /** Wilting */
+            wilting: components["schemas"]["EstimateOut"][];
+            wilting_source: components["schemas"]["SourceOut"];
+        };
+        /**
          * LayerOut
          * @description A tray of the section: depths [cm], water above wilting point in the whole layer [mm].
          */
@@ -2714,6 +3436,110 @@ export interface components {
             who: string;
         };
         /**
+         * MarkChoicePart
+         * @description A mark picked for a block: from which estimator, for which depths and stage, and why.
+         */
+        MarkChoicePart: {
+            /** Block */
+            block: string;
+            /**
+             * Bottom Cm
+             * @default null
+             */
+            bottom_cm?: number | null;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /**
+             * Estimator
+             * @default
+             */
+            estimator?: string;
+            /**
+             * How
+             * @description what the value is: m³/m³ of the whole soil, kPa, share of available water that may be used, mm
+             * @enum {string}
+             */
+            how: "theta" | "tension" | "fraction" | "depletion";
+            /** Key */
+            key: string;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "full" | "refill" | "wilting";
+            /** Note */
+            note: string;
+            /**
+             * Stage
+             * @default
+             * @enum {string}
+             */
+            stage?: "" | "initial" | "development" | "mid" | "late";
+            /**
+             * Top Cm
+             * @default null
+             */
+            top_cm?: number | null;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /** Value */
+            value: number;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * MarksContent
+         * @description Everything on the Marks page of a block.
+         */
+        MarksContent: {
+            /** As Of */
+            as_of: string;
+            /** Block */
+            block: string;
+            /** Chosen */
+            chosen: components["schemas"]["ChoiceOut"][];
+            /** Crop */
+            crop: string;
+            /** Full Mm */
+            full_mm: number | null;
+            /** Layers */
+            layers: components["schemas"]["LayerMarksOut"][];
+            /** Name */
+            name: string;
+            /** Offers */
+            offers: components["schemas"]["OfferOut"][];
+            /** Refill */
+            refill: components["schemas"]["EstimateOut"][];
+            /** Refill Mm */
+            refill_mm: number | null;
+            /** Root Depth Cm */
+            root_depth_cm: number | null;
+            slow_down: components["schemas"]["SlowDownOut"];
+            /** Stage */
+            stage: string | null;
+            /** Stages */
+            stages: components["schemas"]["StageOut"][];
+            /** Why Not */
+            why_not: string;
+            /** Wilting Mm */
+            wilting_mm: number | null;
+        };
+        /**
          * MarksOut
          * @description Water of the root zone at each mark, in the wetted soil [mm].
          */
@@ -2732,6 +3558,44 @@ export interface components {
             wilting_mm: number;
         };
         /**
+         * MeaningOut
+         * @description What the error of the curve means in the block's root zone.
+         */
+        MeaningOut: {
+            /** Days */
+            days: number | null;
+            /** Error Mm */
+            error_mm: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ModelWorked
+         * @description A candidate in words, as the bench lists it.
+         */
+        ModelWorked: {
+            /** Bias Theta */
+            bias_theta: number | null;
+            /** Coefficients */
+            coefficients: number[];
+            /** Formula */
+            formula: string;
+            /** Left Out Rmse Theta */
+            left_out_rmse_theta: number | null;
+            /** Model */
+            model: string;
+            /** N */
+            n: number;
+            /** Raw High */
+            raw_high: number;
+            /** Raw Low */
+            raw_low: number;
+            /** Refused */
+            refused: string;
+            /** Rmse Theta */
+            rmse_theta: number | null;
+        };
+        /**
          * NewPerson
          * @description Somebody to invite.
          */
@@ -2745,6 +3609,32 @@ export interface components {
             role: "viewer" | "field hand" | "agronomist" | "manager" | "owner";
             /** Sign In */
             sign_in: string;
+        };
+        /**
+         * NightOut
+         * @description A night of a drain-down.
+         */
+        NightOut: {
+            /** Drained Share D */
+            drained_share_d: number;
+            /** Error Share D */
+            error_share_d: number;
+            /** Hours */
+            hours: number;
+            /** Theta */
+            theta: number;
+        };
+        /**
+         * OfferOut
+         * @description What the field suggests; nothing is changed until a person picks it.
+         */
+        OfferOut: {
+            /** Picks */
+            picks: {
+                [key: string]: unknown;
+            }[];
+            /** Words */
+            words: string;
         };
         /**
          * OutlineFacts
@@ -3059,7 +3949,7 @@ export interface components {
             column: string;
             /**
              * Sensor
-             * @description block/station/sensor; with .temperature or .salinity for what else is measured at its depth
+             * @description block/station/sensor; with .temperature, .salinity or .trunk for what else is measured there
              */
             sensor: string;
             /**
@@ -3067,7 +3957,7 @@ export interface components {
              * @description unit of the values; the sensor's unit if absent
              * @default null
              */
-            unit?: ("m3/m3" | "%" | "count" | "mV" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm") | null;
+            unit?: ("m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um") | null;
         };
         /**
          * PracticeOut
@@ -3229,6 +4119,22 @@ export interface components {
             mid: number;
         };
         /**
+         * RateOut
+         * @description Growth between two measurings, at the middle of them.
+         */
+        RateOut: {
+            /** At */
+            at: number;
+            /** Error Mm D */
+            error_mm_d: number;
+            /** Plants */
+            plants: number;
+            /** Rate Mm D */
+            rate_mm_d: number;
+            /** Shrank */
+            shrank: string[];
+        };
+        /**
          * ReadingIn
          * @description One reading: the sensor's channel (or block/station/sensor), when, and the raw value.
          */
@@ -3320,6 +4226,60 @@ export interface components {
             status: string;
         };
         /**
+         * RetentionCurvePart
+         * @description The curve of tension against water content picked for a horizon of a soil.
+         */
+        RetentionCurvePart: {
+            /** Bottom Cm */
+            bottom_cm: number;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "equation" | "class" | "points" | "pairs";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Points
+             * @description tension kPa, water content of the whole soil m³/m³
+             * @default []
+             */
+            points?: [
+                number,
+                number
+            ][];
+            /** Soil */
+            soil: string;
+            /** Top Cm */
+            top_cm: number;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * RoleOut
          * @description A role and what it may do.
          */
@@ -3331,6 +4291,20 @@ export interface components {
             role: "viewer" | "field hand" | "agronomist" | "manager" | "owner";
             /** Words */
             words: string;
+        };
+        /**
+         * RootZoneRow
+         * @description The root zone with every layer at one tension.
+         */
+        RootZoneRow: {
+            /** Kpa */
+            kpa: number;
+            /** Left Mm */
+            left_mm: number;
+            /** Used Mm */
+            used_mm: number;
+            /** Used Share */
+            used_share: number;
         };
         /**
          * RoundContent
@@ -3484,6 +4458,309 @@ export interface components {
             words: string;
         };
         /**
+         * SampleDraft
+         * @description A sample while it is typed: anything may still be missing.
+         */
+        SampleDraft: {
+            /**
+             * Bulk Density G Cm3
+             * @default null
+             */
+            bulk_density_g_cm3?: number | null;
+            /**
+             * Depth Cm
+             * @default null
+             */
+            depth_cm?: number | null;
+            /**
+             * Dry G
+             * @default null
+             */
+            dry_g?: number | null;
+            /**
+             * Label
+             * @default
+             */
+            label?: string;
+            /**
+             * Left Out
+             * @default
+             */
+            left_out?: string;
+            /**
+             * Oven C
+             * @default null
+             */
+            oven_c?: number | null;
+            /**
+             * Oven H
+             * @default null
+             */
+            oven_h?: number | null;
+            /**
+             * Raw
+             * @default []
+             */
+            raw?: number[];
+            /**
+             * Reference Theta
+             * @default null
+             */
+            reference_theta?: number | null;
+            /**
+             * Ring Volume Cm3
+             * @default null
+             */
+            ring_volume_cm3?: number | null;
+            /**
+             * Sensor
+             * @default null
+             */
+            sensor?: string | null;
+            /**
+             * Soil
+             * @default
+             */
+            soil?: string;
+            /**
+             * Stones Fraction
+             * @default 0
+             */
+            stones_fraction?: number;
+            /**
+             * Tare G
+             * @default null
+             */
+            tare_g?: number | null;
+            /**
+             * Temperature C
+             * @default null
+             */
+            temperature_c?: number | null;
+            /**
+             * Theta
+             * @default null
+             */
+            theta?: number | null;
+            /**
+             * Wet G
+             * @default null
+             */
+            wet_g?: number | null;
+        };
+        /**
+         * SamplePart
+         * @description A sample: raw readings beside it, and the masses or the water content itself.
+         */
+        SamplePart: {
+            /**
+             * Bulk Density G Cm3
+             * @default null
+             */
+            bulk_density_g_cm3?: number | null;
+            /**
+             * Depth Cm
+             * @default null
+             */
+            depth_cm?: number | null;
+            /**
+             * Dry G
+             * @default null
+             */
+            dry_g?: number | null;
+            /**
+             * Label
+             * @default
+             */
+            label?: string;
+            /**
+             * Left Out
+             * @description why it is kept but not used; empty when it is used
+             * @default
+             */
+            left_out?: string;
+            /**
+             * Oven C
+             * @default null
+             */
+            oven_c?: number | null;
+            /**
+             * Oven H
+             * @default null
+             */
+            oven_h?: number | null;
+            /**
+             * Raw
+             * @description repeats, in the sensor's raw unit
+             */
+            raw: number[];
+            /**
+             * Reference Theta
+             * @description a reference probe beside it, m³/m³
+             * @default null
+             */
+            reference_theta?: number | null;
+            /**
+             * Ring Volume Cm3
+             * @default null
+             */
+            ring_volume_cm3?: number | null;
+            /**
+             * Sensor
+             * @description the sensor whose readings stand beside it
+             * @default null
+             */
+            sensor?: string | null;
+            /**
+             * Soil
+             * @default
+             */
+            soil?: string;
+            /**
+             * Stones Fraction
+             * @default 0
+             */
+            stones_fraction?: number;
+            /**
+             * Tare G
+             * @default null
+             */
+            tare_g?: number | null;
+            /**
+             * Temperature C
+             * @default null
+             */
+            temperature_c?: number | null;
+            /**
+             * Theta
+             * @description instead of the masses, m³/m³
+             * @default null
+             */
+            theta?: number | null;
+            /**
+             * Wet G
+             * @default null
+             */
+            wet_g?: number | null;
+        };
+        /**
+         * SampleSheetPart
+         * @description Samples taken and dried together, for one sensor type.
+         */
+        SampleSheetPart: {
+            /**
+             * Block
+             * @default null
+             */
+            block?: string | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Raw Unit
+             * @enum {string}
+             */
+            raw_unit: "m3/m3" | "%" | "count" | "mV" | "permittivity";
+            /** Samples */
+            samples: components["schemas"]["SamplePart"][];
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * SampleStepOut
+         * @description A round of sampling.
+         */
+        SampleStepOut: {
+            /** Depths Cm */
+            depths_cm: number[];
+            /** Each */
+            each: number;
+            /** When */
+            when: string;
+        };
+        /**
+         * SampleWantedOut
+         * @description A sample that would tell most.
+         */
+        SampleWantedOut: {
+            /** Level */
+            level: string;
+            /** Raw */
+            raw: number;
+            /** When */
+            when: string;
+        };
+        /**
+         * SampleWorked
+         * @description A row with what follows from it; ``problem`` is what is missing or wrong, by ``field``.
+         */
+        SampleWorked: {
+            /** Bulk Density G Cm3 */
+            bulk_density_g_cm3: number | null;
+            /** Cautions */
+            cautions: string[];
+            /** Field */
+            field: string;
+            /** Group */
+            group: string;
+            /** Predicted */
+            predicted: number | null;
+            /** Problem */
+            problem: string;
+            /** Raw */
+            raw: number | null;
+            /** Raw Sd */
+            raw_sd: number | null;
+            /** Residual */
+            residual: number | null;
+            /** Theta */
+            theta: number | null;
+            /** Theta Mass */
+            theta_mass: number | null;
+            /** Used */
+            used: boolean;
+        };
+        /**
+         * SamplingPlanContent
+         * @description A field sampling plan of a block, with the stations and depths to sample beside.
+         */
+        SamplingPlanContent: {
+            /** Block */
+            block: string;
+            /** Cautions */
+            cautions: string[];
+            /** Depths Cm */
+            depths_cm: number[];
+            /** Expected Mm */
+            expected_mm: number;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Stations */
+            stations: string[];
+            /** Steps */
+            steps: components["schemas"]["SampleStepOut"][];
+            /** Within Mm */
+            within_mm: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * SeasonContent
          * @description Days with water coming in; ``first`` is the first day with readings, ``today`` the farm's clock.
          */
@@ -3508,6 +4785,34 @@ export interface components {
             gross_mm: number;
             /** Rain Mm */
             rain_mm: number;
+        };
+        /**
+         * SensorIndex
+         * @description A sensor that is not calibrated: its index between air (0) and water (1), or why there is none.
+         */
+        SensorIndex: {
+            /** Days */
+            days: components["schemas"]["IndexPoint"][];
+            /** Depth Cm */
+            depth_cm: number;
+            /** Index */
+            index: number | null;
+            /** Latest Raw */
+            latest_raw: number | null;
+            /** Points From */
+            points_from: string;
+            /** Raw Unit */
+            raw_unit: string;
+            /** Samples */
+            samples: components["schemas"]["SampleWantedOut"][];
+            /** Sensor */
+            sensor: string;
+            /** Station */
+            station: string;
+            /** Trend */
+            trend: string;
+            /** Word */
+            word: string;
         };
         /**
          * SensorOut
@@ -3579,6 +4884,12 @@ export interface components {
             /** Depth Cm */
             depth_cm: number;
             /**
+             * Gauge Above Cm
+             * @description how far a tensiometer's gauge stands above its cup; its water column is taken off
+             * @default null
+             */
+            gauge_above_cm?: number | null;
+            /**
              * Key
              * @default null
              */
@@ -3588,7 +4899,7 @@ export interface components {
              * @default m3/m3
              * @enum {string}
              */
-            raw_unit?: "m3/m3" | "%" | "count" | "mV" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm";
+            raw_unit?: "m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um";
             /**
              * Type
              * @default capacitance probe
@@ -3708,6 +5019,126 @@ export interface components {
             start: string;
         };
         /**
+         * SheetContent
+         * @description A stored sheet, whole, with what follows from it.
+         */
+        SheetContent: {
+            /** Sheet */
+            sheet: {
+                [key: string]: unknown;
+            };
+            worked: components["schemas"]["SheetWorked"];
+        };
+        /**
+         * SheetDraft
+         * @description A sheet while it is typed, and which curve to look at: the best one unless named; all samples or one group.
+         */
+        SheetDraft: {
+            /**
+             * Block
+             * @default null
+             */
+            block?: string | null;
+            /**
+             * Group
+             * @default
+             */
+            group?: string;
+            /**
+             * Model
+             * @default
+             * @enum {string}
+             */
+            model?: "" | "shift" | "linear" | "quadratic" | "power" | "refractive";
+            /**
+             * Raw Unit
+             * @enum {string}
+             */
+            raw_unit: "m3/m3" | "%" | "count" | "mV" | "permittivity";
+            /** Samples */
+            samples: components["schemas"]["SampleDraft"][];
+            /**
+             * Sheet
+             * @default
+             */
+            sheet?: string;
+        };
+        /**
+         * SheetLine
+         * @description A stored sheet.
+         */
+        SheetLine: {
+            /** Block */
+            block: string | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** On */
+            on: string;
+            /** Raw Unit */
+            raw_unit: string;
+            /** Samples */
+            samples: number;
+            /** Who */
+            who: string;
+        };
+        /**
+         * SheetWorked
+         * @description Everything that follows from a sheet; ``part`` is the calibration to apply, null while there is none.
+         */
+        SheetWorked: {
+            /** Agreements */
+            agreements: components["schemas"]["AgreementOut"][];
+            /** Best */
+            best: string | null;
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
+            /** Fits */
+            fits: components["schemas"]["ModelWorked"][];
+            /** Groups */
+            groups: string[];
+            /** May Pool */
+            may_pool: boolean;
+            meaning: components["schemas"]["MeaningOut"] | null;
+            /** Part */
+            part: {
+                [key: string]: unknown;
+            } | null;
+            /** Pooling */
+            pooling: string;
+            /** Rows */
+            rows: components["schemas"]["SampleWorked"][];
+            /** Shown */
+            shown: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SheetsContent
+         * @description Every stored sheet, and the sensors of each raw unit a curve can be applied to.
+         */
+        SheetsContent: {
+            /** Sheets */
+            sheets: components["schemas"]["SheetLine"][];
+        };
+        /**
+         * SideOut
+         * @description A block's state under a calibration.
+         */
+        SideOut: {
+            /** Depletion Mm */
+            depletion_mm: number | null;
+            /** Error Mm */
+            error_mm: number | null;
+            /** Reason */
+            reason: string;
+            /** Refill Days */
+            refill_days: (number | null)[] | null;
+        };
+        /**
          * SignInBody
          * @description Name and password.
          */
@@ -3754,6 +5185,22 @@ export interface components {
             low?: number | null;
             /** Reason */
             reason: string;
+        };
+        /**
+         * SlowDownOut
+         * @description Use over demand against depletion, and the line fitted through it.
+         */
+        SlowDownOut: {
+            /** Depletion Mm */
+            depletion_mm: number | null;
+            /** Interval Mm */
+            interval_mm: number[] | null;
+            /** Line */
+            line: number[][];
+            /** Points */
+            points: number[][];
+            /** Words */
+            words: string;
         };
         /**
          * SoilCurves
@@ -3887,6 +5334,18 @@ export interface components {
              * @default
              */
             station?: string;
+        };
+        /**
+         * StageOut
+         * @description A stage of the crop with its first day and the day after its last.
+         */
+        StageOut: {
+            /** After */
+            after: string;
+            /** First Day */
+            first_day: string;
+            /** Stage */
+            stage: string;
         };
         /**
          * StationLine
@@ -4262,6 +5721,20 @@ export interface components {
             spacing_m?: number | null;
         };
         /**
+         * TargetOut
+         * @description The path fruit should follow [mm].
+         */
+        TargetOut: {
+            /** First Day */
+            first_day: string;
+            /** First Mm */
+            first_mm: number;
+            /** Harvest */
+            harvest: string;
+            /** Target Mm */
+            target_mm: number;
+        };
+        /**
          * TariffPart
          * @description What water costs in a window of the day; clock times farm-local, the window may pass midnight.
          */
@@ -4280,6 +5753,50 @@ export interface components {
             price: number;
             /** Start */
             start: string;
+        };
+        /**
+         * TensionContent
+         * @description Everything on the Tension page of a block.
+         */
+        TensionContent: {
+            /** As Of */
+            as_of: string;
+            /** Block */
+            block: string;
+            /** Horizons */
+            horizons: components["schemas"]["HorizonCurves"][];
+            /** Name */
+            name: string;
+            /** Picked */
+            picked: {
+                [key: string]: unknown;
+            }[];
+            /** Root Zone */
+            root_zone: components["schemas"]["RootZoneRow"][];
+            /** Stage */
+            stage: string | null;
+            /** Tables */
+            tables: components["schemas"]["DepthTable"][];
+            /** Threshold Kpa */
+            threshold_kpa: number[] | null;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * TensionRow
+         * @description A line of the table: tension, water content, share of available water used, water left and used [mm].
+         */
+        TensionRow: {
+            /** Kpa */
+            kpa: number;
+            /** Left Mm */
+            left_mm: number;
+            /** Theta */
+            theta: number;
+            /** Used Mm */
+            used_mm: number;
+            /** Used Share */
+            used_share: number;
         };
         /**
          * TestedOut
@@ -4398,6 +5915,18 @@ export interface components {
             theta_refill: number;
             /** Theta Wilting */
             theta_wilting: number;
+        };
+        /**
+         * TrunkOut
+         * @description A day of a trunk gauge [mm].
+         */
+        TrunkOut: {
+            /** Day */
+            day: string;
+            /** Growth Mm */
+            growth_mm: number | null;
+            /** Shrinkage Mm */
+            shrinkage_mm: number;
         };
         /**
          * TubeOut
@@ -4556,6 +6085,34 @@ export interface components {
             who?: string;
         };
         /**
+         * VersionOut
+         * @description A version of a sensor's calibration; ``state`` says whether it holds.
+         */
+        VersionOut: {
+            /** Depth Cm */
+            depth_cm: number;
+            /** Entered */
+            entered: string | null;
+            /** Formula */
+            formula: string;
+            /** Id */
+            id: number;
+            /** Note */
+            note: string;
+            /** Raw Unit */
+            raw_unit: string;
+            /** Rmse Theta */
+            rmse_theta: number | null;
+            /** Sensor */
+            sensor: string;
+            /** State */
+            state: string;
+            /** Valid From */
+            valid_from: string;
+            /** Withdrawn */
+            withdrawn: string | null;
+        };
+        /**
          * VisitLine
          * @description A station or sensor to go and see, and why; ``by_hand`` when what it wants is a round by hand.
          */
@@ -4605,6 +6162,22 @@ export interface components {
              * @default
              */
             who?: string;
+        };
+        /**
+         * WarmthContent
+         * @description The temperature effect of a sensor, from its own ripple.
+         */
+        WarmthContent: {
+            /** Days */
+            days: number;
+            /** Error */
+            error: number | null;
+            /** Per Degree */
+            per_degree: number | null;
+            /** Sensor */
+            sensor: string;
+            /** Words */
+            words: string;
         };
         /**
          * WettedFacts
@@ -4876,6 +6449,198 @@ export interface operations {
             };
         };
     };
+    growth: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrowthContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    wetness: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IndexContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     instruments: {
         parameters: {
             query?: never;
@@ -4894,6 +6659,198 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InstrumentContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    marks: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    samplingPlan: {
+        parameters: {
+            query?: {
+                within_mm?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplingPlanContent"];
                 };
             };
             /** @description Bad Request */
@@ -5256,6 +7213,102 @@ export interface operations {
             };
         };
     };
+    tension: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TensionContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     whatIf: {
         parameters: {
             query?: never;
@@ -5278,6 +7331,480 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    calibrations: {
+        parameters: {
+            query?: {
+                block?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationsContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    applyCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyCalibration"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationsContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    compareCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyCalibration"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    restoreCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationsContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    withdrawCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationsContent"];
                 };
             };
             /** @description Bad Request */
@@ -9174,6 +11701,288 @@ export interface operations {
             };
         };
     };
+    sampleSheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    workSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetWorked"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    sampleSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     season: {
         parameters: {
             query?: never;
@@ -9994,6 +12803,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SensorPageContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    warmth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+                station: string;
+                sensor: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WarmthContent"];
                 };
             };
             /** @description Bad Request */

@@ -1,0 +1,40 @@
+"""Marks on the command line: every estimator's answer with its evidence."""
+
+import click
+
+from embalse.cli.common import complains, opened
+from embalse.config import Settings
+from embalse.services.marks_page import EstimateOut, marks_content
+
+
+@click.command("marks")
+@click.argument("block")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.option("--as-of", default=None, help="Farm-local moment, like 2026-07-14T06:00; now if absent.")
+@click.pass_obj
+@complains
+def marks_command(settings: Settings, block: str, as_json: bool, as_of: str | None) -> None:
+    """Say what every estimator makes of the marks of BLOCK, with evidence and confidence."""
+    opened(settings)
+    content = marks_content(block, as_of)
+    if as_json:
+        click.echo(content.model_dump_json(indent=2))
+        return
+    if content.why_not:
+        click.echo(content.why_not)
+    for layer in content.layers:
+        click.echo(f"{layer.top_cm:g} to {layer.bottom_cm:g} cm: full {layer.theta_full:.3f}, "
+                   f"refill {layer.theta_refill:.3f}, wilting {layer.theta_wilting:.3f} m³/m³ in force")  # fmt: skip
+        for one in (*layer.full, *layer.wilting):
+            click.echo(f"  {_line(one)}")
+    click.echo("root zone")
+    for one in content.refill:
+        click.echo(f"  {_line(one)}")
+    for offer in content.offers:
+        click.echo(f"offer: {offer.words}")
+
+
+def _line(one: EstimateOut) -> str:
+    value = "no answer" if one.value is None else f"{one.value:.3g}"
+    stage = f", {one.stage}" if one.stage else ""
+    return f"{one.mark:<8} {one.estimator:<34} {value:<10} {one.confidence:<5} {one.evidence}{stage}"

@@ -1,0 +1,100 @@
+"""Sensors that are not calibrated: an index between their reading in air and in water, and what would make it water."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.errors import CalibrationError, require
+
+Floats = NDArray[np.float64]
+WORDS: Final = ("air-dry", "dry", "moist", "wet", "as in water")
+WANTED_LEVELS: Final = (("driest", 0.1), ("middle", 0.5), ("wettest", 0.9))
+LEAST_SPAN_SHARE: Final = 0.10
+
+
+def wetness_index(raw: Floats, air: float, water: float) -> Floats:
+    """Where raw values lie between the sensor's readings in air (0) and in water (1), shape of ``raw``.
+
+    It is no water content: two soils with the same index may hold twice as much the one as the other.
+
+    Raises
+    ------
+    CalibrationError
+        If air and water are the same.
+
+    Examples
+    --------
+    >>> wetness_index(np.array([800.0, 600.0, 400.0]), 800, 400).tolist()
+    [0.0, 0.5, 1.0]
+    """
+    require(air != water, "water", "readings in air and in water must differ", CalibrationError)
+    return np.asarray((np.asarray(raw, dtype=float) - air) / (water - air))
+
+
+def index_word(index: float) -> str:
+    """The word of an index: five equal classes of the span (common practice, no source).
+
+    Examples
+    --------
+    >>> index_word(0.65), index_word(-0.02), index_word(1.0)
+    ('wet', 'air-dry', 'as in water')
+    """
+    return WORDS[min(len(WORDS) - 1, max(0, int(5 * index)))]
+
+
+@dataclass(frozen=True)
+class SampleWanted:
+    """A sample that would help: at which raw reading to take it, and when that will be, in words."""
+
+    level: str
+    raw: float
+    when: str
+
+
+def samples_wanted(raw: Floats, latest: float) -> list[SampleWanted]:
+    """The three moments at which a weighed sample tells most of a sensor's curve.
+
+    Parameters
+    ----------
+    raw : array, shape (n,)
+        Raw values of the last weeks.
+    latest : float
+        The newest.
+
+    Returns
+    -------
+    list of SampleWanted
+        Readings a tenth, half and nine tenths of the way through what the sensor has lately seen; empty when it has
+        seen fewer than 24 values.
+    """
+    seen = raw[np.isfinite(raw)]
+    if len(seen) < 24:
+        return []
+    low, high = (float(q) for q in np.quantile(seen, (0.02, 0.98)))
+    if high == low:
+        return []
+    place = (latest - low) / (high - low)
+    levels = [low + share * (high - low) for _, share in WANTED_LEVELS]
+    nearest = int(np.argmin([abs(place - share) for _, share in WANTED_LEVELS]))
+    whens = [
+        "now" if at == nearest and abs(place - WANTED_LEVELS[at][1]) < 0.15 else f"when it reads about {level:.3g}"
+        for at, level in enumerate(levels)
+    ]
+    return [
+        SampleWanted(f"{number} of three", level, when)
+        for number, level, when in zip(("first", "second", "third"), levels, whens, strict=True)
+    ]
+
+
+def trend_words(index: Sequence[float]) -> str:
+    """How an index moved over its daily values, in words; its unit is the share of the air–water span [-]."""
+    values = [v for v in index if np.isfinite(v)]
+    if len(values) < 3:
+        return "too few days for a trend"
+    step = (values[-1] - values[0]) / (len(values) - 1)
+    if abs(step) < 0.005:
+        return "steady"
+    return f"{'wetter' if step > 0 else 'drier'} by {abs(step):.2f} a day"

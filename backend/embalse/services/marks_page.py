@@ -1,0 +1,416 @@
+"""The marks of a block: what every estimator says of each, with its evidence, and what is in force."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from typing import Any
+
+import numpy as np
+
+from embalse.core.analysis import StationAnalysis, rule_for
+from embalse.core.crop_library import library_crop
+from embalse.core.errors import CoreError
+from embalse.core.evidence import (
+    Estimate,
+    adjusted_fraction,
+    curve_estimates,
+    depletion_estimate,
+    drain_down_estimate,
+    growth_estimate,
+    lowest_seen,
+    offer_words,
+    slow_down_estimate,
+    tension_estimate,
+    texture_estimates,
+)
+from embalse.core.full_point import FieldFullPoint, full_point_from_drain_down, pooled
+from embalse.core.growth import HALF
+from embalse.core.layers import Layer
+from embalse.core.marks import Horizon, horizon_marks
+from embalse.core.slow_down import SlowDown, UptakeDays, refill_from_slow_down
+from embalse.core.sources import Source
+from embalse.core.stages import kc_on, stage_spans
+from embalse.core.tabulated import CROP_TABLE, crop_defaults
+from embalse.services import clock, times
+from embalse.services.chosen import in_force, soil_horizons, stage_days
+from embalse.services.content import Content, SourceOut
+from embalse.services.field_series import Field, dawn_depletion, dawn_thetas, field_of, profile, wet_days
+from embalse.services.growth_page import growth_threshold
+from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
+from embalse.store import records as record_store
+
+USE_DAYS = 14
+
+
+class EstimateOut(Content):
+    """One estimator's answer, or why it has none. ``how`` says what the value is: theta m³/m³, tension kPa,
+    fraction of available water, depletion mm."""
+
+    mark: str
+    estimator: str
+    how: str
+    value: float | None
+    low: float | None
+    high: float | None
+    confidence: str
+    evidence: str
+    source: SourceOut
+    meaning: str
+    stage: str
+
+
+class NightOut(Content):
+    """A night of a drain-down."""
+
+    hours: float
+    theta: float
+    drained_share_d: float
+    error_share_d: float
+
+
+class DrainDownOut(Content):
+    """One drain-down, accepted with its full point or rejected with the reason."""
+
+    station: str
+    ended: str
+    theta: float | None
+    why_not: str
+    nights: list[NightOut]
+
+
+class LayerMarksOut(Content):
+    """A layer with its marks in force [m³/m³], where they come from, and what else could be picked."""
+
+    top_cm: float
+    bottom_cm: float
+    depth_cm: float
+    in_roots: bool
+    theta_full: float
+    theta_refill: float
+    theta_wilting: float
+    full_source: SourceOut
+    wilting_source: SourceOut
+    full: list[EstimateOut]
+    wilting: list[EstimateOut]
+    drain_downs: list[DrainDownOut]
+
+
+class StageOut(Content):
+    """A stage of the crop with its first day and the day after its last."""
+
+    stage: str
+    first_day: str
+    after: str
+
+
+class ChoiceOut(Content):
+    """Something picked, as it was entered, and whether it holds."""
+
+    key: str
+    body: dict[str, Any]
+    state: str
+
+
+class SlowDownOut(Content):
+    """Use over demand against depletion, and the line fitted through it."""
+
+    points: list[list[float]]
+    line: list[list[float]]
+    depletion_mm: float | None
+    interval_mm: list[float] | None
+    words: str
+
+
+class OfferOut(Content):
+    """What the field suggests; nothing is changed until a person picks it."""
+
+    words: str
+    picks: list[dict[str, Any]]
+
+
+class MarksContent(Content):
+    """Everything on the Marks page of a block."""
+
+    block: str
+    name: str
+    crop: str
+    as_of: str
+    stage: str | None
+    stages: list[StageOut]
+    root_depth_cm: float | None
+    full_mm: float | None
+    refill_mm: float | None
+    wilting_mm: float | None
+    layers: list[LayerMarksOut]
+    refill: list[EstimateOut]
+    slow_down: SlowDownOut
+    chosen: list[ChoiceOut]
+    offers: list[OfferOut]
+    why_not: str
+
+
+def marks_content(key: str, moment: str | None = None) -> MarksContent:
+    """Every estimator's answer for a block's marks, as known at a farm-local moment.
+
+    Raises
+    ------
+    NotFound
+        If there is no such block.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
+    analysis = field.analysis
+    station = next((s for s in analysis.stations if s.layers), None)
+    layers = _layers(field, station) if station else []
+    slow = slow_down(field)
+    state = analysis.state
+    marks = state.marks if state else station.marks if station else None
+    days, _ = stage_days(field.row)
+    return MarksContent(
+        block=key,
+        name=field.row.name,
+        crop=field.row.crop,
+        as_of=times.iso(field.now, field.zone) or "",
+        stage=field.block.stage,
+        stages=_stages(field, days),
+        root_depth_cm=analysis.root_depth_cm,
+        full_mm=marks.full_mm if marks else None,
+        refill_mm=marks.refill_mm if marks else None,
+        wilting_mm=marks.wilting_mm if marks else None,
+        layers=layers,
+        refill=[estimate_out(e) for e in _refill(field, station, slow)],
+        slow_down=_slow_out(slow),
+        chosen=_chosen(field),
+        offers=_offers(field, layers),
+        why_not="" if station else (analysis.advice.why_no_date or analysis.advice.reason),
+    )
+
+
+def estimate_out(one: Estimate) -> EstimateOut:
+    """An estimate as it is sent out."""
+    return EstimateOut(
+        mark=one.mark, estimator=one.estimator, how=one.how, value=one.value, low=one.low, high=one.high,
+        confidence=one.confidence, evidence=one.evidence, source=source_out(one.source), meaning=one.meaning,
+        stage=one.stage,
+    )  # fmt: skip
+
+
+def source_out(source: Source) -> SourceOut:
+    """A source as it is sent out."""
+    return SourceOut(kind=source.kind, title=source.title, detail=source.detail)
+
+
+def _stages(field: Field, days: dict[str, float | None]) -> list[StageOut]:
+    planted = field.row.planting_date
+    if planted is None:
+        return []
+    spans = stage_spans(times.day_number(date.fromisoformat(planted)), days)
+    return [
+        StageOut(stage=s, first_day=times.day_of(a).isoformat(), after=times.day_of(b).isoformat()) for s, a, b in spans
+    ]
+
+
+def _layers(field: Field, station: StationAnalysis) -> list[LayerMarksOut]:
+    same = [s for s in field.analysis.stations if [x.top_cm for x in s.layers] == [x.top_cm for x in station.layers]]
+    profiles = [(s.station.name, p) for s in same if (p := profile(field, s)) is not None]
+    dawns = [dawn_thetas(field, s) for s in same]
+    plain = soil_horizons(field.row.soil_id, field.rows, (field.now, field.zone))
+    found = []
+    for index, layer in enumerate(station.layers):
+        there = _horizon_at(plain, layer)
+        in_force = _horizon_at(field.block.horizons, layer)
+        drained = [(name, full_point_from_drain_down(p, index)) for name, p in profiles]
+        estimates = texture_estimates(there)
+        if there.retention is not None:
+            estimates += curve_estimates(there.retention, "curve picked")
+        estimates.append(drain_down_estimate(pooled([f for _, f in drained])))
+        estimates.append(lowest_seen([columns[index] for columns in dawns]))
+        found.append(_layer_out(field, layer, (estimates, drained), in_force))
+    return found
+
+
+def _horizon_at(horizons: Sequence[Horizon], layer: Layer) -> Horizon:
+    found = next((h for h in horizons if h.top_cm <= layer.depth_cm <= h.bottom_cm), None)
+    if found is None:
+        raise CoreError("horizons", f"the soil is not described at {layer.depth_cm:g} cm")
+    return found
+
+
+def _layer_out(
+    field: Field,
+    layer: Layer,
+    said: tuple[list[Estimate], list[tuple[str, FieldFullPoint]]],
+    in_force: Horizon,
+) -> LayerMarksOut:
+    estimates, drained = said
+    marks = horizon_marks(in_force)
+    return LayerMarksOut(
+        top_cm=layer.top_cm,
+        bottom_cm=layer.bottom_cm,
+        depth_cm=layer.depth_cm,
+        in_roots=layer.used_cm > 0,
+        theta_full=layer.theta_full,
+        theta_refill=layer.theta_refill,
+        theta_wilting=layer.theta_wilting,
+        full_source=source_out(marks.full_source),
+        wilting_source=source_out(marks.wilting_source),
+        full=[estimate_out(e) for e in estimates if e.mark == "full"],
+        wilting=[estimate_out(e) for e in estimates if e.mark == "wilting"],
+        drain_downs=[
+            DrainDownOut(
+                station=name,
+                ended=_local_iso(event.ended_at),
+                theta=event.theta,
+                why_not=event.why_not,
+                nights=[NightOut(**vars(n)) for n in event.nights],
+            )
+            for name, found in drained
+            for event in found.events
+        ],
+    )
+
+
+def _local_iso(local_s: int) -> str:
+    """Text of farm-local seconds."""
+    return datetime.fromtimestamp(local_s, UTC).replace(tzinfo=None).isoformat(timespec="minutes")
+
+
+def slow_down(field: Field) -> SlowDown:
+    """Where the crop's uptake slows, from dawn depletion and reference ET as known at the field's moment."""
+    depletion = dawn_depletion(field)
+    wet = wet_days(field)
+    if not depletion:
+        return refill_from_slow_down(UptakeDays(np.empty(0), np.empty(0), np.empty(0)))
+    eto = {d: mm for d, mm, _ in readings_store.eto(min(depletion), max(depletion))}
+    rows = []
+    for day, value in depletion.items():
+        kc = crop_coefficient(field, day)
+        if day + 1 not in depletion or day in wet or value < 0 or day not in eto or kc is None:
+            continue
+        rows.append((value, depletion[day + 1] - value, kc * eto[day]))
+    table = np.array(rows, dtype=float).reshape(-1, 3)
+    return refill_from_slow_down(UptakeDays(table[:, 0], table[:, 1], table[:, 2]))
+
+
+def crop_coefficient(field: Field, day: int) -> float | None:
+    """Kc of the block's crop on a day number, from its entries or the library; None where its calendar is not known."""
+    entered = json.loads(field.row.crop_values)
+    library = library_crop(field.row.crop)
+    kc = {name: entered.get(name, library.value(name) if library else None) for name in ("kc_ini", "kc_mid", "kc_end")}
+    planted = None if field.row.planting_date is None else times.day_number(date.fromisoformat(field.row.planting_date))
+    return kc_on(day, planted, stage_days(field.row)[0], kc)
+
+
+def _slow_out(found: SlowDown) -> SlowDownOut:
+    return SlowDownOut(
+        points=[list(p) for p in found.points], line=[list(p) for p in found.line], depletion_mm=found.depletion_mm,
+        interval_mm=None if found.interval_mm is None else list(found.interval_mm), words=found.words,
+    )  # fmt: skip
+
+
+def _refill(field: Field, station: StationAnalysis | None, slow: SlowDown) -> list[Estimate]:
+    if station is None or station.marks is None:
+        return []
+    taw = station.marks.taw_mm
+    found = _by_share(field, taw)
+    curves = [(layer, _horizon_at(field.block.horizons, layer).curve) for layer in station.layers if layer.used_cm > 0]
+    found.append(_tension(field, curves))
+    found.append(slow_down_estimate(slow))
+    found.append(growth_estimate(growth_threshold(field), HALF))
+    return found
+
+
+def _by_share(field: Field, taw_mm: float) -> list[Estimate]:
+    row = field.row
+    defaults = crop_defaults(row.crop)
+    found = []
+    if row.allowable_depletion_fraction is not None:
+        source = Source("entry", "block set-up", "allowable depletion, entered")
+        found.append(replace(depletion_estimate(row.allowable_depletion_fraction, taw_mm, source), estimator="set-up"))
+    if defaults is None:
+        return found
+    source = Source("table", CROP_TABLE, f"{defaults.crop}, at a crop use of 5 mm a day")
+    found.append(depletion_estimate(defaults.depletion_fraction, taw_mm, source))
+    etc = _mean_etc(field)
+    if etc is not None:
+        share = adjusted_fraction(defaults.depletion_fraction, etc)
+        source = Source("equation", f"{CROP_TABLE}, p + 0.04 (5 − ETc)", f"ETc {etc:.1f} mm/day, last {USE_DAYS} days")
+        found.append(replace(depletion_estimate(share, taw_mm, source), estimator="allowable depletion, for this use"))
+    return found
+
+
+def _mean_etc(field: Field) -> float | None:
+    """Mean crop use by weather over the last two weeks [mm/day], None where ET or Kc is not known."""
+    today = times.local_day(field.now, field.zone)
+    days = [(mm, crop_coefficient(field, d)) for d, mm, _ in readings_store.eto(today - USE_DAYS, today - 1)]
+    values = [mm * kc for mm, kc in days if kc is not None]
+    return sum(values) / len(values) if len(values) >= USE_DAYS // 2 else None
+
+
+def _tension(field: Field, curves: Sequence[tuple[Layer, Any]]) -> Estimate:
+    entered = json.loads(field.row.crop_values)
+    library = library_crop(field.row.crop)
+    names = ("tension_low_kpa", "tension_high_kpa")
+    if all(name in entered for name in names):
+        source = Source("entry", "block set-up", "tension threshold, entered")
+        return tension_estimate((entered[names[0]], entered[names[1]]), curves, source)
+    values = [library.value(name) if library else None for name in names]
+    if library is None or values[0] is None or values[1] is None:
+        return tension_estimate(None, curves, Source("assumption", "none"))
+    source = next(v.source for v in library.values if v.name == names[0])
+    return tension_estimate((values[0], values[1]), curves, source)
+
+
+def _chosen(field: Field) -> list[ChoiceOut]:
+    found = []
+    for row in record_store.records("mark_choices", field.row.key):
+        body = json.loads(row.body)
+        found.append(ChoiceOut(key=row.key, body=body, state=_state(body, field)))
+    return found
+
+
+def _state(body: dict[str, Any], field: Field) -> str:
+    if in_force([body], (field.now, field.zone)):
+        return "in force"
+    withdrawn = body["withdrawn"] is not None
+    return "withdrawn" if withdrawn else "to come"
+
+
+def _offers(field: Field, layers: Sequence[LayerMarksOut]) -> list[OfferOut]:
+    """What the field's drain-downs would move, when they are many and agree, and nobody has picked them yet."""
+    told = []
+    for layer in (x for x in layers if x.in_roots):
+        estimate = next(e for e in layer.full if e.estimator == "drain-down")
+        if estimate.value is None or estimate.confidence == "poor":
+            continue
+        told.append((layer, estimate))
+    if not told:
+        return []
+    thickness = [10 * _used_cm(field, layer) for layer, _ in told]
+    now_mm = sum(mm * layer.theta_full for mm, (layer, _) in zip(thickness, told, strict=True))
+    field_mm = sum(mm * (e.value or 0.0) for mm, (_, e) in zip(thickness, told, strict=True))
+    events = min(sum(d.theta is not None for d in layer.drain_downs) for layer, _ in told)
+    words = offer_words(now_mm, field_mm, events)
+    if words is None:
+        return []
+    picks = [
+        {
+            "mark": "full",
+            "how": "theta",
+            "value": round(e.value or 0.0, 4),
+            "top_cm": layer.top_cm,
+            "bottom_cm": layer.bottom_cm,
+            "estimator": "drain-down",
+        }
+        for layer, e in told
+    ]
+    return [OfferOut(words=words, picks=picks)]
+
+
+def _used_cm(field: Field, layer: LayerMarksOut) -> float:
+    depth = rule_for(field.block, times.local_day(field.now, field.zone)).root_depth_cm
+    return max(0.0, min(layer.bottom_cm, depth) - layer.top_cm)
