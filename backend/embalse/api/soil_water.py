@@ -29,7 +29,7 @@ class PlanQuery(BaseModel):
     within_mm: Annotated[float, Field(gt=0, le=200)] = 8.0
 
 
-class BlockQuery(BaseModel):
+class ForBlockQuery(BaseModel):
     """One block, or all."""
 
     block: Token | None = None
@@ -68,7 +68,7 @@ def work(body: sample_sheets.SheetDraft) -> Response:
 @soil_water_api.get(
     "/calibrations", responses={"200": calibrations.CalibrationsContent, **FAULTS}, operation_id="calibrations"
 )
-def all_calibrations(query: BlockQuery) -> Response:
+def all_calibrations(query: ForBlockQuery) -> Response:
     """Sensors that take a calibration and every version they had."""
     return answer(calibrations.calibrations_content(query.block))
 

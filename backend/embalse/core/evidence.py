@@ -21,6 +21,7 @@ from embalse.core.tabulated import table_rows
 Confidence = Literal["good", "fair", "poor", "none"]
 TABLE_19: Final = "FAO-56 Table 19"
 FEWEST_SEEN_DAYS: Final = 30
+MOSTLY_THROUGH: Final = 0.4
 EQUATION_ERROR_THETA: Final = 0.03
 """Standard error of a water content from texture alone [m³/m³] (common practice, no source)."""
 
@@ -233,17 +234,23 @@ def growth_estimate(found: GrowthThreshold, share: float) -> Estimate:
     )  # fmt: skip
 
 
-def offer_words(now_mm: float, field_mm: float, events: int) -> str | None:
-    """What to offer when the field's full point [mm in the root zone] has left the one in force; None when it has not.
+def offer_words(now_mm: float, field_mm: float, events: int, through_share: float = 0.0) -> tuple[str, bool] | None:
+    """What to say when the field's full point [mm in the root zone] has left the one in force; None when it has not.
+
+    ``through_share`` is the share of wettings that went through the whole profile [-]. Where that is most of them the
+    soil never comes to rest, so that moving full up would only write the excess down as water that is held: then it
+    is said, and not offered (second value False).
 
     Examples
     --------
     >>> offer_words(200, 206, 5)
-    'the field suggests moving full up by 6 mm (5 drain-downs)'
+    ('the field suggests moving full up by 6 mm (5 drain-downs)', True)
     """
     moved = field_mm - now_mm
     if abs(moved) < max(3.0, 0.02 * now_mm):
         return None
-    return (
-        f"the field suggests moving full {'up' if moved > 0 else 'down'} by {abs(moved):.0f} mm ({events} drain-downs)"
-    )
+    if moved > 0 and through_share > MOSTLY_THROUGH:
+        words = f"the field stands {moved:.0f} mm above full two nights after a wetting, but {through_share:.0%} of "
+        return f"{words}wettings go below the roots: water less before full is moved up", False
+    where = "up" if moved > 0 else "down"
+    return f"the field suggests moving full {where} by {abs(moved):.0f} mm ({events} drain-downs)", True

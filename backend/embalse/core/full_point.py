@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
 WINDOW_H: Final = (12.0, 96.0)
-READ_AT_H: Final = 48.0
+READ_AT_H: Final = 54.0
 EARLIEST_H: Final = 30.0
 NIGHT_H: Final = (20, 6)
 STILL_DRAINING_SHARE_D: Final = 0.02
@@ -24,7 +24,7 @@ SURE: Final = 2.0
 JOINED_H: Final = 12.0
 FEWEST_HOURS: Final = 7
 DAY_S: Final = 86400
-MEANING: Final = "water content on the second night (about 48 h) after a wetting that went through the whole profile"
+MEANING: Final = "water content two nights (about 54 h) after a wetting that went through the whole profile"
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ def full_point_from_drain_down(series: ProfileSeries, layer: int) -> FieldFullPo
 
     A wetting counts when it raised the layer and the deepest sensor too: then the soil below was no longer so dry that
     it drew water down. At night nothing is taken up, so what the soil above the layer's lower limit loses has drained
-    through it; the layer is read on the night nearest 48 hours after the wetting, once that drainage has become small.
+    through it; the layer is read on the night nearest 54 hours after the wetting, once that drainage has become small.
 
     Parameters
     ----------

@@ -18,6 +18,8 @@ HALF: Final = 0.5
 DAY_S: Final = 86400.0
 AGREE_SDS: Final = 2.0
 TRUNK_FEWEST: Final = 12
+SHRANK_MM: Final = 5.0
+BEFORE_NEXT_S: Final = 0.4 * DAY_S
 
 
 class GrowthError(CoreError):
@@ -49,7 +51,7 @@ def growth_rates(days: Sequence[StemDay]) -> list[GrowthRate]:
     Parameters
     ----------
     days : sequence of StemDay
-        In order of time; only plants measured both times count. Stems that came out shorter by more than 2 mm are
+        In order of time; only plants measured both times count. Stems that came out shorter by more than 5 mm are
         named and left out: they were broken or misread.
 
     Returns
@@ -64,7 +66,7 @@ def growth_rates(days: Sequence[StemDay]) -> list[GrowthRate]:
         if span < 0.25:
             continue
         change = {p: (after.lengths_mm[p] - before.lengths_mm[p]) / span for p in plants}
-        shrank = tuple(p for p in plants if after.lengths_mm[p] - before.lengths_mm[p] < -2)
+        shrank = tuple(p for p in plants if after.lengths_mm[p] - before.lengths_mm[p] < -SHRANK_MM)
         kept = np.array([change[p] for p in plants if p not in shrank])
         if len(kept) < FEWEST_PLANTS:
             continue
@@ -103,7 +105,10 @@ class GrowthThreshold:
 
 
 def threshold_from_growth(
-    rates: Sequence[GrowthRate], wettings: Sequence[float], readings: tuple[Floats, Floats], share: float = HALF
+    rates: Sequence[GrowthRate],
+    wettings: Sequence[tuple[float, float]],
+    readings: tuple[Floats, Floats],
+    share: float = HALF,
 ) -> GrowthThreshold:
     """The probe reading that goes with growth at half its peak.
 
@@ -111,8 +116,8 @@ def threshold_from_growth(
     ----------
     rates : sequence of GrowthRate
         In order of time.
-    wettings : sequence of float
-        Ends of full wettings [s].
+    wettings : sequence of (float, float)
+        Full wettings, start and end [s].
     readings : (array, array), both shape (n,)
         Instants [s] and probe readings, in any one unit.
     share : float
@@ -134,10 +139,11 @@ def threshold_from_growth(
     .. [1] Peak after four to five days, irrigation at half the peak: common practice, no source.
     """
     require(0.2 <= share <= 0.9, "share", "must lie between 0.2 and 0.9", GrowthError)
-    ends = [*sorted(wettings)[1:], np.inf]
+    ordered = sorted(wettings)
+    nexts = [*(start for start, _ in ordered[1:]), np.inf]
     cycles = tuple(
-        _cycle([r for r in rates if start < r.at <= end], start, readings, share)
-        for start, end in zip(sorted(wettings), ends, strict=True)
+        _cycle([r for r in rates if end < r.at <= after - BEFORE_NEXT_S], end, readings, share)
+        for (_, end), after in zip(ordered, nexts, strict=True)
     )
     told = [c for c in cycles if c.reading is not None and c.error is not None]
     if not told:
@@ -185,9 +191,16 @@ def _cycle(rates: Sequence[GrowthRate], start: float, readings: tuple[Floats, Fl
     if near.sum() < 2:
         return none("no probe readings on the day growth fell to it", peak)
     reading = float(np.interp(at, times[near], values[near]))
-    by_day = np.isfinite(values) & (np.abs(times - at) <= 2 * DAY_S)
-    per_s = abs(float(np.polyfit(times[by_day] - at, values[by_day], 1)[0])) if by_day.sum() > 2 else 0.0
-    return GrowthCycle(start, peak.at, peak.rate_mm_d, at, reading, max(per_s * fuzzy / abs(steep), 1e-9), "")
+    by_day = np.isfinite(values) & (times >= max(at - 2.5 * DAY_S, start)) & (times <= at + 0.4 * DAY_S)
+    per_s, scatter = 0.0, 0.0
+    if by_day.sum() > 2:
+        line = np.polyfit(times[by_day] - at, values[by_day], 1)
+        per_s = abs(float(line[0]))
+        scatter = float(
+            np.std(values[by_day] - np.polyval(line, times[by_day] - at), ddof=2 if by_day.sum() > 3 else 1)
+        )
+    error = float(np.hypot(per_s * fuzzy / abs(steep), scatter))
+    return GrowthCycle(start, peak.at, peak.rate_mm_d, at, reading, max(error, 1e-9), "")
 
 
 @dataclass(frozen=True)

@@ -190,11 +190,17 @@ def fitted_curve(points: Sequence[tuple[float, float]], kind: CurveKind, start: 
     require(rmse <= WORST_RMSE_THETA, "points", reason, RetentionError)
     what = "laboratory points" if kind == "points" else "sensors side by side"
     detail = (
-        f"{len(points)} points, {kpa.min():.3g} to {kpa.max():.3g} kPa; missed by {rmse:.3f} m³/m³; "
+        f"{len(points)} points, "
+        f"{_short(float(kpa.min()))} to {_short(float(kpa.max()))} kPa; missed by {rmse:.3f} m³/m³; "
         f"θr {found.theta_r:.3f}, θs {found.theta_s:.3f}, α {found.alpha_1_cm:.4f} 1/cm, n {found.n:.3f}"
     )
     source = Source("reading", f"van Genuchten 1980, fitted to {what}", detail)
     return RetentionCurve(found, kind, source, 0.0, max(rmse, 0.005), points=tuple(zip(kpa, theta, strict=True)))
+
+
+def _short(value: float) -> str:
+    """Three figures, never as a power of ten."""
+    return f"{float(f'{value:.3g}'):g}"
 
 
 def _check_points(kpa: Floats, theta: Floats) -> None:
@@ -205,7 +211,7 @@ def _check_points(kpa: Floats, theta: Floats) -> None:
     spread = f"the points span {np.ptp(theta):.3f} m³/m³ only; at least {NARROWEST_THETA:g} is wanted"
     require(float(np.ptp(theta)) >= NARROWEST_THETA, "points", spread, RetentionError)
     wet, dry = max(float(kpa.min()), 1.0), float(kpa.max())
-    decades = f"tensions from {kpa.min():.3g} to {dry:.3g} kPa; one must be ten times another"
+    decades = f"tensions from {_short(float(kpa.min()))} to {_short(dry)} kPa; one must be ten times another"
     require(dry > 0 and math.log10(dry / wet) >= NARROWEST_DECADES - 1e-9, "points", decades, RetentionError)
     rank = np.corrcoef(np.argsort(np.argsort(kpa)), np.argsort(np.argsort(-theta)))[0, 1]
     require(rank >= 0.5, "points", "the water does not fall as the tension rises: look for a mix-up", RetentionError)

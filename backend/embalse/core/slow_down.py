@@ -15,6 +15,7 @@ SURE_F: Final = 7.0
 INTERVAL: Final = 2.71
 """Rise of the squared error over its mean that bounds a 90 % interval."""
 STEPS: Final = 80
+HIGHEST_RATIO: Final = 2.0
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,8 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     error is offered only when it is better than no break by more than chance, enough days lie on both sides, and the
     fall is real.
 
+    Use over demand beyond 0 and twice its median is taken as noise of that day's readings and cut there.
+
     Parameters
     ----------
     days : UptakeDays
@@ -59,17 +62,16 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     """
     kept = np.isfinite(days.depletion_mm) & np.isfinite(days.use_mm) & (days.demand_mm > 0.5)
     x, y = days.depletion_mm[kept], days.use_mm[kept] / days.demand_mm[kept]
+    y = np.clip(y, 0.0, HIGHEST_RATIO * np.median(y)) if len(y) else y
     points = tuple(zip(x.round(1).tolist(), y.round(3).tolist(), strict=True))
 
     def none(words: str) -> SlowDown:
         return SlowDown(None, None, None, points, (), words)
 
-    if len(x) < FEWEST_DAYS:
-        return none(f"{len(x)} dry days with readings and reference ET; {FEWEST_DAYS} are wanted")
     order = np.sort(x)
+    if len(x) < FEWEST_DAYS or order[-FEWEST_EACH_SIDE] <= order[FEWEST_EACH_SIDE - 1]:
+        return none(f"{len(x)} dry days with readings and reference ET; {FEWEST_DAYS} that differ are wanted")
     low, high = order[FEWEST_EACH_SIDE - 1], order[-FEWEST_EACH_SIDE]
-    if high <= low:
-        return none("the days do not differ in depletion")
     breaks = np.linspace(low, high, STEPS)
     fits = [_segments(x, y, at) for at in breaks]
     errors = np.array([f[2] for f in fits])
@@ -78,8 +80,12 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     flat = float(np.sum((y - y.mean()) ** 2))
     gain = (flat - error) / 2 / max(error / (len(x) - 3), 1e-12)
     fall = -slope * (float(x.max()) - float(breaks[best])) / max(level, 1e-9)
-    if slope >= 0 or gain < SURE_F:
+    if slope >= 0:
         return none(f"use keeps up with demand over all {len(x)} days, to a depletion of {x.max():.0f} mm")
+    if gain < SURE_F:
+        return none(
+            f"use falls off by no more than chance would have it, {len(x)} days to {x.max():.0f} mm of depletion"
+        )
     if fall < LEAST_FALL:
         return none(f"use falls by {fall:.0%} only, to a depletion of {x.max():.0f} mm: not dry enough to tell")
     if best in (0, STEPS - 1):
@@ -98,3 +104,15 @@ def _segments(x: Floats, y: Floats, at: float) -> tuple[float, float, float]:
     found, *_ = np.linalg.lstsq(design, y, rcond=None)
     left = y - design @ found
     return float(found[0]), float(found[1]), float(left @ left)
+
+
+def _no_break(found: tuple[float, float, float], at_an_end: bool, seen: str) -> str:
+    """Why the best break is none, in words: by its slope, its gain and how far use falls; "" when it is one."""
+    slope, gain, fall = found
+    if slope >= 0:
+        return f"use keeps up with demand over {seen}"
+    if gain < SURE_F:
+        return f"use falls off by no more than chance would have it: {seen}"
+    if fall < LEAST_FALL:
+        return f"use falls by {fall:.0%} only, not dry enough to tell: {seen}"
+    return "use falls from the wettest days on: no level part to measure the fall from" if at_an_end else ""

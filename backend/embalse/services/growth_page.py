@@ -138,12 +138,12 @@ def growth_content(key: str, moment: str | None = None) -> GrowthContent:
 def growth_threshold(field: Field, rates: list[GrowthRate] | None = None) -> GrowthThreshold:
     """The depletion of the root zone [mm] at which growth falls to half its peak."""
     found = growth_rates([stem for stem, _ in _stems(field)]) if rates is None else rates
-    ends = [float(end) for _, end in joined(waters(field))]
+    wettings = [(float(start), float(end)) for start, end in joined(waters(field))]
     if not found:
         return GrowthThreshold(None, None, (), 0, 0, "no stems are measured yet")
-    ends = [end for end in ends if found[0].at - 86400 * 5 <= end <= field.now]
+    wettings = [w for w in wettings if found[0].at - 86400 * 5 <= w[1] <= field.now]
     axis, depletion = depletion_series(field)
-    return threshold_from_growth(found, ends, (axis.astype(float), depletion))
+    return threshold_from_growth(found, wettings, (axis.astype(float), depletion))
 
 
 def _plant_order(plant: str) -> tuple[int, str]:

@@ -105,7 +105,7 @@ class StageOut(Content):
     after: str
 
 
-class ChoiceOut(Content):
+class PickedOut(Content):
     """Something picked, as it was entered, and whether it holds."""
 
     key: str
@@ -146,7 +146,7 @@ class MarksContent(Content):
     layers: list[LayerMarksOut]
     refill: list[EstimateOut]
     slow_down: SlowDownOut
-    chosen: list[ChoiceOut]
+    chosen: list[PickedOut]
     offers: list[OfferOut]
     why_not: str
 
@@ -286,6 +286,12 @@ def slow_down(field: Field) -> SlowDown:
     if not depletion:
         return refill_from_slow_down(UptakeDays(np.empty(0), np.empty(0), np.empty(0)))
     eto = {d: mm for d, mm, _ in readings_store.eto(min(depletion), max(depletion))}
+    nothing = UptakeDays(np.empty(0), np.empty(0), np.empty(0))
+    if crop_coefficient(field, max(depletion)) is None:
+        words = "the crop's calendar is not known: give its planting or bud break, stage lengths and Kc in set-up"
+        return replace(refill_from_slow_down(nothing), words=words)
+    if not eto:
+        return replace(refill_from_slow_down(nothing), words="no reference ET is kept for these days")
     rows = []
     for day, value in depletion.items():
         kc = crop_coefficient(field, day)
@@ -365,11 +371,11 @@ def _tension(field: Field, curves: Sequence[tuple[Layer, Any]]) -> Estimate:
     return tension_estimate((values[0], values[1]), curves, source)
 
 
-def _chosen(field: Field) -> list[ChoiceOut]:
+def _chosen(field: Field) -> list[PickedOut]:
     found = []
     for row in record_store.records("mark_choices", field.row.key):
         body = json.loads(row.body)
-        found.append(ChoiceOut(key=row.key, body=body, state=_state(body, field)))
+        found.append(PickedOut(key=row.key, body=body, state=_state(body, field)))
     return found
 
 
@@ -394,9 +400,13 @@ def _offers(field: Field, layers: Sequence[LayerMarksOut]) -> list[OfferOut]:
     now_mm = sum(mm * layer.theta_full for mm, (layer, _) in zip(thickness, told, strict=True))
     field_mm = sum(mm * (e.value or 0.0) for mm, (_, e) in zip(thickness, told, strict=True))
     events = min(sum(d.theta is not None for d in layer.drain_downs) for layer, _ in told)
-    words = offer_words(now_mm, field_mm, events)
-    if words is None:
+    first = told[0][0].drain_downs
+    through = sum(e.theta is not None or e.why_not.startswith(("still", "watered")) for e in first) / len(first)
+    said = offer_words(now_mm, field_mm, events, through)
+    if said is None:
         return []
+    if not said[1]:
+        return [OfferOut(words=said[0], picks=[])]
     picks = [
         {
             "mark": "full",
@@ -408,7 +418,7 @@ def _offers(field: Field, layers: Sequence[LayerMarksOut]) -> list[OfferOut]:
         }
         for layer, e in told
     ]
-    return [OfferOut(words=words, picks=picks)]
+    return [OfferOut(words=said[0], picks=picks)]
 
 
 def _used_cm(field: Field, layer: LayerMarksOut) -> float:

@@ -95,7 +95,7 @@ class SampleWorked(Content):
     problem: str
 
 
-class CurvePoint(Content):
+class BandPoint(Content):
     """A point of the curve with its 90 % prediction band [m³/m³]."""
 
     raw: float
@@ -141,7 +141,7 @@ class SheetWorked(Content):
     groups: list[str]
     may_pool: bool
     pooling: str
-    curve: list[CurvePoint]
+    curve: list[BandPoint]
     agreements: list[AgreementOut]
     meaning: MeaningOut | None
     part: dict[str, Any] | None
@@ -300,7 +300,7 @@ def _far_off(shown: Fit | None, basis: Floats, theta: Floats) -> NDArray[np.bool
     return np.asarray(np.abs(missed - middle) > FAR_OFF * max(scatter, 0.004))
 
 
-def _curve(shown: Fit, basis: Floats, theta: Floats) -> list[CurvePoint]:
+def _curve(shown: Fit, basis: Floats, theta: Floats) -> list[BandPoint]:
     low, high = shown.raw_range
     slack = 0.08 * (high - low)
     at = np.linspace(low - slack, high + slack, CURVE_POINTS) if high > low else np.array([low])
@@ -310,7 +310,7 @@ def _curve(shown: Fit, basis: Floats, theta: Floats) -> list[CurvePoint]:
     band = 1.645 * prediction_error_theta(shown, basis, theta, at)
     band = np.where(np.isfinite(band), band, 0.0)
     return [
-        CurvePoint(raw=float(x), theta=float(y), low=float(y - w), high=float(y + w))
+        BandPoint(raw=float(x), theta=float(y), low=float(y - w), high=float(y + w))
         for x, y, w in zip(at, middle, band, strict=True)
     ]
 

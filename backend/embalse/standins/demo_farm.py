@@ -137,6 +137,7 @@ PROFILE = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 BLOCKS: tuple[BlockStory, ...] = (
     BlockStory(
         {"key": "norte-1", "name": "Norte 1", "area_ha": 18, "crop": "almond", "soil": "norte",
+         "planting_date": "2026-02-20",
          "system": "norte-1", "supply": "pozo",
          "root_depth_cm": 90, "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.6, "min_set_mm": 8,
          "max_set_mm": 40},
@@ -165,6 +166,7 @@ BLOCKS: tuple[BlockStory, ...] = (
     ),
     BlockStory(
         {"key": "olivar", "name": "Olivar", "area_ha": 36, "crop": "olive", "variety": "hedgerow", "soil": "olivar",
+         "planting_date": "2026-03-01",
          "system": "olivar", "supply": "balsa", "root_depth_cm": 90,
          "allowable_depletion_fraction": 0.5, "wetted_fraction": 0.45,
          "min_set_mm": 6, "max_set_mm": 30},

@@ -21,7 +21,7 @@ Document = dict[str, Any]
 TRUNK_SENSOR = "olivar/a/10.trunk"
 PLANTS = [str(n) for n in range(1, 21)]
 PEAK_MM_D = 32.0
-FULL_GROWTH_SHARE, NO_GROWTH_SHARE = 0.25, 0.75
+FULL_GROWTH_SHARE, NO_GROWTH_SHARE = 0.18, 0.58
 """Share of available water used up to which sunflower grows at its peak, and at which it stops (invented)."""
 WHO = "Inés"
 
@@ -51,39 +51,40 @@ def _hour(season: Season, moment: datetime) -> int:
 
 
 def _weighed(theta: float, random: np.random.Generator, ring_cm3: float = 100.0) -> Document:
-    """Masses of a ring of fine earth at a water content of the whole soil with a fifth of stones."""
-    fine = theta / 0.8
+    """Masses of a ring of fine earth at a water content."""
+    fine = theta
     density = 1.36 + float(random.normal(0, 0.03))
     tare = 48.0 + float(random.normal(0, 0.6))
     dry = tare + density * ring_cm3
     return {"tare_g": round(tare, 1), "wet_g": round(dry + fine * ring_cm3, 1), "dry_g": round(dry, 1),
-            "ring_volume_cm3": ring_cm3, "stones_fraction": 0.2, "oven_c": 105.0, "oven_h": 24.0}  # fmt: skip
+            "ring_volume_cm3": ring_cm3, "stones_fraction": 0.0, "oven_c": 105.0, "oven_h": 24.0}  # fmt: skip
 
 
 def _probe_sheet(season: Season) -> Document:
-    """Fifteen samples beside the probe of Olivar at five moistures; one tin was mixed up."""
+    """Fifteen samples beside the sensors of Ladera, wet above and dry below; one tin was mixed up."""
     random = np.random.default_rng(51)
-    station = _station(season, "olivar", "a")
+    station = _station(season, "ladera", "a")
     samples = []
     moments = [datetime(2026, 3, 4, 9, tzinfo=UTC), datetime(2026, 4, 22, 9, tzinfo=UTC),
                datetime(2026, 5, 20, 9, tzinfo=UTC), datetime(2026, 6, 17, 9, tzinfo=UTC),
                datetime(2026, 7, 8, 9, tzinfo=UTC)]  # fmt: skip
     for number, moment in enumerate(moments):
         hour = _hour(season, moment)
-        for depth in (20.0, 40.0, 80.0):
+        for depth in (15.0, 45.0, 90.0):
             reading = float(raw_values(station, depth)[hour])
             if not np.isfinite(reading):
                 reading = float(raw_values(station, depth)[hour - 1])
             theta = float(station.truth[depth][hour]) + float(random.normal(0, 0.012))
-            mixed_up = number == 3 and depth == 40.0
+            mixed_up = number == 3 and depth == 45.0
             sample = {
-                "label": f"{moment:%d %b} {depth:g}", "sensor": f"olivar/a/{depth:g}", "raw": [reading],
-                "soil": "stony clay loam", "depth_cm": depth, **_weighed(theta + (0.09 if mixed_up else 0.0), random),
+                "label": f"{moment:%d %b} {depth:g}", "sensor": f"ladera/a/{depth:g}", "raw": [reading],
+                "soil": "loam" if depth < 40 else "clay", "depth_cm": depth,
+                **_weighed(theta + (0.09 if mixed_up else 0.0), random),
             }  # fmt: skip
             samples.append(sample)
-    return {"key": "olivar-2026", "name": "Olivar, beside the probe", "block": "olivar", "raw_unit": "%",
+    return {"key": "ladera-2026", "name": "Ladera, beside the sensors", "block": "ladera", "raw_unit": "%",
             "on": "2026-07-10", "samples": samples, "who": WHO,
-            "note": "a hand's breadth from the access tube, rings pushed in sideways"}  # fmt: skip
+            "note": "a hand's breadth from each sensor, rings pushed in sideways"}  # fmt: skip
 
 
 def _first_tunnel_samples(season: Season) -> Document:
@@ -96,7 +97,7 @@ def _first_tunnel_samples(season: Season) -> Document:
         for key in ("a", "b"):
             station = _station(season, "tunel", key)
             theta = float(station.truth[30.0][hour])
-            masses = {**_weighed(theta * 0.8, random), "stones_fraction": 0.0}
+            masses = _weighed(theta, random)
             raw = float(raw_values(station, 30.0)[hour])
             place = {"sensor": f"tunel/{key}/30", "raw": [raw], "soil": "loam", "depth_cm": 30.0}
             samples.append({"label": f"{day:%d %b} {key}", **place, **masses})

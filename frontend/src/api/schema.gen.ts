@@ -1293,6 +1293,20 @@ export interface components {
             };
         };
         /**
+         * BandPoint
+         * @description A point of the curve with its 90 % prediction band [m³/m³].
+         */
+        BandPoint: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Raw */
+            raw: number;
+            /** Theta */
+            theta: number;
+        };
+        /**
          * BatchOut
          * @description A batch and its verdict.
          */
@@ -1789,17 +1803,33 @@ export interface components {
         };
         /**
          * ChoiceOut
-         * @description Something picked, as it was entered, and whether it holds.
+         * @description A way to instrument the block.
          */
         ChoiceOut: {
-            /** Body */
-            body: {
-                [key: string]: unknown;
-            };
-            /** Key */
-            key: string;
-            /** State */
-            state: string;
+            /** Cannot Tell */
+            cannot_tell: string[];
+            /** Choice */
+            choice: string;
+            /** Depths Cm */
+            depths_cm: number[];
+            /** First Year */
+            first_year: number;
+            /** Instrument */
+            instrument: string;
+            /** Later Years */
+            later_years: number;
+            /** Sensors */
+            sensors: number;
+            /** Stations */
+            stations: number;
+            /** Tells */
+            tells: string[];
+            /** Title */
+            title: string;
+            /** Total */
+            total: number;
+            /** Watch Cm */
+            watch_cm: number | null;
         };
         /**
          * ChoicesOut
@@ -2040,15 +2070,11 @@ export interface components {
         };
         /**
          * CurvePoint
-         * @description A point of the curve with its 90 % prediction band [m³/m³].
+         * @description A point of a retention curve.
          */
         CurvePoint: {
-            /** High */
-            high: number;
-            /** Low */
-            low: number;
-            /** Raw */
-            raw: number;
+            /** Tension Kpa */
+            tension_kpa: number;
             /** Theta */
             theta: number;
         };
@@ -3512,7 +3538,7 @@ export interface components {
             /** Block */
             block: string;
             /** Chosen */
-            chosen: components["schemas"]["ChoiceOut"][];
+            chosen: components["schemas"]["PickedOut"][];
             /** Crop */
             crop: string;
             /** Full Mm */
@@ -3881,6 +3907,20 @@ export interface components {
              * @enum {string}
              */
             media_type: "image/jpeg" | "image/png" | "image/webp";
+        };
+        /**
+         * PickedOut
+         * @description Something picked, as it was entered, and whether it holds.
+         */
+        PickedOut: {
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+            /** State */
+            state: string;
         };
         /**
          * PivotPart
@@ -5095,7 +5135,7 @@ export interface components {
             /** Best */
             best: string | null;
             /** Curve */
-            curve: components["schemas"]["CurvePoint"][];
+            curve: components["schemas"]["BandPoint"][];
             /** Fits */
             fits: components["schemas"]["ModelWorked"][];
             /** Groups */

@@ -16,6 +16,22 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/block/BlockPage")).BlockPage }),
       },
       {
+        path: "block/:key/marks",
+        lazy: async () => ({ Component: (await import("../features/marks/MarksPage")).MarksPage }),
+      },
+      {
+        path: "block/:key/tension",
+        lazy: async () => ({ Component: (await import("../features/marks/TensionPage")).TensionPage }),
+      },
+      {
+        path: "block/:key/growth",
+        lazy: async () => ({ Component: (await import("../features/growth/GrowthPage")).GrowthPage }),
+      },
+      {
+        path: "block/:key/growth/enter",
+        lazy: async () => ({ Component: (await import("../features/growth/EnterPage")).EnterPage }),
+      },
+      {
         path: "import",
         lazy: async () => ({ Component: (await import("../features/import/ImportPage")).ImportPage }),
       },
@@ -70,6 +86,14 @@ export const router = createBrowserRouter([
       {
         path: "bench",
         lazy: async () => ({ Component: (await import("../features/bench/BenchPage")).BenchPage }),
+      },
+      {
+        path: "bench/sheet/:key",
+        lazy: async () => ({ Component: (await import("../features/calibrate/SheetPage")).SheetPage }),
+      },
+      {
+        path: "bench/plan/:block",
+        lazy: async () => ({ Component: (await import("../features/calibrate/PlanPage")).PlanPage }),
       },
       {
         path: "people",

@@ -3,11 +3,18 @@ import { Tabs } from "../../ui/Tabs";
 import { Batches } from "./Batches";
 import { useBench } from "./queries";
 import { Register } from "./Register";
+import { Sheets } from "./Sheets";
 import { Tubes } from "./Tubes";
 import { Work } from "./Work";
 
-const TABS = ["register", "batches", "work", "tubes"] as const;
-const TITLES = { register: "Register", batches: "Batches", work: "Conditioning and service", tubes: "Tubes" };
+const TABS = ["register", "batches", "calibration", "work", "tubes"] as const;
+const TITLES = {
+  register: "Register",
+  batches: "Batches",
+  calibration: "Calibration",
+  work: "Conditioning and service",
+  tubes: "Tubes",
+};
 
 /** Sensors as things: what there is, which can be trusted, what is being done to them. */
 export function BenchPage() {
@@ -27,6 +34,7 @@ export function BenchPage() {
       >
         <Register bench={bench.data} />
         <Batches bench={bench.data} />
+        <Sheets />
         <Work bench={bench.data} />
         <Tubes />
       </Tabs>

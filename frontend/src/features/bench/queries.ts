@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
 
 export { useApply } from "../../app/records";
@@ -19,5 +19,33 @@ export function useProcedures() {
 export function useTubeCuts() {
   return useMutation({
     mutationFn: async (body: Schemas["TubesIn"]) => unwrap(await api.POST("/api/tube-cuts", { body })).tubes,
+  });
+}
+
+export function useSheets() {
+  return useQuery({
+    queryKey: ["sample-sheets"],
+    queryFn: async () => unwrap(await api.GET("/api/sample-sheets")),
+  });
+}
+
+export function useVersions() {
+  return useQuery({
+    queryKey: ["calibrations"],
+    queryFn: async () => unwrap(await api.GET("/api/calibrations")),
+  });
+}
+
+/** Takes a calibration back, or brings it back. */
+export function useWithdrawal() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ id, back }: { id: number; back: boolean }) => {
+      const params = { path: { id } };
+      return back
+        ? unwrap(await api.POST("/api/calibrations/{id}/restore", { params }))
+        : unwrap(await api.POST("/api/calibrations/{id}/withdraw", { params }));
+    },
+    onSuccess: () => client.invalidateQueries(),
   });
 }

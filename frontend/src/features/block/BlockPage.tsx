@@ -9,6 +9,7 @@ import { Section } from "../../charts/Section";
 import { dayMonth, offsetSeconds } from "../../lib/dates";
 import { inUnits, show } from "../../lib/units";
 import { adviceText } from "../../ui/adviceText";
+import { FieldSays, IndexMode } from "./FieldSays";
 import { LogSetDialog } from "./LogSetDialog";
 import { useBlock } from "./queries";
 import { WhatIfWorking } from "./WhatIfWorking";
@@ -36,6 +37,8 @@ function OneBlock({ blockKey }: { blockKey: string }) {
   return (
     <>
       <TitleLine content={block.data} log={() => setLogging(true)} />
+      <FieldSays blockKey={blockKey} asOf={asOf} />
+      {block.data.advice.group === "none" && <IndexMode blockKey={blockKey} asOf={asOf} />}
       <div className="grid gap-6 min-[1000px]:grid-cols-[280px_minmax(0,1fr)_310px]">
         <Profile content={block.data} days={days} setDays={setDays} />
         <WhatIfWorking advice={block.data.advice} asOf={asOf} />

@@ -1,0 +1,111 @@
+import type { ReactNode } from "react";
+
+export interface Tick {
+  at: number;
+  label: string;
+}
+
+interface FrameProps {
+  width: number;
+  height: number;
+  label: string;
+  x: (value: number) => number;
+  y: (value: number) => number;
+  xTicks: Tick[];
+  yTicks: Tick[];
+  xTitle?: string;
+  yTitle?: string;
+  children: ReactNode;
+  className?: string;
+}
+
+export const EDGE = { left: 46, right: 12, top: 18, bottom: 36 };
+
+/** Paper for a drawing with two scales: hairlines, figures at the edge, what each scale is. */
+export function Frame({
+  width,
+  height,
+  label,
+  x,
+  y,
+  xTicks,
+  yTicks,
+  xTitle,
+  yTitle,
+  children,
+  className = "w-full",
+}: FrameProps) {
+  const bottom = height - EDGE.bottom;
+  const right = width - EDGE.right;
+  return (
+    <svg viewBox={`0 0 ${width} ${height}`} className={`block ${className}`} role="img" aria-label={label}>
+      {yTicks.map((t) => (
+        <g key={t.at}>
+          <line x1={EDGE.left} x2={right} y1={y(t.at)} y2={y(t.at)} className="stroke-rule" />
+          <text x={EDGE.left - 6} y={y(t.at) + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
+            {t.label}
+          </text>
+        </g>
+      ))}
+      {xTicks.map((t) => (
+        <g key={t.at}>
+          <line x1={x(t.at)} x2={x(t.at)} y1={bottom} y2={bottom + 4} className="stroke-ink-2" />
+          <text x={x(t.at)} y={bottom + 16} textAnchor="middle" className="fill-ink-2 text-[11px]">
+            {t.label}
+          </text>
+        </g>
+      ))}
+      <line x1={EDGE.left} x2={right} y1={bottom} y2={bottom} className="stroke-ink-2" />
+      {xTitle && (
+        <text
+          x={(EDGE.left + right) / 2}
+          y={height - 4}
+          textAnchor="middle"
+          className="fill-ink-2 text-[11px]"
+        >
+          {xTitle}
+        </text>
+      )}
+      {yTitle && (
+        <text x={4} y={11} className="fill-ink-2 text-[11px]">
+          {yTitle}
+        </text>
+      )}
+      {children}
+    </svg>
+  );
+}
+
+/** Round figures between two ends, about so many of them. */
+export function roundTicks(low: number, high: number, count: number, text: (v: number) => string): Tick[] {
+  const span = high - low;
+  if (!(span > 0)) return [{ at: low, label: text(low) }];
+  const rough = span / count;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= rough) ?? rough;
+  const found: Tick[] = [];
+  for (let at = Math.ceil(low / step) * step; at <= high + 1e-9 * span; at += step) {
+    found.push({ at, label: text(at) });
+  }
+  return found;
+}
+
+/** A share of water as whole percent. */
+export function percentText(theta: number): string {
+  return String(Math.round(theta * 100));
+}
+
+/** Points of a line as an SVG path; a place without a value breaks it. */
+export function pathOf(points: ([number, number] | null)[]): string {
+  let drawing = false;
+  let path = "";
+  for (const point of points) {
+    if (!point || !Number.isFinite(point[1])) {
+      drawing = false;
+      continue;
+    }
+    path += `${drawing ? "L" : "M"}${point[0].toFixed(1)} ${point[1].toFixed(1)}`;
+    drawing = true;
+  }
+  return path;
+}

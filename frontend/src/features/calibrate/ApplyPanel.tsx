@@ -1,0 +1,167 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useFarm, useUnits } from "../../app/farm";
+import { errorsOf, momentOf } from "../../app/records";
+import { useMay } from "../../app/session";
+import { TwoTraces } from "../../charts/TwoTraces";
+import { offsetSeconds } from "../../lib/dates";
+import { inUnits, show } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { Field } from "../../ui/Field";
+import { type ApplyBody, type SheetWorked, useApplyCalibration, useCompare, useWarmth } from "./queries";
+
+interface Props {
+  worked: SheetWorked;
+  refs: string[];
+  block: string;
+}
+
+/** Put the curve in force from a day on, after a look at what it changes. */
+export function ApplyPanel({ worked, refs, block }: Props) {
+  const farm = useFarm();
+  const may = useMay();
+  const [chosen, setChosen] = useState<string[] | null>(null);
+  const [from, setFrom] = useState(momentOf(farm).slice(0, 10));
+  const [warm, setWarm] = useState(false);
+  const [looking, setLooking] = useState<ApplyBody | null>(null);
+  const [trouble, setTrouble] = useState("");
+  const apply = useApplyCalibration();
+  const picked = chosen ?? refs;
+  const warmth = useWarmth(picked[0]);
+  const body = bodyOf(worked, picked, from, warm ? warmth.data?.per_degree : null);
+  if (!worked.part) return <p>This curve cannot be put in force: it moves no calibration that stands.</p>;
+  if (refs.length === 0)
+    return <p>No sensor of this block gives this kind of reading: pick the block above.</p>;
+  const put = async () => {
+    if (!body) return;
+    try {
+      await apply.mutateAsync(body);
+      setTrouble("");
+      setLooking(null);
+    } catch (error) {
+      setTrouble(errorsOf(error)[0]?.reason ?? "");
+    }
+  };
+  return (
+    <section aria-label="Put in force" className="sheet p-4">
+      <h2 className="text-[17px] font-bold">Put the {worked.shown} curve in force</h2>
+      <div className="mt-2 flex flex-wrap items-end gap-3">
+        <Field
+          label="From"
+          type="date"
+          value={from}
+          onChange={(e) => setFrom(e.target.value)}
+          className="w-40"
+        />
+        <fieldset>
+          <legend className="text-[13px] font-bold">For</legend>
+          {refs.map((ref) => (
+            <label key={ref} className="mr-3 whitespace-nowrap">
+              <input
+                type="checkbox"
+                className="mr-1"
+                checked={picked.includes(ref)}
+                onChange={(e) =>
+                  setChosen(e.target.checked ? [...picked, ref] : picked.filter((one) => one !== ref))
+                }
+              />
+              {ref.slice(block.length + 1)}
+            </label>
+          ))}
+        </fieldset>
+      </div>
+      {warmth.data && (
+        <p className="mt-2">
+          <b>Temperature:</b> {warmth.data.words}.{" "}
+          {warmth.data.per_degree !== null && (
+            <label>
+              <input
+                type="checkbox"
+                className="mr-1"
+                checked={warm}
+                onChange={(e) => setWarm(e.target.checked)}
+              />
+              bring readings to 20 °C by it
+            </label>
+          )}
+        </p>
+      )}
+      <div className="mt-3 flex flex-wrap gap-3">
+        <Button onClick={() => setLooking(body)} disabled={!body}>
+          See before and after
+        </Button>
+        {may("calibrations") && (
+          <Button kind="ink" disabled={!body || apply.isPending} onClick={() => void put()}>
+            Put in force
+          </Button>
+        )}
+      </div>
+      {trouble && <p className="mt-2 font-bold text-clay">{trouble}</p>}
+      {apply.isSuccess && !looking && (
+        <p className="mt-2">
+          In force. It can be taken back under Bench, Calibration; past answers stay as they were.
+        </p>
+      )}
+      {looking && <Compared body={looking} />}
+    </section>
+  );
+}
+
+function bodyOf(
+  worked: SheetWorked,
+  sensors: string[],
+  from: string,
+  perDegree: number | null | undefined,
+): ApplyBody | null {
+  if (!worked.part || sensors.length === 0 || !from) return null;
+  const part = worked.part as Record<string, unknown>;
+  const curve = part.curve as Record<string, unknown> | undefined;
+  const warmed = perDegree && curve ? { curve: { ...curve, per_degree: perDegree } } : {};
+  return { sensors, calibration: { ...part, ...warmed, valid_from: from } as ApplyBody["calibration"] };
+}
+
+function Compared({ body }: { body: ApplyBody }) {
+  const farm = useFarm();
+  const found = useCompare(body);
+  if (found.isPending) return <p className="secondary mt-2">Comparing …</p>;
+  if (found.isError) return <p className="mt-2 font-bold text-clay">{found.error.message}</p>;
+  const data = found.data;
+  return (
+    <div className="mt-3">
+      <p>
+        <b>{data.sensor}</b>, last four weeks
+      </p>
+      <TwoTraces
+        times={data.times}
+        before={data.before}
+        after={data.after}
+        offset={offsetSeconds(farm.now)}
+      />
+      <dl className="mt-1 grid grid-cols-[5rem_1fr] gap-x-2">
+        <dt>Before</dt>
+        <dd>
+          <Side side={data.block_before} />
+        </dd>
+        <dt>After</dt>
+        <dd className="font-bold">
+          <Side side={data.block_after} />
+        </dd>
+      </dl>
+    </div>
+  );
+}
+
+function Side({ side }: { side: Schemas["SideOut"] }) {
+  const units = useUnits();
+  if (side.depletion_mm === null || side.depletion_mm === undefined)
+    return <>{inUnits(side.reason, units)}</>;
+  const days = side.refill_days;
+  const error = show(side.error_mm ?? 0, "depth", units);
+  return (
+    <>
+      depletion {show(side.depletion_mm, "depth", units)} ± {error}
+      {days &&
+        `, refill in ${days[1]?.toFixed(1)} days (${days[0]?.toFixed(1)} to ${days[2]?.toFixed(1) ?? "?"})`}
+    </>
+  );
+}

@@ -1,0 +1,129 @@
+import { Link } from "react-router";
+import { useUnits } from "../../app/farm";
+import { inUnits } from "../../lib/units";
+import type { SheetDraft, SheetWorked } from "./queries";
+
+type Model = NonNullable<SheetDraft["model"]>;
+
+interface Props {
+  worked: SheetWorked;
+  chosen: Model;
+  choose: (model: Model) => void;
+  group: string;
+  setGroup: (group: string) => void;
+}
+
+function percent(theta: number | null | undefined): string {
+  if (theta === null || theta === undefined) return "–";
+  const figure = (theta * 100).toFixed(1);
+  return `${Number(figure) === 0 ? "0.0" : figure.replace("-", "−")} %`;
+}
+
+/** The candidate curves by the error of tins left out, and whether one may serve all soils and depths. */
+export function Models({ worked, chosen, choose, group, setGroup }: Props) {
+  const units = useUnits();
+  return (
+    <section aria-label="Curves" className="mt-2">
+      <p>
+        <b>{worked.best ? `Best: ${worked.words}` : worked.words}.</b>
+      </p>
+      {worked.meaning && <p>That is {inUnits(worked.meaning.words, units)}.</p>}
+      {worked.fits.length > 0 && (
+        <table className="mt-1 w-full text-left text-[13.5px]">
+          <thead>
+            <tr>
+              {["", "left out", "fitted", "bias", "n"].map((h) => (
+                <th key={h} scope="col" className="border-b border-ink font-normal">
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {worked.fits.map((fit) => (
+              <tr key={fit.model} className="border-b border-rule align-top">
+                <th scope="row" className="py-1 pr-2 text-left font-normal">
+                  {fit.refused ? (
+                    <span className="text-ink-2">{fit.model}</span>
+                  ) : (
+                    <label className="whitespace-nowrap">
+                      <input
+                        type="radio"
+                        name="model"
+                        className="mr-1.5"
+                        checked={worked.shown === fit.model}
+                        onChange={() => choose(fit.model as Model)}
+                      />
+                      {fit.model}
+                      {worked.best === fit.model && <b> (best)</b>}
+                    </label>
+                  )}
+                </th>
+                {fit.refused ? (
+                  <td colSpan={4} className="py-1 text-[13px]">
+                    Not used: {fit.refused}.
+                  </td>
+                ) : (
+                  <>
+                    <td className="figure py-1 font-bold">{percent(fit.left_out_rmse_theta)}</td>
+                    <td className="figure py-1">{percent(fit.rmse_theta)}</td>
+                    <td className="figure py-1">{percent(fit.bias_theta)}</td>
+                    <td className="figure py-1">{fit.n}</td>
+                  </>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {worked.shown && (
+        <p className="figure mt-1 text-[13px]">
+          {worked.fits.find((f) => f.model === worked.shown)?.formula}
+        </p>
+      )}
+      {chosen && chosen !== worked.shown && <p>The {chosen} curve cannot be used on these tins.</p>}
+      {worked.groups.length > 1 && (
+        <p className="mt-2">
+          <label>
+            <b>Soils and depths: </b>
+            <select
+              value={group}
+              onChange={(e) => setGroup(e.target.value)}
+              className="rounded-sheet border border-rule bg-panel"
+            >
+              <option value="">all together</option>
+              {worked.groups.map((g) => (
+                <option key={g}>{g}</option>
+              ))}
+            </select>
+          </label>{" "}
+          {worked.pooling}.
+        </p>
+      )}
+      {worked.agreements.length > 0 && <Agreements worked={worked} />}
+      {!worked.best && (
+        <p className="mt-2">
+          Until a curve stands, these sensors give an index. See{" "}
+          <Link className="underline" to="/bench?tab=calibration">
+            what is still wanted
+          </Link>
+          .
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Agreements({ worked }: { worked: SheetWorked }) {
+  return (
+    <div className="mt-2">
+      {worked.agreements.map((a) => (
+        <p key={`${a.against} ${a.soil}`}>
+          <b>{a.against}</b>
+          {a.soil ? `, ${a.soil}` : ""}: bias {percent(a.bias_theta)}, error {percent(a.rmse_theta)} (
+          {a.count}). {a.words}.
+        </p>
+      ))}
+    </div>
+  );
+}

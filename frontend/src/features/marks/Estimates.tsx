@@ -1,0 +1,74 @@
+import { useState } from "react";
+import { useUnits } from "../../app/farm";
+import { inUnits } from "../../lib/units";
+import type { Estimate } from "./queries";
+import { figure, range } from "./words";
+
+interface Props {
+  estimates: Estimate[];
+  pick: ((one: Estimate) => void) | null;
+  inForce?: number;
+}
+
+const SURE: Record<string, string> = { good: "good", fair: "fair", poor: "rough", none: "no answer" };
+
+/** Every estimator's answer side by side: what it says, how sure it is, what it rests on. */
+export function Estimates({ estimates, pick, inForce }: Props) {
+  const units = useUnits();
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <table className="w-full text-left text-[14px]">
+      <tbody>
+        {estimates.map((one) => {
+          const id = `${one.mark} ${one.estimator} ${one.stage}`;
+          const same =
+            inForce !== undefined && one.value !== null && Math.abs((one.value ?? 0) - inForce) < 5e-4;
+          return (
+            <tr key={id} className="border-b border-rule align-top">
+              <th scope="row" className="w-44 py-1 pr-2 text-left font-normal">
+                {one.estimator}
+                {same && <b> (in force)</b>}
+              </th>
+              <td className="figure w-24 py-1 pr-2 font-bold whitespace-nowrap">
+                {figure(one.value, one.how, units)}
+              </td>
+              <td className="figure w-24 py-1 pr-2 whitespace-nowrap text-ink-2">{range(one, units)}</td>
+              <td className="w-20 py-1 pr-2">{SURE[one.confidence]}</td>
+              <td className="py-1 text-[13px]">
+                {inUnits(one.evidence, units)}
+                {one.meaning && one.value !== null && (
+                  <button
+                    type="button"
+                    className="ml-1 underline"
+                    aria-expanded={open === id}
+                    onClick={() => setOpen(open === id ? null : id)}
+                  >
+                    what it means
+                  </button>
+                )}
+                {open === id && (
+                  <p>
+                    {one.meaning}. {one.source.title}
+                    {one.source.detail && one.source.detail !== one.evidence && `: ${one.source.detail}`}
+                  </p>
+                )}
+              </td>
+              <td className="w-14 py-1 text-right">
+                {pick && one.value !== null && (
+                  <button
+                    type="button"
+                    className="underline"
+                    aria-label={`pick ${one.estimator} for ${one.mark}`}
+                    onClick={() => pick(one)}
+                  >
+                    pick
+                  </button>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
