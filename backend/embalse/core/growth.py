@@ -19,6 +19,7 @@ DAY_S: Final = 86400.0
 AGREE_SDS: Final = 2.0
 TRUNK_FEWEST: Final = 12
 SHRANK_MM: Final = 5.0
+MEASURED_EVERY_S: Final = DAY_S
 BEFORE_NEXT_S: Final = 0.4 * DAY_S
 
 
@@ -199,7 +200,8 @@ def _cycle(rates: Sequence[GrowthRate], start: float, readings: tuple[Floats, Fl
         scatter = float(
             np.std(values[by_day] - np.polyval(line, times[by_day] - at), ddof=2 if by_day.sum() > 3 else 1)
         )
-    error = float(np.hypot(per_s * fuzzy / abs(steep), scatter))
+    day = per_s * MEASURED_EVERY_S / 2  # measured once a day: the moment it fell to the share is known to half a day
+    error = float(np.hypot(np.hypot(per_s * fuzzy / abs(steep), scatter), day))
     return GrowthCycle(start, peak.at, peak.rate_mm_d, at, reading, max(error, 1e-9), "")
 
 

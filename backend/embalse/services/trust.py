@@ -128,18 +128,23 @@ def _check_station(
     start = max(min(new, last - SLOW_SPAN_S), last - LONGEST_SLOW_SPAN_S)
     raw = {s.ref: readings.hourly(s.id, start, last) for s in sensors}  # without what is not believed
     axis = common_times(raw)
-    series, rows, stepped = [], [], False
+    series, rows, wired, stepped = [], [], [], False
     for row in sensors:
-        theta, limits, _ = held_against(cores[row.ref], raw[row.ref])
-        if limits is WATER and len(theta):
+        theta, limits, tension = held_against(cores[row.ref], raw[row.ref])
+        if tension:  # crossed wires show in what the tensions mean in water; slow faults are not looked for in them
+            theta, _ = calibrated(cores[row.ref], raw[row.ref])
+        if not len(theta) or not (tension or limits is WATER):
+            continue
+        wired.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], theta)))
+        if limits is WATER:
             stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
-            series.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], theta)))
+            series.append(wired[-1])
             rows.append(row)
     slow = slow_faults(axis, series, water_times(block_key, start, last), stepped)
     for row in rows:
         fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
     if len(sensors) > 1:
-        _suspect(station, series, axis)
+        _suspect(station, wired, axis)
 
 
 def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
