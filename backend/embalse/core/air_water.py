@@ -31,7 +31,7 @@ def wetness_index(raw: Floats, air: float, water: float) -> Floats:
     [0.0, 0.5, 1.0]
     """
     require(air != water, "water", "readings in air and in water must differ", CalibrationError)
-    return np.asarray((np.asarray(raw, dtype=float) - air) / (water - air))
+    return np.asarray((air - np.asarray(raw, dtype=float)) / (air - water))
 
 
 def index_word(index: float) -> str:

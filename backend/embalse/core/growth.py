@@ -140,6 +140,8 @@ def threshold_from_growth(
     .. [1] Peak after four to five days, irrigation at half the peak: common practice, no source.
     """
     require(0.2 <= share <= 0.9, "share", "must lie between 0.2 and 0.9", GrowthError)
+    if not wettings:
+        return GrowthThreshold(None, None, (), 0, 0, "no dry-down tells it yet: no full wetting is logged")
     ordered = sorted(wettings)
     nexts = [*(start for start, _ in ordered[1:]), np.inf]
     cycles = tuple(
@@ -148,8 +150,7 @@ def threshold_from_growth(
     )
     told = [c for c in cycles if c.reading is not None and c.error is not None]
     if not told:
-        why = cycles[-1].words if cycles else "no full wetting is logged"
-        return GrowthThreshold(None, None, cycles, 0, 0, f"no dry-down tells it yet: {why}")
+        return GrowthThreshold(None, None, cycles, 0, 0, f"no dry-down tells it yet: {cycles[-1].words}")
     first = told[0]
     agree = [_agrees(first, later) for later in told[1:]]
     weights = np.array([1 / max(c.error or 0.0, 1e-9) ** 2 for c in told])

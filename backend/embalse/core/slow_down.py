@@ -49,7 +49,7 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     error is offered only when it is better than no break by more than chance, enough days lie on both sides, and the
     fall is real.
 
-    Use over demand beyond 0 and twice its median is taken as noise of that day's readings and cut there.
+    Use over demand beyond 0 and twice its upper quartile is taken as noise of that day's readings and cut there.
 
     Parameters
     ----------
@@ -62,7 +62,7 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     """
     kept = np.isfinite(days.depletion_mm) & np.isfinite(days.use_mm) & (days.demand_mm > 0.5)
     x, y = days.depletion_mm[kept], days.use_mm[kept] / days.demand_mm[kept]
-    y = np.clip(y, 0.0, HIGHEST_RATIO * np.median(y)) if len(y) else y
+    y = np.clip(y, 0.0, HIGHEST_RATIO * max(float(np.quantile(y, 0.75)), 0.1)) if len(y) else y
     points = tuple(zip(x.round(1).tolist(), y.round(3).tolist(), strict=True))
 
     def none(words: str) -> SlowDown:

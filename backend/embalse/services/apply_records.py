@@ -130,7 +130,7 @@ class RecordsApplying:
         known = {r.key: json.loads(r.body) for r in record_store.records(kind)}.get(body["key"])
         if known is None:
             if body["entered"] is None and readings_store.first_reading() is not None:
-                body["entered"] = times.iso(clock.farm_now(clock.the_farm()), self.time_zone)
+                body["entered"] = times.local(clock.farm_now(clock.the_farm()), self.time_zone).isoformat()
             return body
         if body["entered"] is None:
             body["entered"] = known["entered"]

@@ -175,7 +175,8 @@ def _install_value(ref: str, channels: dict[str, str]) -> Value:
             return {"value": f"{ref}-{place.key}" if place else ref}
         if step.step == "bore":
             return {"value": 105.0}
-        return {"value": 24.0} if step.entry == "number" else {}
+        wet = step.high is not None and step.high <= 15
+        return {"value": 4.0 if wet else 24.0} if step.entry == "number" else {}
 
     return value
 

@@ -226,6 +226,20 @@ OPERATIONS = [
     "changeOwn",
     "makeOwner",
     "acceptInvitation",
+    "sampleSheets",
+    "sampleSheet",
+    "workSheet",
+    "calibrations",
+    "applyCalibration",
+    "compareCalibration",
+    "withdrawCalibration",
+    "restoreCalibration",
+    "warmth",
+    "samplingPlan",
+    "marks",
+    "tension",
+    "growth",
+    "wetness",
 ]
 SIGNING = {"signIn", "changeOwn", "makeOwner", "acceptInvitation"}  # what is made up opens no door
 

@@ -15,14 +15,16 @@ Serve = Callable[[Settings], str]
 
 def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
-    expect(page.get_by_role("heading", level=1)).to_have_text(re.compile(r"^Two blocks need water today\. Leave one\."))
+    expect(page.get_by_role("heading", level=1)).to_have_text(
+        re.compile(r"^Three blocks need water today\. Leave one\.")
+    )
     rows = page.get_by_test_id("round-row")
-    expect(rows).to_have_count(5)
+    expect(rows).to_have_count(7)
     expect(rows.nth(0)).to_contain_text("Ladera")
     expect(rows.nth(0)).to_contain_text(re.compile(r"35 mm net, 7 h 05 min"))
-    expect(rows.nth(4)).to_contain_text("not calibrated (a raw count is an index, not water)")
-    expect(rows.nth(4).get_by_role("img")).to_have_count(0)
-    rows.nth(1).hover()
+    expect(rows.nth(6)).to_contain_text("not calibrated (a raw count is an index, not water)")
+    expect(rows.nth(6).get_by_role("img")).to_have_count(0)
+    rows.nth(2).hover()
     working = page.get_by_role("complementary", name="Working of Norte 1")
     expect(working).to_contain_text("Set time")
     working.get_by_label("Where Full point, 0 to 90 cm comes from").click()
@@ -32,7 +34,8 @@ def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Ser
 
 def test_keys_move_and_open(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
-    expect(page.get_by_test_id("round-row")).to_have_count(5)
+    expect(page.get_by_test_id("round-row")).to_have_count(7)
+    page.keyboard.press("j")
     page.keyboard.press("j")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Norte 1")
@@ -43,7 +46,7 @@ def test_keys_move_and_open(page: Page, demo: Settings, served: Serve) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("g")
     page.keyboard.press("r")
-    expect(page.get_by_test_id("round-row")).to_have_count(5)
+    expect(page.get_by_test_id("round-row")).to_have_count(7)
 
 
 def test_a_block_shows_its_profile_and_answers_what_if(page: Page, demo: Settings, served: Serve) -> None:
@@ -101,7 +104,7 @@ def test_the_ribbon_shows_a_past_morning(page: Page, demo: Settings, served: Ser
 def test_the_round_reads_well_on_a_phone(page: Page, demo: Settings, served: Serve) -> None:
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(served(demo))
-    expect(page.get_by_test_id("round-row")).to_have_count(5)
+    expect(page.get_by_test_id("round-row")).to_have_count(7)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     assert accessibility_faults(page) == []
     page.get_by_role("link", name="Ladera").click()

@@ -385,7 +385,7 @@ def test_the_export_makes_the_same_farm_again(demo: Settings, tmp_path: Any) -> 
 
 def test_every_station_of_the_demonstration_has_its_history(demo: Settings) -> None:
     lines = stations_content().stations
-    assert {s.state for s in lines} == {"in use", "settling"} and len(lines) == 9
+    assert {s.state for s in lines} == {"in use", "settling"} and len(lines) == 13
     for line in lines:
         sheet = station_sheet(line.ref)
         assert sheet.installed and all(s.device for s in sheet.sensors) and len(sheet.log) >= 2
