@@ -1,8 +1,8 @@
-"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection|kills]``; figures, never a failed build."""
+"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection|kills|marks]``; they print figures."""
 
 import sys
 
-from bench import block_page, detection, first_screen, importing, ingest, kills, round_list
+from bench import block_page, detection, first_screen, importing, ingest, kills, marks, round_list
 
 ALL = {
     "import": importing.main,
@@ -12,6 +12,7 @@ ALL = {
     "ingest": ingest.main,
     "detection": detection.main,
     "kills": kills.main,
+    "marks": marks.main,
 }
 
 for name in sys.argv[1:] or ALL:

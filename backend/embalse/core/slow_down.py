@@ -1,5 +1,6 @@
 """The refill point as the crop shows it: the depletion from which it takes up less than the weather asks for."""
 
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Final
 
@@ -8,6 +9,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 FEWEST_DAYS: Final = 12
+DRAINS_DAYS: Final = 2
+"""Days after a wetting that are left out: what is lost then drains as well as being used."""
 FEWEST_EACH_SIDE: Final = 4
 LEAST_FALL: Final = 0.15
 SURE_F: Final = 7.0
@@ -25,6 +28,11 @@ class UptakeDays:
     depletion_mm: Floats
     use_mm: Floats
     demand_mm: Floats
+
+
+def dry_days(days: Iterable[int], wet: Collection[int]) -> list[int]:
+    """Days (numbers) on which no water came in, nor in the two before."""
+    return [day for day in days if not any(day - ago in wet for ago in range(DRAINS_DAYS + 1))]
 
 
 @dataclass(frozen=True)
@@ -54,7 +62,7 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     Parameters
     ----------
     days : UptakeDays
-        Days above the full point should be left out: what they lose drains as well.
+        Days above the full point, and those up to two days after a wetting, should be left out (``dry_days``).
 
     References
     ----------

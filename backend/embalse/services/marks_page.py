@@ -28,7 +28,7 @@ from embalse.core.full_point import FieldFullPoint, full_point_from_drain_down, 
 from embalse.core.growth import HALF
 from embalse.core.layers import Layer
 from embalse.core.marks import Horizon, horizon_marks
-from embalse.core.slow_down import SlowDown, UptakeDays, refill_from_slow_down
+from embalse.core.slow_down import SlowDown, UptakeDays, dry_days, refill_from_slow_down
 from embalse.core.sources import Source
 from embalse.core.stages import kc_on, stage_spans
 from embalse.core.tabulated import CROP_TABLE, crop_defaults
@@ -293,9 +293,9 @@ def slow_down(field: Field) -> SlowDown:
     if not eto:
         return replace(refill_from_slow_down(nothing), words="no reference ET is kept for these days")
     rows = []
-    for day, value in depletion.items():
-        kc = crop_coefficient(field, day)
-        if day + 1 not in depletion or day in wet or value < 0 or day not in eto or kc is None:
+    for day in dry_days(depletion, wet):
+        kc, value = crop_coefficient(field, day), depletion[day]
+        if day + 1 not in depletion or value < 0 or day not in eto or kc is None:
             continue
         rows.append((value, depletion[day + 1] - value, kc * eto[day]))
     table = np.array(rows, dtype=float).reshape(-1, 3)

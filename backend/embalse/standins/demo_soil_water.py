@@ -11,6 +11,7 @@ from embalse.core.layers import RootZoneRule, build_layers
 from embalse.core.marks import horizon_marks
 from embalse.core.retention import equation_curve
 from embalse.core.root_zone import root_zone_marks
+from embalse.core.simulate.growing import growth_mm_h
 from embalse.services.import_plan import ImportPlan, PlanColumn
 from embalse.services.parts.land import SoilPart
 from embalse.standins.demo_farm import SOILS, UTC_SHIFT_H, Season, SimulatedStation
@@ -21,8 +22,6 @@ Document = dict[str, Any]
 TRUNK_SENSOR = "olivar/a/10.trunk"
 PLANTS = [str(n) for n in range(1, 21)]
 PEAK_MM_D = 32.0
-FULL_GROWTH_SHARE, NO_GROWTH_SHARE = 0.18, 0.58
-"""Share of available water used up to which sunflower grows at its peak, and at which it stops (invented)."""
 WHO = "Inés"
 
 
@@ -134,22 +133,6 @@ def _choices() -> list[Document]:
     ]  # fmt: skip
 
 
-def _growth_share(used_share: float) -> float:
-    return float(np.clip((NO_GROWTH_SHARE - used_share) / (NO_GROWTH_SHARE - FULL_GROWTH_SHARE), 0, 1))
-
-
-def growth_series(used_share: Array, wetted: Array, peak_mm_d: float) -> Array:
-    """Growth of each hour [mm/h]: by the share of available water used, held back for days after a wetting."""
-    since = np.full(len(used_share), 1e9)
-    hours = 1e9
-    for index in range(len(used_share)):
-        hours = 0.0 if wetted[index] else hours + 1
-        since[index] = hours
-    aired = np.clip(since / 96.0, 0.1, 1.0)
-    stress = np.array([_growth_share(float(share)) for share in used_share])
-    return np.asarray(peak_mm_d / 24 * aired * stress)
-
-
 def _stems(season: Season) -> list[Document]:
     """Twenty stems of Vega every morning of the weeks it shot up."""
     random = np.random.default_rng(54)
@@ -162,7 +145,7 @@ def _stems(season: Season) -> list[Document]:
     for one in (s for s in season.sets if s["block"] == "vega"):
         start = datetime.fromisoformat(one["start"]).timestamp()
         wetted |= (hours >= start) & (hours <= start + 3600 * (one["hours"] + 6))
-    per_hour = growth_series(season.depletion_mm[:, number] / taw, wetted, PEAK_MM_D)
+    per_hour = growth_mm_h(season.depletion_mm[:, number] / taw, wetted, PEAK_MM_D)
     length = np.cumsum(per_hour)
     vigour = 1 + random.normal(0, 0.12, len(PLANTS))
     start = _hour(season, datetime(2026, 5, 18, 4, tzinfo=UTC))
