@@ -86,6 +86,13 @@ export function answerWith(answers: Record<string, unknown>): { asked: Request[]
   return { asked };
 }
 
+/** What was last sent to an address, by the end of its path; undefined when nothing was. */
+export async function sentTo(asked: Request[], end: string): Promise<unknown> {
+  const found = asked.filter((r) => r.method !== "GET" && new URL(r.url).pathname.endsWith(end));
+  const last = found[found.length - 1];
+  return last ? JSON.parse(await last.clone().text()) : undefined;
+}
+
 export function show(page: ReactElement, farm: Farm = FARM, at = "/") {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   return render(

@@ -139,6 +139,7 @@ function SampleRow({ index, row, worked, sensors, set, remove, hovered, hover }:
           <button
             type="button"
             className="underline"
+            aria-label={`${row.leftOut ? "use" : "leave out"} row ${index + 1}`}
             onClick={() => set({ leftOut: row.leftOut ? "" : "left out by hand" })}
           >
             {row.leftOut ? "use" : "leave out"}
