@@ -19,11 +19,11 @@ PLACES = {
     "station": "stations/ladera/a",
     "what-to-measure": "stations/plan/norte-1",
     "sensor": "stations/norte-1/b/sensor/50",
-    "siting": "stations/siting/norte-1",
-    "bench-batches": "bench?tab=batches",
+    "calibration": "bench/sheet/ladera-2026",
+    "marks": "block/norte-1/marks",
+    "tension": "block/bajo/tension",
+    "growth": "block/vega/growth",
     "block-soil": "setup/ladera?tab=soil",
-    "block-crop": "setup/norte-1?tab=crop",
-    "channel-check": "stations/ladera/a/check/check-ladera-a",
     "people": "people?tab=changes",
 }
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]

@@ -1,6 +1,6 @@
 """What each way of finding a mark says, with its evidence and how sure it is."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
 
@@ -11,7 +11,7 @@ from embalse.core.full_point import MEANING, FieldFullPoint
 from embalse.core.growth import GrowthThreshold
 from embalse.core.layers import Layer
 from embalse.core.mark_choices import How, Mark
-from embalse.core.marks import Horizon
+from embalse.core.marks import Horizon, MarkEntry
 from embalse.core.retention import RetentionCurve, class_curve
 from embalse.core.slow_down import SlowDown
 from embalse.core.soil import WILTING_TENSION_KPA, bulk_theta, saxton_rawls, texture_class
@@ -121,6 +121,25 @@ def curve_estimates(curve: RetentionCurve, estimator: str) -> list[Estimate]:
                 "poor" if beyond else confidence, words, curve.source, f"water content at {kpa:g} kPa",
             )
         )  # fmt: skip
+    return found
+
+
+def entered_estimates(horizon: Horizon, laboratory: Mapping[Mark, tuple[float, str]]) -> list[Estimate]:
+    """Full and wilting point that people gave [m³/m³]: in set-up, and from a laboratory with where it is written."""
+    found = []
+    marks: tuple[tuple[Mark, MarkEntry | None], ...] = (("full", horizon.full), ("wilting", horizon.wilting))
+    for mark, entry in marks:
+        if entry is not None:
+            source = Source("entry", "set-up", entry.reason)
+            found.append(
+                Estimate(mark, "set-up", "theta", entry.theta, None, None, "fair", entry.reason, source, "as entered")
+            )
+        value, words = laboratory.get(mark, (None, "no laboratory value is entered"))
+        source = Source("entry", "laboratory", words)
+        sure: Confidence = "none" if value is None else "good"
+        found.append(
+            Estimate(mark, "laboratory", "theta", value, None, None, sure, words, source, "as the laboratory says")
+        )
     return found
 
 

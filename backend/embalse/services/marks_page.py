@@ -17,6 +17,7 @@ from embalse.core.evidence import (
     curve_estimates,
     depletion_estimate,
     drain_down_estimate,
+    entered_estimates,
     growth_estimate,
     lowest_seen,
     offer_words,
@@ -27,6 +28,7 @@ from embalse.core.evidence import (
 from embalse.core.full_point import FieldFullPoint, full_point_from_drain_down, pooled
 from embalse.core.growth import HALF
 from embalse.core.layers import Layer
+from embalse.core.mark_choices import Mark
 from embalse.core.marks import Horizon, horizon_marks
 from embalse.core.slow_down import SlowDown, UptakeDays, dry_days, refill_from_slow_down
 from embalse.core.sources import Source
@@ -42,6 +44,7 @@ from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 
 USE_DAYS = 14
+LABORATORY = "laboratory"
 
 
 class EstimateOut(Content):
@@ -224,12 +227,23 @@ def _layers(field: Field, station: StationAnalysis) -> list[LayerMarksOut]:
         there = _horizon_at(plain, layer)
         in_force = _horizon_at(field.block.horizons, layer)
         drained = [(name, full_point_from_drain_down(p, index)) for name, p in profiles]
-        estimates = texture_estimates(there)
+        estimates = texture_estimates(there) + entered_estimates(there, _laboratory(field, layer))
         if there.retention is not None:
             estimates += curve_estimates(there.retention, "curve picked")
         estimates.append(drain_down_estimate(pooled([f for _, f in drained])))
         estimates.append(lowest_seen([columns[index] for columns in dawns]))
         found.append(_layer_out(field, layer, (estimates, drained), in_force))
+    return found
+
+
+def _laboratory(field: Field, layer: Layer) -> dict[Mark, tuple[float, str]]:
+    """Laboratory values entered for a layer's depth, the latest, whether they are in force or not."""
+    found: dict[Mark, tuple[float, str]] = {}
+    for row in record_store.records("mark_choices", field.row.key):
+        body = json.loads(row.body)
+        inside = body["top_cm"] is None or body["top_cm"] <= layer.depth_cm <= body["bottom_cm"]
+        if body["estimator"] == LABORATORY and body["how"] == "theta" and inside:
+            found[body["mark"]] = (body["value"], f"{body['note']}, {body['valid_from']}")
     return found
 
 

@@ -243,6 +243,16 @@ def test_a_depletion_in_mm_is_allowed_as_such(dry: Settings) -> None:
     assert advice().marks.allowable_mm == pytest.approx(33.0)
 
 
+def test_a_laboratory_value_stands_beside_the_others(farm: Settings) -> None:
+    said = {e.estimator: e for e in marks_content("one").layers[0].full}
+    assert said["laboratory"].value is None
+    put_more(mark_choices=[pick("l", "full", "theta", 0.31, estimator="laboratory", top_cm=0.0, bottom_cm=20.0)])
+    layers = marks_content("one").layers
+    first, second = ({e.estimator: e.value for e in layer.full} for layer in layers[:2])
+    assert (first["laboratory"], second["laboratory"]) == (0.31, None)
+    assert layers[0].theta_full == 0.31 and layers[0].full_source.kind == "entry"
+
+
 def test_what_was_picked_is_kept_as_it_was(farm: Settings) -> None:
     put_more(mark_choices=[pick("p", "full", "theta", 0.30)])
     with pytest.raises(DocumentErrors, match="withdraw it and pick another"):

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { badCells, emptyRow, type Typed } from "./draft";
 
@@ -20,6 +21,12 @@ const COLUMNS: { name: keyof Typed; title: string; width: string; number: boolea
   { name: "wet", title: "moist, g", width: "w-16", number: true },
   { name: "dry", title: "dry, g", width: "w-16", number: true },
 ];
+const REFERENCE: (typeof COLUMNS)[number] = {
+  name: "reference",
+  title: "reference, %",
+  width: "w-16",
+  number: true,
+};
 const FIELD: Record<string, keyof Typed> = {
   tare_g: "tare",
   wet_g: "wet",
@@ -31,6 +38,8 @@ const FIELD: Record<string, keyof Typed> = {
 
 /** The sheet: a row a tin, worked out as it is typed. */
 export function SampleTable({ rows, worked, sensors, change, hovered, hover }: Props) {
+  const [beside, setBeside] = useState(rows.some((r) => r.reference !== ""));
+  const columns = beside ? [...COLUMNS, REFERENCE] : COLUMNS;
   const set = (index: number, part: Partial<Typed>) =>
     change(rows.map((row, i) => (i === index ? { ...row, ...part } : row)));
   return (
@@ -38,7 +47,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
       <table className="w-full text-left text-[13.5px]">
         <thead>
           <tr>
-            {["", ...COLUMNS.map((c) => c.title), "beside sensor", "water", "g/cm³", ""].map((title, i) => (
+            {["", ...columns.map((c) => c.title), "beside sensor", "water", "g/cm³", ""].map((title, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
               <th key={i} scope="col" className="border-b border-ink pr-1.5 font-normal whitespace-nowrap">
                 {title}
@@ -55,6 +64,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
               row={row}
               worked={worked[index]}
               sensors={sensors}
+              columns={columns}
               set={(part) => set(index, part)}
               remove={() => change(rows.filter((_, i) => i !== index))}
               hovered={hovered === index}
@@ -70,6 +80,15 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
       >
         another tin
       </button>
+      <label className="ml-6">
+        <input
+          type="checkbox"
+          className="mr-1"
+          checked={beside}
+          onChange={(e) => setBeside(e.target.checked)}
+        />
+        a reference probe was read beside
+      </label>
     </div>
   );
 }
@@ -79,13 +98,14 @@ interface RowProps {
   row: Typed;
   worked: Row | undefined;
   sensors: string[];
+  columns: typeof COLUMNS;
   set: (part: Partial<Typed>) => void;
   remove: () => void;
   hovered: boolean;
   hover: (row: number | null) => void;
 }
 
-function SampleRow({ index, row, worked, sensors, set, remove, hovered, hover }: RowProps) {
+function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered, hover }: RowProps) {
   const bad = badCells(row);
   const field = worked?.field ? FIELD[worked.field] : undefined;
   const notes = bad.length
@@ -101,7 +121,7 @@ function SampleRow({ index, row, worked, sensors, set, remove, hovered, hover }:
         <th scope="row" className="figure pr-2 pt-1 font-normal text-ink-2">
           {index + 1}
         </th>
-        {COLUMNS.map((c) => {
+        {columns.map((c) => {
           const wrong = bad.includes(c.name) || (field === c.name && row.wet !== "");
           return (
             <td key={c.name} className="pr-1.5 py-0.5">
@@ -152,7 +172,7 @@ function SampleRow({ index, row, worked, sensors, set, remove, hovered, hover }:
       {(notes.length > 0 || row.leftOut) && (
         <tr>
           <td />
-          <td colSpan={10} className="pb-1 text-[13px]">
+          <td colSpan={columns.length + 4} className="pb-1 text-[13px]">
             {row.leftOut && <b>Kept, not used. </b>}
             {notes.map((note) => (
               <span key={note}>

@@ -17,6 +17,9 @@ const UNITS = [
   { value: "degF", label: "°F" },
   { value: "dS/m", label: "dS/m" },
   { value: "uS/cm", label: "µS/cm" },
+  { value: "permittivity", label: "permittivity" },
+  { value: "mm", label: "mm, trunk" },
+  { value: "um", label: "µm, trunk" },
 ];
 
 interface TableProps {

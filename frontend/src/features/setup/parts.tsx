@@ -246,7 +246,9 @@ export function StationPart(props: PartProps) {
           { value: "m3/m3", label: "water content, m³/m³" },
           { value: "count", label: "raw counts, to be calibrated" },
           { value: "mV", label: "millivolts, to be calibrated" },
+          { value: "permittivity", label: "permittivity" },
           { value: "kPa", label: "tension, kPa" },
+          { value: "ohm", label: "resistance of matrix sensors, ohm" },
         ]}
       />
     </Part>

@@ -46,7 +46,10 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
   const [name, setName] = useState(called ?? "");
   const [type, setType] = useState("profile probe");
   const [depths, setDepths] = useState("");
+  const [gauge, setGauge] = useState("");
   const [refused, setRefused] = useState<Refusals>({});
+  const gauged = type === "tensiometer" && gauge.trim() !== "";
+  const height = Number(gauge.replace(",", "."));
   const chosen = plan.data?.choices.find((c) => c.choice === plan.data.chosen) ?? plan.data?.choices[0];
   const submit = async (event: FormEvent) => {
     event.preventDefault();
@@ -73,6 +76,9 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
                   depth_cm: typeof d === "number" ? toServer(d, "soilDepth", units) : d,
                   type,
                   raw_unit: unitOf(type),
+                  ...(gauged && typeof d === "number"
+                    ? { gauge_above_cm: toServer(d + height, "soilDepth", units) }
+                    : {}),
                 })),
               },
             ],
@@ -83,7 +89,7 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
       close();
       navigate(`/stations/${block}/${key}`);
     } catch (error) {
-      setRefused(refusalsByName(errorsOf(error), ["name", "sensors", "depth_cm"]));
+      setRefused(refusalsByName(errorsOf(error), ["name", "sensors", "depth_cm", "gauge_above_cm"]));
     }
   };
   return (
@@ -107,6 +113,16 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
         error={refused.sensors ?? refused.depth_cm}
         onChange={(e) => setDepths(e.target.value)}
       />
+      {type === "tensiometer" && (
+        <Field
+          label={`Gauge above the ground, ${quantity("soilDepth", units).unit}`}
+          hint="the water column from gauge to cup is taken off; leave empty when readings are of the cup already"
+          value={gauge}
+          inputMode="decimal"
+          error={refused.gauge_above_cm}
+          onChange={(e) => setGauge(e.target.value)}
+        />
+      )}
       {chosen && (
         <button
           type="button"
