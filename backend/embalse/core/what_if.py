@@ -64,7 +64,8 @@ def _with_root_depth(block: Block, name: str, value: float) -> Block:
 
 def _with_allowable(block: Block, name: str, value: float) -> Block:
     before = block.allowable.value if block.allowable else None
-    return replace(block, allowable=Sourced(value, _instead(before)))
+    horizons = tuple(replace(h, refill=None) for h in block.horizons)
+    return replace(block, allowable=Sourced(value, _instead(before)), allowable_mm=None, horizons=horizons)
 
 
 def _with_limit(block: Block, name: str, value: float) -> Block:

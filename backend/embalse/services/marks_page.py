@@ -2,48 +2,34 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import UTC, date, datetime
 from typing import Any
 
-import numpy as np
-
 from embalse.core.analysis import StationAnalysis, rule_for
-from embalse.core.crop_library import library_crop
-from embalse.core.errors import CoreError
 from embalse.core.evidence import (
     Estimate,
-    adjusted_fraction,
     curve_estimates,
-    depletion_estimate,
     drain_down_estimate,
     entered_estimates,
-    growth_estimate,
     lowest_seen,
     offer_words,
-    slow_down_estimate,
-    tension_estimate,
     texture_estimates,
 )
 from embalse.core.full_point import FieldFullPoint, full_point_from_drain_down, pooled
-from embalse.core.growth import HALF
 from embalse.core.layers import Layer
 from embalse.core.mark_choices import Mark
 from embalse.core.marks import Horizon, horizon_marks
-from embalse.core.slow_down import SlowDown, UptakeDays, dry_days, refill_from_slow_down
+from embalse.core.slow_down import SlowDown
 from embalse.core.sources import Source
-from embalse.core.stages import kc_on, stage_spans
-from embalse.core.tabulated import CROP_TABLE, crop_defaults
+from embalse.core.stages import stage_spans
 from embalse.services import clock, times
 from embalse.services.chosen import in_force, soil_horizons, stage_days
 from embalse.services.content import Content, SourceOut
-from embalse.services.field_series import Field, dawn_depletion, dawn_thetas, field_of, profile, wet_days
-from embalse.services.growth_page import growth_threshold
+from embalse.services.field_series import Field, dawn_thetas, field_of, profile
+from embalse.services.refill_evidence import horizon_at, refill_estimates, slow_down
 from embalse.store import farm as farm_store
-from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 
-USE_DAYS = 14
 LABORATORY = "laboratory"
 
 
@@ -185,7 +171,7 @@ def marks_content(key: str, moment: str | None = None) -> MarksContent:
         refill_mm=marks.refill_mm if marks else None,
         wilting_mm=marks.wilting_mm if marks else None,
         layers=layers,
-        refill=[estimate_out(e) for e in _refill(field, station, slow)],
+        refill=[estimate_out(e) for e in refill_estimates(field, station, slow)],
         slow_down=_slow_out(slow),
         chosen=_chosen(field),
         offers=_offers(field, layers),
@@ -224,8 +210,8 @@ def _layers(field: Field, station: StationAnalysis) -> list[LayerMarksOut]:
     plain = soil_horizons(field.row.soil_id, field.rows, (field.now, field.zone))
     found = []
     for index, layer in enumerate(station.layers):
-        there = _horizon_at(plain, layer)
-        in_force = _horizon_at(field.block.horizons, layer)
+        there = horizon_at(plain, layer)
+        in_force = horizon_at(field.block.horizons, layer)
         drained = [(name, full_point_from_drain_down(p, index)) for name, p in profiles]
         estimates = texture_estimates(there) + entered_estimates(there, _laboratory(field, layer))
         if there.retention is not None:
@@ -244,13 +230,6 @@ def _laboratory(field: Field, layer: Layer) -> dict[Mark, tuple[float, str]]:
         inside = body["top_cm"] is None or body["top_cm"] <= layer.depth_cm <= body["bottom_cm"]
         if body["estimator"] == LABORATORY and body["how"] == "theta" and inside:
             found[body["mark"]] = (body["value"], f"{body['note']}, {body['valid_from']}")
-    return found
-
-
-def _horizon_at(horizons: Sequence[Horizon], layer: Layer) -> Horizon:
-    found = next((h for h in horizons if h.top_cm <= layer.depth_cm <= h.bottom_cm), None)
-    if found is None:
-        raise CoreError("horizons", f"the soil is not described at {layer.depth_cm:g} cm")
     return found
 
 
@@ -293,96 +272,11 @@ def _local_iso(local_s: int) -> str:
     return datetime.fromtimestamp(local_s, UTC).replace(tzinfo=None).isoformat(timespec="minutes")
 
 
-def slow_down(field: Field) -> SlowDown:
-    """Where the crop's uptake slows, from dawn depletion and reference ET as known at the field's moment."""
-    depletion = dawn_depletion(field)
-    wet = wet_days(field)
-    if not depletion:
-        return refill_from_slow_down(UptakeDays(np.empty(0), np.empty(0), np.empty(0)))
-    eto = {d: mm for d, mm, _ in readings_store.eto(min(depletion), max(depletion))}
-    nothing = UptakeDays(np.empty(0), np.empty(0), np.empty(0))
-    if crop_coefficient(field, max(depletion)) is None:
-        words = "the crop's calendar is not known: give its planting or bud break, stage lengths and Kc in set-up"
-        return replace(refill_from_slow_down(nothing), words=words)
-    if not eto:
-        return replace(refill_from_slow_down(nothing), words="no reference ET is kept for these days")
-    rows = []
-    for day in dry_days(depletion, wet):
-        kc, value = crop_coefficient(field, day), depletion[day]
-        if day + 1 not in depletion or value < 0 or day not in eto or kc is None:
-            continue
-        rows.append((value, depletion[day + 1] - value, kc * eto[day]))
-    table = np.array(rows, dtype=float).reshape(-1, 3)
-    return refill_from_slow_down(UptakeDays(table[:, 0], table[:, 1], table[:, 2]))
-
-
-def crop_coefficient(field: Field, day: int) -> float | None:
-    """Kc of the block's crop on a day number, from its entries or the library; None where its calendar is not known."""
-    entered = json.loads(field.row.crop_values)
-    library = library_crop(field.row.crop)
-    kc = {name: entered.get(name, library.value(name) if library else None) for name in ("kc_ini", "kc_mid", "kc_end")}
-    planted = None if field.row.planting_date is None else times.day_number(date.fromisoformat(field.row.planting_date))
-    return kc_on(day, planted, stage_days(field.row)[0], kc)
-
-
 def _slow_out(found: SlowDown) -> SlowDownOut:
     return SlowDownOut(
         points=[list(p) for p in found.points], line=[list(p) for p in found.line], depletion_mm=found.depletion_mm,
         interval_mm=None if found.interval_mm is None else list(found.interval_mm), words=found.words,
     )  # fmt: skip
-
-
-def _refill(field: Field, station: StationAnalysis | None, slow: SlowDown) -> list[Estimate]:
-    if station is None or station.marks is None:
-        return []
-    taw = station.marks.taw_mm
-    found = _by_share(field, taw)
-    curves = [(layer, _horizon_at(field.block.horizons, layer).curve) for layer in station.layers if layer.used_cm > 0]
-    found.append(_tension(field, curves))
-    found.append(slow_down_estimate(slow))
-    found.append(growth_estimate(growth_threshold(field), HALF))
-    return found
-
-
-def _by_share(field: Field, taw_mm: float) -> list[Estimate]:
-    row = field.row
-    defaults = crop_defaults(row.crop)
-    found = []
-    if row.allowable_depletion_fraction is not None:
-        source = Source("entry", "block set-up", "allowable depletion, entered")
-        found.append(replace(depletion_estimate(row.allowable_depletion_fraction, taw_mm, source), estimator="set-up"))
-    if defaults is None:
-        return found
-    source = Source("table", CROP_TABLE, f"{defaults.crop}, at a crop use of 5 mm a day")
-    found.append(depletion_estimate(defaults.depletion_fraction, taw_mm, source))
-    etc = _mean_etc(field)
-    if etc is not None:
-        share = adjusted_fraction(defaults.depletion_fraction, etc)
-        source = Source("equation", f"{CROP_TABLE}, p + 0.04 (5 − ETc)", f"ETc {etc:.1f} mm/day, last {USE_DAYS} days")
-        found.append(replace(depletion_estimate(share, taw_mm, source), estimator="allowable depletion, for this use"))
-    return found
-
-
-def _mean_etc(field: Field) -> float | None:
-    """Mean crop use by weather over the last two weeks [mm/day], None where ET or Kc is not known."""
-    today = times.local_day(field.now, field.zone)
-    days = [(mm, crop_coefficient(field, d)) for d, mm, _ in readings_store.eto(today - USE_DAYS, today - 1)]
-    values = [mm * kc for mm, kc in days if kc is not None]
-    return sum(values) / len(values) if len(values) >= USE_DAYS // 2 else None
-
-
-def _tension(field: Field, curves: Sequence[tuple[Layer, Any]]) -> Estimate:
-    entered = json.loads(field.row.crop_values)
-    library = library_crop(field.row.crop)
-    names = ("tension_low_kpa", "tension_high_kpa")
-    if all(name in entered for name in names):
-        source = Source("entry", "block set-up", "tension threshold, entered")
-        return tension_estimate((entered[names[0]], entered[names[1]]), curves, source)
-    values = [library.value(name) if library else None for name in names]
-    if library is None or values[0] is None or values[1] is None:
-        return tension_estimate(None, curves, Source("assumption", "none"))
-    source = next(v.source for v in library.values if v.name == names[0])
-    return tension_estimate((values[0], values[1]), curves, source)
 
 
 def _chosen(field: Field) -> list[PickedOut]:

@@ -8,7 +8,7 @@ import pytest
 
 from embalse.config import Settings
 from embalse.core.errors import CoreError
-from embalse.services.advise import round_content
+from embalse.services.advise import round_content, what_if_content
 from embalse.services.apply import apply_document
 from embalse.services.calibrations import (
     ApplyCalibration,
@@ -241,6 +241,9 @@ def test_a_mark_picked_moves_today_and_past_advice_stays(dry: Settings) -> None:
 def test_a_depletion_in_mm_is_allowed_as_such(dry: Settings) -> None:
     put_more(mark_choices=[pick("p", "refill", "depletion", 33.0)])
     assert advice().marks.allowable_mm == pytest.approx(33.0)
+    instead = what_if_content("one", {"allowable_depletion_fraction": 0.5})
+    assert instead.after.marks is not None and instead.before.marks == advice().marks
+    assert instead.after.marks.allowable_mm == pytest.approx(0.5 * instead.after.marks.taw_mm)
 
 
 def test_a_laboratory_value_stands_beside_the_others(farm: Settings) -> None:
