@@ -1,5 +1,6 @@
 """From the raw value a sensor gave to a water content with its error."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -90,6 +91,8 @@ class Calibration:
 
     def theta(self, raw: Floats, temperature_c: Floats | None = None) -> Floats:
         """Water content [m³/m³] of raw values, shape of ``raw``; NaN where the curve gives none."""
+        if self.model == "linear" and self.per_degree == 0:  # most sensors, thousands of times a Round
+            return self.coefficients[0] + self.coefficients[1] * raw
         if self.chain is not None:
             return self.chain.curve.theta(self.chain.kpa(np.asarray(raw, dtype=float), temperature_c))
         values = self.at_reference(raw, temperature_c)
@@ -247,7 +250,7 @@ def implausible_theta(theta: float) -> str | None:
     ----------
     .. [1] Dorigo et al. (2013), Vadose Zone J. 12(3): flags C01 (below 0) and C02 (above 60 % by volume).
     """
-    if np.isnan(theta):
+    if math.isnan(theta):
         return "the calibration gives no water content for it"
     if theta < 0:
         return f"{theta:.2f} m³/m³ is below zero"

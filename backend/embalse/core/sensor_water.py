@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.block import Moment, Sensor, SensorReadings, Station
-from embalse.core.calibration import HIGHEST_THETA, calibration_at, implausible_theta
+from embalse.core.calibration import HIGHEST_THETA, Calibration, calibration_at, implausible_theta
 from embalse.core.handheld import days_overdue
 from embalse.core.root_zone import LayerReading
 from embalse.core.settling import Settling, SettlingRule, settling
@@ -37,17 +37,25 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
         return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
-    there = None if readings.latest_c is None else np.array([readings.latest_c])
-    raw = float(calibration.at_reference(np.array([readings.latest_raw]), there)[0])
-    theta = float(calibration.theta(np.array([readings.latest_raw]), there)[0])
+    raw, theta = _latest(calibration, readings.latest_raw, readings.latest_c)
     wrong = implausible_theta(theta)
     if wrong:
         return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
     own, shared = calibration.errors_theta(raw, readings.latest_c)
-    doubts = (*readings.doubts, *([calibration.beyond(raw)] if calibration.beyond(raw) else []))
+    beyond = calibration.beyond(raw)
+    doubts = (*readings.doubts, beyond) if beyond else readings.doubts
     return LayerReading(
         theta, hypot(own, readings.doubt_theta), doubts=doubts, shared_error_theta=shared, shared_by=calibration.name
     )
+
+
+def _latest(calibration: Calibration, raw: float, temperature_c: float | None) -> tuple[float, float]:
+    """The latest raw value at the reference temperature, and its water content [m³/m³]."""
+    if calibration.model == "linear" and calibration.per_degree == 0:
+        return raw, calibration.coefficients[0] + calibration.coefficients[1] * raw
+    there = None if temperature_c is None else np.array([temperature_c])
+    values = np.array([raw])
+    return float(calibration.at_reference(values, there)[0]), float(calibration.theta(values, there)[0])
 
 
 def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:

@@ -6,7 +6,7 @@ import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useGrowth } from "./queries";
 
-const KEYS = ["7", "8", "9", "4", "5", "6", "1", "2", "3", "", "0", "⌫"];
+const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"];
 const ODD_MM = 120;
 
 /** Stems on the phone, plant by plant: one big figure at a time; what is typed stays on this device until it is sent. */
