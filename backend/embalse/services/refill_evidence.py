@@ -27,12 +27,14 @@ from embalse.core.sources import Source
 from embalse.core.stages import kc_on
 from embalse.core.tabulated import CROP_TABLE, crop_defaults
 from embalse.services import times
-from embalse.services.chosen import stage_days
+from embalse.services.chosen import in_force, stage_days
 from embalse.services.field_series import Field, dawn_depletion, wet_days
 from embalse.services.growth_page import growth_threshold
 from embalse.store import readings as readings_store
+from embalse.store import records as record_store
 
 USE_DAYS = 14
+SHARE = "share of full"
 
 
 def horizon_at(horizons: Sequence[Horizon], layer: Layer) -> Horizon:
@@ -51,9 +53,27 @@ def refill_estimates(field: Field, station: StationAnalysis | None, slow: SlowDo
     found = _by_share(field, taw)
     curves = [(layer, horizon_at(field.block.horizons, layer).curve) for layer in station.layers if layer.used_cm > 0]
     found.append(_tension(field, curves))
+    found += _shares_of_full(field, taw)
     found.append(slow_down_estimate(slow))
     found.append(growth_estimate(growth_threshold(field), HALF))
     return found
+
+
+def _shares_of_full(field: Field, taw_mm: float) -> list[Estimate]:
+    """Targets by share of available water that people set, by stage; one line that says so where there is none."""
+    rows = [json.loads(r.body) for r in record_store.records("mark_choices", field.row.key)]
+    targets = [b for b in in_force(rows, (field.now, field.zone)) if b["estimator"] == SHARE and b["how"] == "fraction"]
+    if not targets:
+        words = "no target is set: pick one, for all stages or for each"
+        none = depletion_estimate(0.5, taw_mm, Source("entry", SHARE))
+        return [replace(none, estimator=SHARE, value=None, confidence="none", evidence=words)]
+    return [
+        replace(
+            depletion_estimate(body["value"], taw_mm, Source("entry", SHARE, body["note"]), body["stage"]),
+            estimator=f"{SHARE}, {body['stage'] or 'all stages'}",
+        )
+        for body in targets
+    ]
 
 
 def _by_share(field: Field, taw_mm: float) -> list[Estimate]:

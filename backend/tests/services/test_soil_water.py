@@ -278,7 +278,7 @@ def test_every_estimator_answers_or_says_why_not(dry: Settings) -> None:
         assert {e.estimator for e in layer.full} >= {"texture equation", "table", "class average", "drain-down"}
         assert {e.estimator for e in layer.wilting} >= {"texture equation", "table", "class average", "lowest seen"}
     assert [e.estimator for e in found.refill] == [
-        "set-up", "allowable depletion", "tension threshold", "uptake slow-down", "growth",
+        "set-up", "allowable depletion", "tension threshold", "share of full", "uptake slow-down", "growth",
     ]  # fmt: skip
     every = [e for layer in found.layers for e in (*layer.full, *layer.wilting)] + found.refill
     assert all(e.evidence for e in every)
@@ -370,6 +370,7 @@ def test_the_demonstrations_marks_tell_their_stories(demo: Settings) -> None:
     offered = marks_content("norte-1").offers[0]
     assert offered.picks and "moving full" in offered.words
     olivar = marks_content("olivar")
+    assert [e.stage for e in olivar.refill if e.estimator.startswith("share of full")] == ["", "mid"]
     assert olivar.stage == "mid" and olivar.full_mm is not None and olivar.refill_mm is not None
     assert (olivar.full_mm - olivar.refill_mm) == pytest.approx(0.6 * (olivar.full_mm - (olivar.wilting_mm or 0)))
     assert growth_content("olivar").trunk and growth_content("tunel").fruit
