@@ -209,19 +209,29 @@ def check_calibration(calibration: Calibration) -> None:
 
 
 def curve_words(model: str, coefficients: Sequence[float]) -> str:
-    """A curve as it would be written down; coefficients in the raw unit's own terms."""
-    c = [f"{value:.6g}" for value in coefficients]
+    """A curve as it would be written down; coefficients in the raw unit's own terms.
+
+    Examples
+    --------
+    >>> curve_words("linear", (1.2, -0.0016))
+    'θ = 1.2 − 0.0016 × raw'
+    """
+    first = f"{coefficients[0]:.6g}".replace("-", "−") if coefficients else ""
     if model == "linear":
-        return f"θ = {c[0]} + {c[1]} × raw"
+        return f"θ = {first}{_signed(coefficients[1])} × raw"
     if model == "quadratic":
-        return f"θ = {c[0]} + {c[1]} × raw + {c[2]} × raw²"
+        return f"θ = {first}{_signed(coefficients[1])} × raw{_signed(coefficients[2])} × raw²"
     if model == "power":
-        return f"θ = {np.exp(coefficients[0]):.6g} × raw^{c[1]}"
+        return f"θ = {np.exp(coefficients[0]):.6g} × raw^{coefficients[1]:.6g}"
     if model == "refractive":
-        return f"θ = {c[0]} + {c[1]} × √raw"
+        return f"θ = {first}{_signed(coefficients[1])} × √raw"
     if model == "shift":
-        return f"θ = {c[0]} + the factory's value"
+        return f"θ = {first} + the factory's value"
     return "θ by Topp, Davis & Annan 1980"
+
+
+def _signed(value: float) -> str:
+    return f" {'−' if value < 0 else '+'} {abs(value):.6g}"
 
 
 def calibration_source(calibration: Calibration) -> Source:

@@ -70,6 +70,9 @@ export function ApplyPanel({ worked, refs, block }: Props) {
           ))}
         </fieldset>
       </div>
+      <p className="secondary mt-1">
+        From an earlier day its past trace becomes water too; what was advised then stays as it was.
+      </p>
       {warmth.data && (
         <p className="mt-2">
           <b>Temperature:</b> {warmth.data.words}.{" "}
