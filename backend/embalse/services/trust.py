@@ -30,6 +30,7 @@ from embalse.store.rows import FarmRows, SensorRow, StationRow
 
 DAY_S = 86400
 MARGIN_S = 3 * DAY_S
+CONTEXT_S = 2 * DAY_S
 SUSPICION_SPAN_S = 60 * 86400
 SLOW_SPAN_S = 120 * 86400
 LONGEST_SLOW_SPAN_S = 400 * 86400
@@ -83,10 +84,16 @@ def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tup
     start, end = span[0] - MARGIN_S, span[1] + MARGIN_S
     touching = fault_store.of_sensor(row.id, start, end)
     start = min([start, *(f.start_at for f in touching)])
-    series = readings_store.between(row.id, start, end)
-    values, limits, tension = held_against(core, series, temperatures(row, rows, (start, end)))
-    fault_store.replace(row.id, (start, end), faults(series[0], values, limits, tension))
-    readings.update_rollups(row.id, start + DAY_S, end - DAY_S, zone, series)
+    # two days more on both sides, so that what lies at the edge is judged with all its neighbours
+    around = (start - CONTEXT_S, end + CONTEXT_S)
+    series = readings_store.between(row.id, *around)
+    values, limits, tension = held_against(core, series, temperatures(row, rows, around))
+    found = [f for f in faults(series[0], values, limits, tension) if f.end_at >= start and f.start_at <= end]
+    if fault_store.replace(row.id, (start, end), found):
+        remade = (min([start, *(f.start_at for f in found)]), max([end, *(f.end_at for f in found)]))
+        readings.update_rollups(row.id, *remade, zone)
+    else:
+        readings.update_rollups(row.id, start + DAY_S, end - DAY_S, zone, series)
 
 
 def temperatures(row: SensorRow, rows: FarmRows, span: tuple[int, int]) -> Series | None:

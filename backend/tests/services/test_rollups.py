@@ -89,6 +89,14 @@ def test_after_batches_in_any_order(farm: Settings, data: st.DataObject) -> None
         assert rollups() == made_anew()
 
 
+def test_a_batch_days_later_that_turns_a_verdict_remakes_its_hour(farm: Settings) -> None:
+    telemetry.register("probe", "", [])
+    start = CLOCK - HOUR * 221
+    send([(start + 600 * n, v) for n, v in enumerate([0.375, 0.25, 0.375, 0.3125, 0.25, 0.25])])
+    send([(CLOCK - HOUR * 149, 0.25)])
+    assert rollups() == made_anew()
+
+
 def test_an_hour_is_the_median_of_its_believed_readings(farm: Settings) -> None:
     telemetry.register("probe", "", [])
     day = CLOCK // 86400 * 86400 - 5 * 86400

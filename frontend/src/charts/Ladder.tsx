@@ -4,6 +4,7 @@ import type { BlockContent, Schemas } from "../api/client";
 import { clock, dayMonth } from "../lib/dates";
 import { show, type UnitSystem } from "../lib/units";
 import { DepthPicture } from "./DepthPicture";
+import { LonePoints } from "./LonePoints";
 import { linePath, nearest } from "./path";
 
 const PLOT = 500;
@@ -215,6 +216,7 @@ function Storage({ content, x, hover, units }: StorageProps) {
         className="stroke-deep"
         strokeWidth={1.8}
       />
+      <LonePoints times={content.times} values={content.storage_mm} x={x} y={y} r={2.6} />
       <MarkText y={y(marks.full_mm)} text={`full ${show(marks.full_mm, "depth", units)}`} />
       <MarkText
         y={Math.max(y(marks.refill_mm), y(marks.full_mm) + 13)}
@@ -276,6 +278,7 @@ function Trace({ trace, times, x, top, hover, units }: TraceProps) {
         className={trace.in_roots ? "stroke-ink" : "stroke-ink-2"}
         strokeWidth={trace.in_roots ? 1.3 : 1}
       />
+      <LonePoints times={times} values={trace.theta} x={x} y={y} r={1.8} className="fill-ink" />
       <path d={crosses(trace.flagged, times, x, y, top)} fill="none" className="stroke-ink" strokeWidth={0.9}>
         <title>{`not used: ${trace.faults.join("; ")}`}</title>
       </path>

@@ -34,6 +34,7 @@ export function Section({ layers, rootDepthCm, units }: SectionProps) {
           layer={layer}
           width={(WIDEST * layer.capacity_mm) / most}
           y={y}
+          rootAt={rootDepthCm === null ? null : y(rootDepthCm)}
           units={units}
         />
       ))}
@@ -61,10 +62,11 @@ interface TrayProps {
   layer: Layer;
   width: number;
   y: (cm: number) => number;
+  rootAt: number | null;
   units: UnitSystem;
 }
 
-function Tray({ layer, width, y, units }: TrayProps) {
+function Tray({ layer, width, y, rootAt, units }: TrayProps) {
   const top = y(layer.top_cm) + 1.5;
   const height = y(layer.bottom_cm) - y(layer.top_cm) - 3;
   const share = layer.share;
@@ -74,7 +76,9 @@ function Tray({ layer, width, y, units }: TrayProps) {
     layer.projected_mm === null
       ? null
       : width * Math.min(SOAKED_ROOM, Math.max(0, layer.projected_mm) / layer.capacity_mm);
-  const middle = top + height / 2 + 4;
+  const centre = top + height / 2 + 4;
+  const crossed = rootAt !== null && rootAt > centre - 30 && rootAt < centre + 4;
+  const middle = crossed ? Math.max(top + 12, rootAt - 24) : centre;
   return (
     <g>
       <text x={LEFT - 8} y={middle} textAnchor="end" className="fill-ink-2 text-[12px]">

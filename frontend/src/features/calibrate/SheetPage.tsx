@@ -58,7 +58,7 @@ function SheetWork({ begin, isNew }: { begin: Sheet; isNew: boolean }) {
         </Link>
       </p>
       <Head sheet={sheet} set={set} isNew={isNew} />
-      <div className="mt-3 grid gap-6 xl:grid-cols-[minmax(0,1fr)_430px]">
+      <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-[minmax(0,1fr)_430px]">
         <div>
           <ForAll rows={sheet.rows} change={(rows) => set({ rows })} />
           <SampleTable
@@ -80,7 +80,7 @@ function SheetWork({ begin, isNew }: { begin: Sheet; isNew: boolean }) {
         </div>
       </div>
       {found?.shown && (
-        <div className="mt-4 grid gap-6 xl:grid-cols-[250px_250px_minmax(0,1fr)]">
+        <div className="mt-4 grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-[250px_250px_minmax(0,1fr)]">
           <OneToOne worked={found} hovered={hovered} hover={setHovered} />
           <Residuals worked={found} unit={sheet.rawUnit} hovered={hovered} hover={setHovered} />
           <ApplyPanel worked={found} refs={refs} block={sheet.block} />

@@ -83,37 +83,39 @@ function Cycles({ growth }: { growth: Growth }) {
   const shrank = growth.rates.filter((r) => r.shrank.length > 0);
   return (
     <>
-      <table className="mt-2 w-full max-w-3xl text-left text-[14px]">
-        <thead>
-          <tr>
-            {["wetted", "peak", "growth at peak", "halved", "depletion then", ""].map((h) => (
-              <th key={h} scope="col" className="border-b border-ink pr-4 font-normal whitespace-nowrap">
-                {h}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {growth.cycles.map((c) => (
-            <tr key={c.wetted_at} className="border-b border-rule">
-              <td className="py-1 pr-4 whitespace-nowrap">{day(c.wetted_at)}</td>
-              <td className="pr-4 whitespace-nowrap">{day(c.peak_at)}</td>
-              <td className="figure pr-4 whitespace-nowrap">
-                {c.peak_mm_d === null || c.peak_mm_d === undefined
-                  ? "–"
-                  : `${show(c.peak_mm_d, "depth", units)}/day`}
-              </td>
-              <td className="pr-4 whitespace-nowrap">{day(c.half_at)}</td>
-              <td className="figure pr-4 font-bold whitespace-nowrap">
-                {c.reading_mm === null || c.reading_mm === undefined
-                  ? "–"
-                  : `${show(c.reading_mm, "depth", units)} ± ${show(c.error_mm ?? 0, "depth", units)}`}
-              </td>
-              <td className="text-[13px]">{c.words}</td>
+      <div className="overflow-x-auto">
+        <table className="mt-2 w-full max-w-3xl text-left text-[14px]">
+          <thead>
+            <tr>
+              {["wetted", "peak", "growth at peak", "halved", "depletion then", ""].map((h) => (
+                <th key={h} scope="col" className="border-b border-ink pr-4 font-normal whitespace-nowrap">
+                  {h}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {growth.cycles.map((c) => (
+              <tr key={c.wetted_at} className="border-b border-rule">
+                <td className="py-1 pr-4 whitespace-nowrap">{day(c.wetted_at)}</td>
+                <td className="pr-4 whitespace-nowrap">{day(c.peak_at)}</td>
+                <td className="figure pr-4 whitespace-nowrap">
+                  {c.peak_mm_d === null || c.peak_mm_d === undefined
+                    ? "–"
+                    : `${show(c.peak_mm_d, "depth", units)}/day`}
+                </td>
+                <td className="pr-4 whitespace-nowrap">{day(c.half_at)}</td>
+                <td className="figure pr-4 font-bold whitespace-nowrap">
+                  {c.reading_mm === null || c.reading_mm === undefined
+                    ? "–"
+                    : `${show(c.reading_mm, "depth", units)} ± ${show(c.error_mm ?? 0, "depth", units)}`}
+                </td>
+                <td className="text-[13px]">{c.words}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       {shrank.length > 0 && (
         <p className="secondary">
           Left out as broken or misread:{" "}

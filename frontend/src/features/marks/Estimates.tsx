@@ -24,7 +24,10 @@ export function Estimates({ estimates, pick, inForce }: Props) {
           const same =
             inForce !== undefined && one.value !== null && Math.abs((one.value ?? 0) - inForce) < 5e-4;
           return (
-            <tr key={id} className="border-b border-rule align-top">
+            <tr
+              key={id}
+              className="border-b border-rule align-top max-sm:grid max-sm:grid-cols-[minmax(0,1fr)_auto_auto] max-sm:gap-x-2"
+            >
               <th scope="row" className="w-44 py-1 pr-2 text-left font-normal">
                 {one.estimator}
                 {same && <b> (in force)</b>}
@@ -32,9 +35,11 @@ export function Estimates({ estimates, pick, inForce }: Props) {
               <td className="figure w-24 py-1 pr-2 font-bold whitespace-nowrap">
                 {figure(one.value, one.how, units)}
               </td>
-              <td className="figure w-24 py-1 pr-2 whitespace-nowrap text-ink-2">{range(one, units)}</td>
+              <td className="figure w-24 py-1 pr-2 whitespace-nowrap text-ink-2 max-sm:hidden">
+                {range(one, units)}
+              </td>
               <td className="w-20 py-1 pr-2">{SURE[one.confidence]}</td>
-              <td className="py-1 text-[13px]">
+              <td className="py-1 text-[13px] max-sm:order-last max-sm:col-span-2 max-sm:w-auto">
                 {inUnits(one.evidence, units)}
                 {one.meaning && one.value !== null && (
                   <button
@@ -53,7 +58,7 @@ export function Estimates({ estimates, pick, inForce }: Props) {
                   </p>
                 )}
               </td>
-              <td className="w-14 py-1 text-right">
+              <td className="w-14 py-1 text-right max-sm:order-last max-sm:w-auto">
                 {pick && one.value !== null && (
                   <button
                     type="button"
