@@ -78,8 +78,8 @@ def marked(horizons: Sequence[Horizon], choices: Sequence[MarkChoice], stage: st
 
     Raises
     ------
-    CoreError
-        If the marks are not in order where they meet.
+    ChoiceError
+        If a choice makes no mark. Whether marks are in order is looked at where they are used.
     """
     holding = [c for c in choices if c.stage in ("", stage)]
     soil, allowable, allowable_mm = tuple(horizons), None, None
@@ -92,9 +92,13 @@ def marked(horizons: Sequence[Horizon], choices: Sequence[MarkChoice], stage: st
             allowable, allowable_mm, soil = None, Sourced(choice.value, source), _without_refill(soil)
         else:
             soil = _put(soil, choice)
-    for horizon in soil:
-        horizon_marks(horizon)
     return Marked(soil, allowable, allowable_mm)
+
+
+def check_marked(found: Marked) -> None:
+    """Refuse marks that are not in order where they meet (m³/m³); raises CoreError."""
+    for horizon in found.horizons:
+        horizon_marks(horizon)
 
 
 def _without_refill(soil: tuple[Horizon, ...]) -> tuple[Horizon, ...]:

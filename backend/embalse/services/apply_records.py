@@ -5,6 +5,7 @@ from typing import Any
 
 from embalse.core.calibration import TENSION_UNITS
 from embalse.core.errors import CoreError
+from embalse.core.mark_choices import check_marked
 from embalse.core.stages import STAGES
 from embalse.services import clock, times
 from embalse.services.applying import ApplyReport, Refused, given, put_calibration
@@ -148,7 +149,7 @@ class RecordsApplying:
         for block in mine:
             for stage in (None, *STAGES):
                 try:
-                    block_marks(block, rows, (LAST_S, self.time_zone), stage)
+                    check_marked(block_marks(block, rows, (LAST_S, self.time_zone), stage))
                 except CoreError as refusal:
                     raise Refused(f"{path}.value", f"{refusal.reason} (block {block.name})") from refusal
         if kind == "retention_curves":

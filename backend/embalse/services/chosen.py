@@ -25,10 +25,7 @@ Moment = tuple[float, str]
 def block_marks(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) -> Marked:
     """A block's soil with the curves and marks picked for it, as known at an instant [s, UTC].
 
-    Raises
-    ------
-    CoreError
-        If the marks picked are not in order.
+    Whether the marks are in order is looked at where they are used: one block's trouble is not the farm's.
     """
     horizons = soil_horizons(row.soil_id, rows, at)
     return marked(horizons, [choice_of(body) for body in choices_in_force(row.key, rows, at)], stage)

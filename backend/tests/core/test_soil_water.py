@@ -12,7 +12,7 @@ from embalse.core.calibration import Calibration, TensionChain, calibration_at, 
 from embalse.core.errors import CalibrationError, CoreError
 from embalse.core.fitting import coefficient_covariance, fit, prediction_error_theta
 from embalse.core.layers import Layer
-from embalse.core.mark_choices import ChoiceError, MarkChoice, marked
+from embalse.core.mark_choices import ChoiceError, MarkChoice, check_marked, marked
 from embalse.core.marks import Horizon, horizon_marks
 from embalse.core.retention import (
     RetentionError,
@@ -194,7 +194,7 @@ def test_a_tension_is_read_off_each_horizons_own_curve() -> None:
     wetter = [MarkChoice("full", "tension", 10.0, "stands"), MarkChoice("refill", "tension", 25.0, "drip")]
     assert marked(SOIL, wetter, None).horizons[0].full is not None
     with pytest.raises(CoreError, match="must lie below"):
-        marked(SOIL, [MarkChoice("refill", "tension", 25.0, "drip")], None)
+        check_marked(marked(SOIL, [MarkChoice("refill", "tension", 25.0, "drip")], None))
 
 
 @pytest.mark.parametrize(

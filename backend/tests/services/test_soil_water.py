@@ -271,6 +271,14 @@ def test_marks_out_of_order_are_refused_with_their_path(farm: Settings) -> None:
     assert "must lie below" in refused.value.errors[0].reason and marks_content("one").chosen == []
 
 
+def test_a_soil_changed_under_a_mark_silences_its_block_only(dry: Settings) -> None:
+    put_more(mark_choices=[pick("p", "full", "theta", 0.20)])
+    wetter = {"top_cm": 0, "bottom_cm": 120, "texture": "clay"}
+    put_more(soils=[{"key": "loam", "horizons": [wetter]}])
+    found = advice()
+    assert found.group == "none" and "must lie below the full point" in found.reason
+
+
 def test_every_estimator_answers_or_says_why_not(dry: Settings) -> None:
     found = marks_content("one")
     assert [x.depth_cm for x in found.layers] == [10, 30, 50]
