@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from waitress.server import create_server
 
 from embalse.app import create_app
@@ -16,6 +16,8 @@ from embalse.core.people import Role
 from tests.web import sits_here
 
 CHROMIUM = "/usr/bin/chromium"
+PATIENCE_MS = 25_000
+"""Two browsers and two servers share a small machine here: how long a page takes is for the benchmarks to say."""
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync",
@@ -25,6 +27,7 @@ AXE = Path(__file__).resolve().parents[3] / "frontend" / "node_modules" / "axe-c
 
 @pytest.fixture(scope="session")
 def browser_here() -> Iterator[Browser]:
+    expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         yield browser
