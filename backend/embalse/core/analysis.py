@@ -207,11 +207,6 @@ def _rule(block: Block, day: int) -> RootZoneRule:
     return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
 
 
-def rule_for(block: Block, day: int) -> RootZoneRule:
-    """Root depth [cm] and allowable depletion of a block on a day number; raises CoreError where one is not known."""
-    return _rule(block, day)
-
-
 MIDDLE_FRACTION = 0.5
 LEAST_FRACTION, MOST_FRACTION = 0.02, 0.98
 

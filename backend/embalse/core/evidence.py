@@ -273,3 +273,33 @@ def offer_words(now_mm: float, field_mm: float, events: int, through_share: floa
         return f"{words}wettings go below the roots: water less before full is moved up", False
     where = "up" if moved > 0 else "down"
     return f"the field suggests moving full {where} by {abs(moved):.0f} mm ({events} drain-downs)", True
+
+
+@dataclass(frozen=True)
+class FullPointOffer:
+    """What the field suggests of the full point, and the layers, by their place, it could be picked for; maybe none."""
+
+    words: str
+    layers: tuple[int, ...]
+
+
+def full_point_offer(layers: Sequence[Layer], found: Sequence[FieldFullPoint]) -> FullPointOffer | None:
+    """What drain-downs of the layers the roots reach would move, where they are many and agree; None when nothing.
+
+    Parameters
+    ----------
+    layers : sequence of Layer
+    found : sequence of FieldFullPoint
+        What the drain-downs say of each layer, of all stations together.
+    """
+    told = [
+        (place, layer, one, one.theta)
+        for place, (layer, one) in enumerate(zip(layers, found, strict=True))
+        if layer.used_cm > 0 and one.theta is not None and drain_down_estimate(one).confidence != "poor"
+    ]
+    if not told:
+        return None
+    now_mm = sum(layer.water_mm(layer.theta_full) for _, layer, _, _ in told)
+    field_mm = sum(layer.water_mm(theta) for _, layer, _, theta in told)
+    said = offer_words(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), told[0][2].through_share)
+    return None if said is None else FullPointOffer(said[0], tuple(place for place, *_ in told) if said[1] else ())

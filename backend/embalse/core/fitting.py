@@ -1,5 +1,6 @@
 """Calibrations fitted to weighed samples: candidate curves, compared by the error of samples left out."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -8,6 +9,7 @@ from numpy.typing import NDArray
 
 from embalse.core.curves import COEFFICIENTS, Model, curve_jacobian, curve_theta
 from embalse.core.errors import CalibrationError, require
+from embalse.core.trust import MAD_TO_SD
 
 MODELS: tuple[Model, ...] = ("linear", "power", "quadratic")
 LEVEL_THETA = 0.02
@@ -15,6 +17,8 @@ FEWEST_LEVELS: dict[Model, int] = {"shift": 1, "linear": 3, "power": 3, "refract
 NARROWEST_THETA = 0.08
 WORTH_A_COEFFICIENT = 0.95
 PERMUTATIONS = 999
+FEWEST_TO_JUDGE = 6
+FAR_OFF_SDS, LEAST_SCATTER_THETA = 3.5, 0.004
 Floats = NDArray[np.float64]
 
 
@@ -34,6 +38,11 @@ class Fit:
     left_out_rmse_theta: float
     raw_range: tuple[float, float]
     refused: str = ""
+
+    @property
+    def shared_error_theta(self) -> float:
+        """Error of the curve itself at the middle of its samples [m³/m³], which all its readings share: rmse / √n."""
+        return self.rmse_theta / math.sqrt(self.n)
 
 
 @dataclass(frozen=True)
@@ -149,6 +158,19 @@ def left_out_theta(model: Model, raw: Floats, theta: Floats) -> Floats:
         coefficients = _coefficients(model, raw[others], theta[others])
         errors.append(float(curve_theta(model, coefficients, raw[index : index + 1])[0] - theta[index]))
     return np.array(errors)
+
+
+def far_off(model: Model, raw: Floats, theta: Floats) -> NDArray[np.bool_]:
+    """Samples that the curve of the others misses by far more than it misses the rest, shape (n,).
+
+    None is named among fewer than six. The scatter is the median absolute deviation of the errors, as a standard
+    deviation, and at least 0.004 m³/m³ (a convention, no source).
+    """
+    missed = left_out_theta(model, raw, theta) if len(theta) >= FEWEST_TO_JUDGE else np.empty(0)
+    if not len(missed):
+        return np.zeros(len(theta), dtype=bool)
+    off = np.abs(missed - np.median(missed))
+    return np.asarray(off > FAR_OFF_SDS * max(MAD_TO_SD * float(np.median(off)), LEAST_SCATTER_THETA))
 
 
 def _monotone(model: Model, coefficients: Floats, span: tuple[float, float]) -> bool:

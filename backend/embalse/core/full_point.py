@@ -43,12 +43,16 @@ class Night:
 
 @dataclass(frozen=True)
 class DrainDown:
-    """One drain-down of a layer: when its wetting ended [s], its nights, its answer [m³/m³], or why it has none."""
+    """One drain-down of a layer: when its wetting ended [s], its nights, its answer [m³/m³], or why it has none.
+
+    ``filled`` tells that the wetting reached this layer and the deepest sensor.
+    """
 
     ended_at: int
     nights: tuple[Night, ...]
     theta: float | None
     why_not: str = ""
+    filled: bool = True
 
     @property
     def accepted(self) -> bool:
@@ -72,6 +76,11 @@ class FieldFullPoint:
     def accepted(self) -> int:
         """How many events were accepted."""
         return sum(event.accepted for event in self.events)
+
+    @property
+    def through_share(self) -> float:
+        """Share of the wettings that went through the whole profile [-]; 0 without any."""
+        return sum(event.filled for event in self.events) / len(self.events) if self.events else 0.0
 
 
 @dataclass(frozen=True)
@@ -189,11 +198,12 @@ def _line(x: Floats, y: Floats) -> tuple[float, float]:
 
 def _event(series: ProfileSeries, layer: int, wetting: tuple[int, int], nights: Sequence[Night]) -> DrainDown:
     end = wetting[1]
-    why = _why_not(series, layer, wetting)
+    unfilled = _why_not(series, layer, wetting)
+    if unfilled:
+        return DrainDown(end, tuple(nights), None, unfilled, filled=False)
     settled = [n for n in nights if n.hours >= EARLIEST_H]
-    if not why and not settled:
+    if not settled:
         why = f"watered again before a whole night {EARLIEST_H:g} hours after it"
-    if why:
         return DrainDown(end, tuple(nights), None, why)
     read = min(settled, key=lambda n: abs(n.hours - READ_AT_H))
     if read.drained_share_d - SURE * read.error_share_d > STILL_DRAINING_SHARE_D:

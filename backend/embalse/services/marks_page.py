@@ -5,14 +5,14 @@ from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from typing import Any
 
-from embalse.core.analysis import StationAnalysis, rule_for
+from embalse.core.analysis import StationAnalysis
 from embalse.core.evidence import (
     Estimate,
     curve_estimates,
     drain_down_estimate,
     entered_estimates,
+    full_point_offer,
     lowest_seen,
-    offer_words,
     texture_estimates,
 )
 from embalse.core.full_point import FieldFullPoint, full_point_from_drain_down, pooled
@@ -154,7 +154,7 @@ def marks_content(key: str, moment: str | None = None) -> MarksContent:
     field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
     analysis = field.analysis
     station = next((s for s in analysis.stations if s.layers), None)
-    layers = _layers(field, station) if station else []
+    layers, drained = _layers(field, station) if station else ([], [])
     slow = slow_down(field)
     state = analysis.state
     marks = state.marks if state else station.marks if station else None
@@ -174,7 +174,7 @@ def marks_content(key: str, moment: str | None = None) -> MarksContent:
         refill=[estimate_out(e) for e in refill_estimates(field, station, slow)],
         slow_down=_slow_out(slow),
         chosen=_chosen(field),
-        offers=_offers(field, layers),
+        offers=_offers(station.layers if station else (), drained),
         why_not="" if station else (analysis.advice.why_no_date or analysis.advice.reason),
     )
 
@@ -203,12 +203,13 @@ def _stages(field: Field, days: dict[str, float | None]) -> list[StageOut]:
     ]
 
 
-def _layers(field: Field, station: StationAnalysis) -> list[LayerMarksOut]:
+def _layers(field: Field, station: StationAnalysis) -> tuple[list[LayerMarksOut], list[FieldFullPoint]]:
+    """The layers of a station, and what the drain-downs of all stations like it say of each."""
     same = [s for s in field.analysis.stations if [x.top_cm for x in s.layers] == [x.top_cm for x in station.layers]]
     profiles = [(s.station.name, p) for s in same if (p := profile(field, s)) is not None]
     dawns = [dawn_thetas(field, s) for s in same]
     plain = soil_horizons(field.row.soil_id, field.rows, (field.now, field.zone))
-    found = []
+    found, together = [], []
     for index, layer in enumerate(station.layers):
         there = horizon_at(plain, layer)
         in_force = horizon_at(field.block.horizons, layer)
@@ -216,10 +217,11 @@ def _layers(field: Field, station: StationAnalysis) -> list[LayerMarksOut]:
         estimates = texture_estimates(there) + entered_estimates(there, _laboratory(field, layer))
         if there.retention is not None:
             estimates += curve_estimates(there.retention, "curve picked")
-        estimates.append(drain_down_estimate(pooled([f for _, f in drained])))
+        together.append(pooled([f for _, f in drained]))
+        estimates.append(drain_down_estimate(together[-1]))
         estimates.append(lowest_seen([columns[index] for columns in dawns]))
         found.append(_layer_out(field, layer, (estimates, drained), in_force))
-    return found
+    return found, together
 
 
 def _laboratory(field: Field, layer: Layer) -> dict[Mark, tuple[float, str]]:
@@ -294,41 +296,20 @@ def _state(body: dict[str, Any], field: Field) -> str:
     return "withdrawn" if withdrawn else "to come"
 
 
-def _offers(field: Field, layers: Sequence[LayerMarksOut]) -> list[OfferOut]:
+def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint]) -> list[OfferOut]:
     """What the field's drain-downs would move, when they are many and agree, and nobody has picked them yet."""
-    told = []
-    for layer in (x for x in layers if x.in_roots):
-        estimate = next(e for e in layer.full if e.estimator == "drain-down")
-        if estimate.value is None or estimate.confidence == "poor":
-            continue
-        told.append((layer, estimate))
-    if not told:
+    found = full_point_offer(layers, drained)
+    if found is None:
         return []
-    thickness = [10 * _used_cm(field, layer) for layer, _ in told]
-    now_mm = sum(mm * layer.theta_full for mm, (layer, _) in zip(thickness, told, strict=True))
-    field_mm = sum(mm * (e.value or 0.0) for mm, (_, e) in zip(thickness, told, strict=True))
-    events = min(sum(d.theta is not None for d in layer.drain_downs) for layer, _ in told)
-    first = told[0][0].drain_downs
-    through = sum(e.theta is not None or e.why_not.startswith(("still", "watered")) for e in first) / len(first)
-    said = offer_words(now_mm, field_mm, events, through)
-    if said is None:
-        return []
-    if not said[1]:
-        return [OfferOut(words=said[0], picks=[])]
     picks = [
         {
             "mark": "full",
             "how": "theta",
-            "value": round(e.value or 0.0, 4),
-            "top_cm": layer.top_cm,
-            "bottom_cm": layer.bottom_cm,
+            "value": round(drained[place].theta or 0.0, 4),
+            "top_cm": layers[place].top_cm,
+            "bottom_cm": layers[place].bottom_cm,
             "estimator": "drain-down",
         }
-        for layer, e in told
+        for place in found.layers
     ]
-    return [OfferOut(words=said[0], picks=picks)]
-
-
-def _used_cm(field: Field, layer: LayerMarksOut) -> float:
-    depth = rule_for(field.block, times.local_day(field.now, field.zone)).root_depth_cm
-    return max(0.0, min(layer.bottom_cm, depth) - layer.top_cm)
+    return [OfferOut(words=found.words, picks=picks)]

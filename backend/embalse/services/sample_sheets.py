@@ -17,8 +17,8 @@ from embalse.core.fitting import (
     Choice,
     Fit,
     choice,
+    far_off,
     fit,
-    left_out_theta,
     pooling,
     prediction_error_theta,
 )
@@ -36,8 +36,6 @@ from embalse.store import records as record_store
 
 Floats = NDArray[np.float64]
 CURVE_POINTS = 60
-FAR_OFF = 3.5
-MAD_TO_SD = 1.4826
 RawUnitOfSheet = Literal["m3/m3", "%", "count", "mV", "permittivity"]
 
 
@@ -258,7 +256,7 @@ def _rows(
     worked: Sequence[_Worked], used: Sequence[_Worked], shown: Fit | None, basis: Floats, theta: Floats
 ) -> list[SampleWorked]:
     predicted = curve_theta(shown.model, np.array(shown.coefficients), basis) if shown else np.full(len(used), np.nan)
-    far = _far_off(shown, basis, theta)
+    far = far_off(shown.model, basis, theta) if shown else np.zeros(len(used), dtype=bool)
     place = {id(w): number for number, w in enumerate(used)}
     return [
         _row_out(w, predicted[place[id(w)]] if id(w) in place else np.nan, id(w) in place and bool(far[place[id(w)]]))
@@ -286,18 +284,6 @@ def _row_out(worked: _Worked, predicted: float, far: bool) -> SampleWorked:
         field=worked.field,
         problem=worked.problem,
     )
-
-
-def _far_off(shown: Fit | None, basis: Floats, theta: Floats) -> NDArray[np.bool_]:
-    """Samples that the curve of the others misses by far more than it misses the rest."""
-    if shown is None or len(theta) < 6:
-        return np.zeros(len(theta), dtype=bool)
-    missed = left_out_theta(shown.model, basis, theta)
-    if not len(missed):
-        return np.zeros(len(theta), dtype=bool)
-    middle = float(np.median(missed))
-    scatter = MAD_TO_SD * float(np.median(np.abs(missed - middle)))
-    return np.asarray(np.abs(missed - middle) > FAR_OFF * max(scatter, 0.004))
 
 
 def _curve(shown: Fit, basis: Floats, theta: Floats) -> list[BandPoint]:
@@ -332,8 +318,7 @@ def _agreements(worked: Sequence[_Worked], factory: Floats, theta: Floats) -> li
 def _meaning(block: str | None, shown: Fit | None) -> MeaningOut | None:
     if block is None or shown is None or not np.isfinite(shown.left_out_rmse_theta or np.nan):
         return None
-    shared = shown.rmse_theta / np.sqrt(shown.n)
-    found = meaning_for(block, shown.left_out_rmse_theta, float(shared))
+    found = meaning_for(block, shown.left_out_rmse_theta, shown.shared_error_theta)
     return None if found is None else MeaningOut(**vars(found))
 
 

@@ -7,12 +7,13 @@ import pytest
 
 from embalse.core.evidence import (
     drain_down_estimate,
+    full_point_offer,
     lowest_seen,
     offer_words,
     tension_estimate,
     texture_estimates,
 )
-from embalse.core.full_point import ProfileSeries, full_point_from_drain_down, joined, pooled
+from embalse.core.full_point import DrainDown, FieldFullPoint, ProfileSeries, full_point_from_drain_down, joined, pooled
 from embalse.core.growth import (
     GrowthError,
     StemDay,
@@ -22,6 +23,7 @@ from embalse.core.growth import (
     threshold_from_growth,
     trunk_days,
 )
+from embalse.core.layers import Layer
 from embalse.core.marks import Horizon
 from embalse.core.simulate.plots import PlotPlan, PlotSeason, plot_season
 from embalse.core.slow_down import UptakeDays, refill_from_slow_down
@@ -207,3 +209,35 @@ def test_offers_are_made_when_the_field_has_moved_and_held_back_where_it_leaks()
     assert offer_words(200, 190, 5) == ("the field suggests moving full down by 10 mm (5 drain-downs)", True)
     held = offer_words(200, 215, 9, through_share=0.8)
     assert held is not None and not held[1] and "below the roots" in held[0]
+
+
+def drained(theta: float, accepted: int, unfilled: int) -> FieldFullPoint:
+    events = [DrainDown(n, (), theta) for n in range(accepted)]
+    events += [DrainDown(90 + n, (), None, "the water did not reach this depth", filled=False) for n in range(unfilled)]
+    return pooled([FieldFullPoint(None, None, tuple(events), "")])
+
+
+def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() -> None:
+    layers = [
+        Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45),
+        Layer(60, 40, 80, 30, 0.32, 0.27, 0.14, 0.45),
+        Layer(110, 80, 140, 0, 0.32, 0.27, 0.14, 0.45),
+    ]
+    few, none = drained(0.31, 2, 0), drained(0.36, 6, 30)
+    offered = full_point_offer(layers, [drained(0.33, 6, 30), few, none])
+    assert offered is not None
+    assert offered.words == "the field suggests moving full up by 12 mm (6 drain-downs)"
+    assert offered.layers == (0,)
+    both = full_point_offer(layers, [drained(0.33, 6, 30), drained(0.34, 5, 30), none])
+    assert both is not None and both.layers == (0, 1)
+    assert both.words == "the field suggests moving full up by 18 mm (5 drain-downs)"
+    assert full_point_offer(layers, [few, few, none]) is None
+
+
+def test_an_upward_move_is_not_offered_where_most_wettings_go_through() -> None:
+    layer = Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45)
+    held = full_point_offer([layer], [drained(0.33, 6, 2)])
+    assert held is not None and held.layers == ()
+    assert "75% of wettings go below the roots" in held.words
+    down = full_point_offer([layer], [drained(0.27, 6, 2)])
+    assert down is not None and down.layers == (0,)

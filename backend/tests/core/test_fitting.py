@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from embalse.core.errors import CalibrationError
-from embalse.core.fitting import choice, fit, moisture_levels, pooling, predicted_theta, prediction_error_theta
+from embalse.core.fitting import choice, far_off, fit, moisture_levels, pooling, predicted_theta, prediction_error_theta
 from embalse.core.samples import SampleError, WeighedSample, sample_water
 
 RAW = np.array([300.0, 380.0, 450.0, 520.0, 610.0, 690.0])
@@ -143,3 +143,20 @@ def test_soils_that_are_alike_are_kept_apart_about_one_time_in_twenty() -> None:
         theta = 0.62 - 0.0007 * raw + np.random.default_rng(100 + seed).normal(0, 0.008, 12)
         apart += not pooling(raw, theta, labels, seed).may_pool
     assert apart <= 8
+
+
+def test_a_swapped_tin_is_named_and_nothing_is_among_few() -> None:
+    raw = np.array([100.0, 150, 200, 250, 300, 350, 400])
+    theta = 0.02 + 0.001 * raw + np.array([2, -3, 1, 0, -2, 3, -1]) / 1000
+    assert not far_off("linear", raw, theta).any()
+    theta[3] += 0.06
+    assert far_off("linear", raw, theta).tolist() == [False, False, False, True, False, False, False]
+    assert not far_off("linear", raw[1:6], theta[1:6]).any()
+
+
+def test_the_error_a_curve_shares_falls_with_the_root_of_its_samples() -> None:
+    raw = np.linspace(100, 400, 8)
+    theta = 0.02 + 0.001 * raw + np.tile([0.01, -0.01], 4)
+    once, four_times = fit("linear", raw, theta), fit("linear", np.tile(raw, 4), np.tile(theta, 4))
+    assert once.shared_error_theta == pytest.approx(once.rmse_theta / math.sqrt(8))
+    assert four_times.shared_error_theta < 0.55 * once.shared_error_theta

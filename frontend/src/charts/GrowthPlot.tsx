@@ -35,7 +35,7 @@ export function GrowthPlot({ growth, offset, units }: Props) {
         y={y}
         xTicks={days}
         yTicks={roundTicks(0, top, 4, (v) => show(v, "depth", units, false))}
-        className="w-full max-w-[980px]"
+        className="w-full min-w-[600px] max-w-[980px]"
         yTitle={`stem growth, ${per} a day, mean of ${growth.rates[0]?.plants ?? 0}`}
       >
         {growth.rates.map((r) => (
@@ -125,7 +125,7 @@ function Water({ growth, x, days, span: [from, to], units }: WaterProps) {
       y={y}
       xTicks={days}
       yTicks={roundTicks(0, most, 4, (v) => show(v, "depth", units, false))}
-      className="w-full max-w-[980px]"
+      className="w-full min-w-[600px] max-w-[980px]"
       yTitle={`depletion in the root zone, ${units === "us" ? "in" : "mm"}`}
     >
       {at !== null && at !== undefined && (

@@ -2,7 +2,8 @@ import { Link } from "react-router";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { inUnits, show } from "../../lib/units";
-import { useOffers, useWetness } from "./queries";
+import { useMarks } from "../marks/queries";
+import { useWetness } from "./queries";
 
 interface Props {
   blockKey: string;
@@ -13,7 +14,7 @@ interface Props {
 export function FieldSays({ blockKey, asOf }: Props) {
   const keep = useKeepAsOf();
   const units = useUnits();
-  const offers = useOffers(blockKey, asOf);
+  const marks = useMarks(blockKey, asOf); // slower than the page, so it comes after it
   return (
     <nav aria-label="About this block" className="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-1">
       {["marks", "tension", "growth"].map((page) => (
@@ -21,7 +22,7 @@ export function FieldSays({ blockKey, asOf }: Props) {
           {page}
         </Link>
       ))}
-      {(offers.data?.offers ?? [])
+      {(marks.data?.offers ?? [])
         .filter((o) => o.picks.length > 0)
         .map((offer) => (
           <span key={offer.words}>

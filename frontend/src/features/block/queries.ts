@@ -35,19 +35,6 @@ export function useLogSet(key: string) {
   });
 }
 
-/** What the field suggests; slower than the page, so it comes after it. */
-export function useOffers(key: string, asOf: string | undefined) {
-  return useQuery({
-    queryKey: ["marks", key, asOf],
-    queryFn: async () =>
-      unwrap(
-        await api.GET("/api/blocks/{key}/marks", {
-          params: { path: { key }, query: { as_of: asOf ?? null } },
-        }),
-      ),
-  });
-}
-
 export function useWetness(key: string, asOf: string | undefined) {
   return useQuery({
     queryKey: ["wetness", key, asOf],

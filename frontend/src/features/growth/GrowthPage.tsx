@@ -57,7 +57,9 @@ export function GrowthPage() {
                 </>
               )}
             </p>
-            <GrowthPlot growth={data} offset={offsetSeconds(data.as_of)} units={units} />
+            <div className="overflow-x-auto">
+              <GrowthPlot growth={data} offset={offsetSeconds(data.as_of)} units={units} />
+            </div>
             <Cycles growth={data} />
           </>
         ) : (
@@ -110,7 +112,7 @@ function Cycles({ growth }: { growth: Growth }) {
                     ? "–"
                     : `${show(c.reading_mm, "depth", units)} ± ${show(c.error_mm ?? 0, "depth", units)}`}
                 </td>
-                <td className="text-[13px]">{c.words}</td>
+                <td className="min-w-56 text-[13px]">{c.words}</td>
               </tr>
             ))}
           </tbody>

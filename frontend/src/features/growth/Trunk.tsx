@@ -32,7 +32,7 @@ export function Trunk({ growth }: { growth: Growth }) {
   const y = scaleLinear([least, most], [HEIGHT - EDGE.bottom, EDGE.top]);
   const every = Math.max(1, Math.round(days.length / 8));
   return (
-    <section aria-label="Trunk" className="mt-6">
+    <section aria-label="Trunk" className="mt-6 overflow-x-auto">
       <h2 className="text-[17px] font-bold">Trunk gauge, {growth.trunk_sensor}</h2>
       <p>
         Bars: how far the trunk shrinks in a day. Dots: growth since the day before. More shrinkage at the
@@ -49,7 +49,7 @@ export function Trunk({ growth }: { growth: Growth }) {
         )}
         yTicks={roundTicks(least, most, 4, (v) => v.toFixed(2))}
         yTitle="mm"
-        className="w-full max-w-[980px]"
+        className="w-full min-w-[600px] max-w-[980px]"
       >
         {days.map((d, i) => (
           <g key={d.day}>
