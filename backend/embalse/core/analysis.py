@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from embalse.core.block import Block, Moment, SensorReadings, Station
 from embalse.core.cautions import settling_caution, supply_cautions, uneven_caution
-from embalse.core.decision import Advice, decide
-from embalse.core.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
+from embalse.core.decision import Advice, Situation, decide
+from embalse.core.dry_down import DailyUse, DawnStorage
 from embalse.core.errors import CoreError, require
+from embalse.core.intake import wait_before_reading_h
 from embalse.core.layers import Layer, RootZoneRule, build_layers
 from embalse.core.marks import HorizonMarks, horizon_marks, root_limit_cm
 from embalse.core.root_zone import (
@@ -26,6 +27,8 @@ from embalse.core.root_zone import (
 )
 from embalse.core.roots import root_depth_cm
 from embalse.core.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading, station_settling
+from embalse.core.situation import Going, going, situation
+from embalse.core.soil import texture_class
 from embalse.core.sources import Source
 from embalse.core.working import Line, WorkingInput, working
 
@@ -58,6 +61,8 @@ class BlockAnalysis:
     write_lines: Callable[[], tuple[Line, ...]]
     cautions: tuple[str, ...]
     last_reading_at: float | None = None
+    situation: Situation | None = None
+    way: Going | None = None
 
     @property
     def lines(self) -> tuple[Line, ...]:
@@ -162,12 +167,14 @@ def _analyse(
         why = _why_none(stations)
         return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
     state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
-    use = _use(usable, readings, (wet_days, state.marks.full_mm), moment)
-    advice = decide(state, use, block.limits, block.system)
-    found = use if isinstance(use, DailyUse) else None
+    way = going(block, _dawns(usable, readings, (wet_days, state.marks.full_mm), moment), moment)
+    profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
+    given = situation(block, state, profiles, way, moment)
+    advice = decide(given)
+    found = way.use if isinstance(way.use, DailyUse) else None
 
     def write_lines() -> tuple[Line, ...]:
-        given = WorkingInput(
+        written = WorkingInput(
             state=state,
             use=found,
             advice=advice,
@@ -178,12 +185,17 @@ def _analyse(
             refill_by_hand=any(h.theta_refill is not None for h in horizons),
             sources=_sources(block, usable, (horizons, found), moment),
             area_ha=block.area_ha,
+            situation=given,
+            why_no_weather=way.why_no_weather,
+            wait_h=wait_before_reading_h(_topsoil(block)) if block.horizons else None,
         )
-        return tuple(working(given))
+        return tuple(working(written))
 
     set_time_h = advice.advised.set_time_h if advice.advised else None
     cautions = _cautions(block, stations, state, (horizons, set_time_h))
-    return BlockAnalysis(block, rule.root_depth_cm, stations, state, found, advice, write_lines, cautions)
+    return BlockAnalysis(
+        block, rule.root_depth_cm, stations, state, found, advice, write_lines, cautions, situation=given, way=way
+    )
 
 
 def _why_none(stations: Sequence[StationAnalysis]) -> str:
@@ -245,19 +257,15 @@ def analyse_station(
         return StationAnalysis(station, layers, None, None, latest, refusal.reason)
 
 
-def _use(
+def _dawns(
     stations: Sequence[StationAnalysis],
     readings: Mapping[str, SensorReadings],
     against: tuple[frozenset[int], float],
     moment: Moment,
-) -> DailyUse | CoreError:
+) -> DawnStorage:
     series = [dawn_storage_mm(s, readings, moment) for s in stations]
     days = sorted(set(series[0]).intersection(*series[1:]))
-    storage = [sum(s[day] for s in series) / len(series) for day in days]
-    try:
-        return daily_use(DawnStorage(days, storage, *against))
-    except NoTrend as refusal:
-        return refusal
+    return DawnStorage(days, [sum(s[day] for s in series) / len(series) for day in days], *against)
 
 
 def _sources(
@@ -280,8 +288,15 @@ def _sources(
         "storage": Source("reading", "latest readings, calibrated", "; ".join(readings)),
         "root_depth_cm": _roots_source(block),
         "allowable_fraction": _allowable_source(block),
+        "intake": Source(
+            "table", "Keller & Bliesner (1990), Table 5.4", f"{_topsoil(block)}, slope {block.slope_pct:g} %; recalled"
+        ),
         **block.sources,
     }
+    if block.rules.max_rate_mm_h is not None:
+        sources["intake"] = block.rules.source
+    if block.calendar is not None:
+        sources["calendar"] = Source("table", "crop calendar", block.calendar.words)
     if any(h.theta_refill is not None for h in horizons):
         reasons = [h.refill.reason for h in block.horizons if h.refill]
         sources["refill"] = Source("entry", "refill point set by hand", "; ".join(reasons))
@@ -290,6 +305,11 @@ def _sources(
         detail = f"{use.how}; 10 to 90 % {use.low_mm_d:.1f} to {use.high_mm_d:.1f} mm/day"
         sources["use"] = Source("reading", use.how, detail + (f"; newest dawn {ago} days ago" if ago > 0 else ""))
     return sources
+
+
+def _topsoil(block: Block) -> str:
+    earth = block.horizons[0].earth
+    return texture_class(earth.sand_fraction, earth.clay_fraction)
 
 
 def _share_allowed(rule: RootZoneRule, state: BlockState) -> float:

@@ -6,11 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.calibration import Calibration
-from embalse.core.decision import SetLimits
-from embalse.core.delivery import IrrigationSystem
+from embalse.core.delivery import IrrigationSystem, Supply
+from embalse.core.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
 from embalse.core.marks import Horizon
+from embalse.core.outlook import Outlook
 from embalse.core.roots import RootGrowth
 from embalse.core.sources import Source, Sourced
+from embalse.core.stages import CropCalendar
 
 NO_DAYS: NDArray[np.int64] = np.empty(0, dtype=np.int64)
 NO_VALUES: NDArray[np.float64] = np.empty(0)
@@ -49,20 +51,12 @@ class Station:
 
 
 @dataclass(frozen=True)
-class Supply:
-    """What a pump or turnout gives: flow limit [m³/h] and hours a day it runs [h], None where not limited."""
-
-    name: str
-    flow_m3_h: float | None = None
-    hours_per_day: float | None = None
-
-
-@dataclass(frozen=True)
 class Block:
     """A block: area [ha], soil, roots, allowable fraction [-], limits, system, stations, and where entries come from.
 
     ``roots`` and ``allowable`` are None when neither a person nor a table gives them. ``allowable_mm`` is the depletion
     allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known.
+    ``calendar`` gives Kc, ``crop`` the crop's name in the tables, ``slope_pct`` the slope of the ground [%].
     """
 
     key: str
@@ -79,6 +73,12 @@ class Block:
     supply: Supply | None = None
     allowable_mm: Sourced | None = None
     stage: str | None = None
+    calendar: CropCalendar | None = None
+    crop: str = ""
+    slope_pct: float = 0.0
+    rules: BlockRules = NO_RULES
+    windows: tuple[DryWindow, ...] = ()
+    orders: tuple[Order, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -106,9 +106,11 @@ class SensorReadings:
 class Moment:
     """The instant advice is for [s, UTC], its day number, and how many seconds UTC dawn values lag their day's start.
 
-    ``dawn_offset_s`` turns a day number into the instant of its dawn: ``86400 * day + dawn_offset_s``.
+    ``dawn_offset_s`` turns a day number into the instant of its dawn: ``86400 * day + dawn_offset_s``. ``outlook`` is
+    the weather known then, None where there is none.
     """
 
     now: float
     day: int
     dawn_offset_s: float = 0.0
+    outlook: Outlook | None = None

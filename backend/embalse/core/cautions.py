@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from embalse.core.block import Supply
+from embalse.core.delivery import Supply
 from embalse.core.moving_systems import flow_m3_h
 from embalse.core.root_zone import LayerState
 

@@ -1,160 +1,209 @@
-"""When to irrigate, how much, and for how long."""
+"""When to irrigate, how much, and why."""
 
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from typing import Final, Literal
 
-from embalse.core.delivery import IrrigationSystem, gross_mm, set_time_h
+import numpy as np
+
+from embalse.core.amount import PLAIN, AdvisedSet, SetRules, advised_set
+from embalse.core.calendar_words import day_words, hours_words
+from embalse.core.capacity import Capacity, Squeeze, squeeze
+from embalse.core.course import Course, Start, days_until
+from embalse.core.delivery import IrrigationSystem
 from embalse.core.dry_down import DailyUse, DaysToRefill, days_to_refill
-from embalse.core.errors import CoreError, require
-from embalse.core.moving_systems import pivot_depth_mm, pivot_timer_fraction
+from embalse.core.errors import CoreError
+from embalse.core.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
 from embalse.core.root_zone import BlockState
+from embalse.core.season_end import LastIrrigation, window_advice
+from embalse.core.triggers import Trigger
 
 Group = Literal["act", "coming", "leave", "none"]
-ACT_WITHIN_DAYS = 1.0
-COMING_WITHIN_DAYS = 7.0
+NoticeKind = Literal["order", "season", "window", "capacity", "rain", "amount", "pulses", "deficit", "trigger"]
+ACT_WITHIN_DAYS: Final = 1.0
+COMING_WITHIN_DAYS: Final = 7.0
+SQUEEZE_DAYS: Final = 14
+RAIN_DAYS: Final = 3
+RAIN_COUNTS_MM: Final = 2.0
+RAIN_LIKELY: Final = 0.5
+RAIN_TRUSTED: Final = 0.7
+RAIN_WAIT_SHARE: Final = 0.1
+"""How far past its trigger [share of available water] a block may wait for a trusted rain (common practice)."""
 
 
 @dataclass(frozen=True)
-class SetLimits:
-    """Share of the block's soil the system wets [-] and the smallest and largest practical set [mm net]."""
+class Notice:
+    """Something that bears on the advice, in a sentence, by its kind."""
 
-    wetted_fraction: float = 1.0
-    min_set_mm: float | None = None
-    max_set_mm: float | None = None
+    kind: NoticeKind
+    words: str
 
 
 @dataclass(frozen=True)
-class AdvisedSet:
-    """A set: depletion it starts from in the wetted soil, net and gross over the block [mm], set time [h].
+class RainAhead:
+    """Effective rain of the next three days [mm]: chance of 2 mm or more [-], middle, and every member."""
 
-    ``uncut_net_mm`` is the net depth before the practical limits; ``limited_by`` names the limit that changed it: the
-    smallest or largest practical set, or a pivot's fastest turn. ``timer_fraction`` is a pivot's setting [-].
+    chance: float
+    likely_mm: float
+    members_mm: tuple[float, ...] = ()
+
+    def chance_of(self, depth_mm: float) -> float:
+        """Share of the forecast's members with at least a depth [mm], [-]."""
+        return float(np.mean([m >= depth_mm for m in self.members_mm])) if self.members_mm else 0.0
+
+
+@dataclass(frozen=True)
+class Situation:
+    """What a decision is taken from.
+
+    State [mm], use [mm/day] or why there is none, limits, system and rules of the block; the course of the days ahead
+    by weather, None without; ``today`` is a day number. ``windows`` come with the days their top takes to dry [days].
+    ``set_rules`` are what is known of the set but the rain; ``price`` says what waiting for the trigger costs.
     """
 
-    start_depletion_mm: float
-    uncut_net_mm: float
-    net_mm: float
-    gross_mm: float
-    set_time_h: float | None
-    limited_by: Literal["", "smallest", "largest", "turn"] = ""
-    timer_fraction: float | None = None
+    state: BlockState
+    use: DailyUse | CoreError
+    limits: SetLimits
+    system: IrrigationSystem | None
+    today: int = 0
+    rules: BlockRules = NO_RULES
+    course: Course | None = None
+    trigger: Trigger | None = None
+    capacity: Capacity | None = None
+    windows: tuple[tuple[DryWindow, int], ...] = ()
+    orders: tuple[Order, ...] = ()
+    season: LastIrrigation | None = None
+    set_rules: SetRules = PLAIN
+    price: str = ""
+
+    @property
+    def trigger_mm(self) -> float:
+        """Depletion that calls for water [mm]."""
+        return self.trigger.depletion_mm if self.trigger else self.state.marks.allowable_mm
+
+    @property
+    def start(self) -> Start:
+        """Where the course starts, with its errors [mm]."""
+        return Start(self.state.depletion_mm, self.state.sensor_error_mm, self.state.spread_error_mm)
 
 
 @dataclass(frozen=True)
 class Advice:
-    """What to do with a block: group, days to refill, the set, and why; ``why_no_date`` when no date can be given."""
+    """What to do with a block: group, days to refill, the set, and why; ``why_no_date`` when no date can be given.
+
+    ``notices`` are what bears on it, most binding first; ``not_sooner`` and ``not_less`` answer those questions by the
+    constraint that binds. ``start_by_days`` is when water must start, brought forward by lead time [days].
+    """
 
     group: Group
     days: DaysToRefill | None
     advised: AdvisedSet | None
     reason: str
     why_no_date: str = ""
+    notices: tuple[Notice, ...] = ()
+    not_sooner: str = ""
+    not_less: str = ""
+    start_by_days: float | None = None
+    squeeze: Squeeze | None = None
+    rain: RainAhead | None = None
+    trigger: Trigger | None = None
 
 
-def check_limits(limits: SetLimits) -> None:
-    """Refuse a wetted fraction or set limits that make no sense (fraction [-], sets in mm).
+def decide(given: Situation) -> Advice:
+    """Advice for a block from its water, its use, the weather ahead, its system and its rules.
 
-    Raises
-    ------
-    CoreError
-        Naming the field.
-    """
-    require(
-        0 < limits.wetted_fraction <= 1,
-        "wetted_fraction",
-        f"must be above 0 and at most 1, is {limits.wetted_fraction:g}",
-    )
-    for name in ("min_set_mm", "max_set_mm"):
-        value = getattr(limits, name)
-        require(value is None or value > 0, name, "must be more than 0")
-    if limits.min_set_mm is not None and limits.max_set_mm is not None:
-        require(limits.min_set_mm <= limits.max_set_mm, "min_set_mm", "the smallest set is larger than the largest")
-
-
-def advised_set(start_depletion_mm: float, limits: SetLimits, system: IrrigationSystem | None) -> AdvisedSet:
-    """The set that brings the root zone back to full, within the practical limits.
-
-    Parameters
-    ----------
-    start_depletion_mm : float
-        Depletion in the wetted soil when the set starts [mm].
-    limits : SetLimits
-        Wetted fraction [-] and smallest and largest set [mm net over the block].
-    system : IrrigationSystem or None
-        Without a system the net depth is given, gross equals net and there is no set time.
-
-    Returns
-    -------
-    AdvisedSet
-        Depths over the whole block [mm] and set time [h].
-
-    Raises
-    ------
-    CoreError
-        If a limit, the efficiency or the rate is out of range.
-
-    References
-    ----------
-    .. [1] USDA-NRCS, National Engineering Handbook Part 652: gross = net / efficiency.
-    """
-    check_limits(limits)
-    uncut = max(0.0, start_depletion_mm) * limits.wetted_fraction
-    net, limited = uncut, ""
-    if limits.min_set_mm is not None and net < limits.min_set_mm:
-        net, limited = limits.min_set_mm, "smallest"
-    if limits.max_set_mm is not None and net > limits.max_set_mm:
-        net, limited = limits.max_set_mm, "largest"
-    timer = None
-    if system is not None and system.pivot is not None:
-        fastest = pivot_depth_mm(system.pivot) * system.efficiency_fraction
-        if net < fastest:
-            net, limited = fastest, "turn"
-    gross = gross_mm(net, system.efficiency_fraction) if system else net
-    hours = set_time_h(gross, system.rate_mm_h) if system else None
-    if system is not None and system.pivot is not None:
-        timer = pivot_timer_fraction(system.pivot, gross)
-    return AdvisedSet(start_depletion_mm, uncut, net, gross, hours, limited, timer)  # type: ignore[arg-type]
-
-
-def decide(state: BlockState, use: DailyUse | CoreError, limits: SetLimits, system: IrrigationSystem | None) -> Advice:
-    """Advice for a block from its water, its use and its system.
-
-    A block past its refill point, or due within a day, is for today; one due within seven days is coming; the rest is
-    left alone. Today's set refills the present depletion; a coming one refills the allowable depletion. The limits of
-    one and seven days are this product's own choice. Above the full point with no use to go by, it is left alone
+    A block past its trigger, or due within a day (lead time taken off), is for today; one due within seven days is
+    coming; the rest is left alone. The limits of one and seven days are this product's own choice. Then, each over
+    what stands before it: a spell the system cannot keep up with, rain that is likely, a dry window, the end of the
+    season, and last what a person has ordered. Above the full point with nothing to go by, a block is left alone
     without a date.
 
     Parameters
     ----------
-    state : BlockState
-        Root zone of the block [mm].
-    use : DailyUse or CoreError
-        Use from dawn to dawn [mm/day], or why there is none.
-    limits : SetLimits
-    system : IrrigationSystem or None
+    given : Situation
 
     Returns
     -------
     Advice
-        Group, days to refill (10, 50, 90 %), set and a reason in a sentence.
+        Group, days to refill (10, 50, 90 %), set, and reasons in sentences.
     """
-    left = state.marks.allowable_mm - state.depletion_mm
+    rain = rain_ahead(given.course)
+    days = _days(given)
+    if days is None:
+        assert isinstance(given.use, CoreError)
+        return _ordered(_without_date(given, given.use.reason), given, rain)
+    advice = replace(_by_days(given, days, rain), rain=rain, trigger=given.trigger)
+    for step in (_pressed, _rained_on, _windowed, _finished, _ordered):
+        advice = step(advice, given, rain)
+    return _explained(advice, given)
+
+
+def rain_ahead(course: Course | None) -> RainAhead | None:
+    """Effective rain of the next three days by the forecast's members [mm]; None without a forecast."""
+    if course is None or course.outlook.forecast_days == 0:
+        return None
+    sums = course.rain_mm[:, :RAIN_DAYS].sum(axis=1)
+    return RainAhead(
+        float((sums >= RAIN_COUNTS_MM).mean()), float(np.median(sums)), tuple(float(s) for s in sums)
+    )  # fmt: skip
+
+
+def _days(given: Situation) -> DaysToRefill | None:
+    left = given.trigger_mm - given.state.depletion_mm
     if left <= 0:
-        advised = advised_set(state.depletion_mm, limits, system)
-        return Advice("act", DaysToRefill(0.0, 0.0, 0.0), advised, _past(-left) + _left_over(advised))
-    if isinstance(use, CoreError):
-        if state.depletion_mm < 0:
-            return Advice(
-                "leave", None, None, f"{-state.depletion_mm:.0f} mm above full. No date: {use.reason}.", use.reason
-            )
-        return Advice("none", None, None, f"No date: {use.reason}.", use.reason)
-    days = days_to_refill(left, state.error_mm, use)
-    if days.mid <= ACT_WITHIN_DAYS:
-        advised = advised_set(state.depletion_mm, limits, system)
-        return Advice("act", days, advised, f"{left:.0f} mm left above refill, {use.mid_mm_d:.0f} mm going a day.")
-    advised = advised_set(state.marks.allowable_mm, limits, system)
-    group: Group = "coming" if days.mid < COMING_WITHIN_DAYS else "leave"
-    return Advice(group, days, advised, _waiting(state, left, use))
+        return DaysToRefill(0.0, 0.0, 0.0)
+    if given.course is not None:
+        return days_until(given.course, given.start, given.trigger_mm)
+    if isinstance(given.use, CoreError):
+        return None
+    return days_to_refill(left, given.state.error_mm, given.use)
+
+
+def _without_date(given: Situation, why: str) -> Advice:
+    above = -given.state.depletion_mm
+    if above > 0:
+        return Advice("leave", None, None, f"{above:.0f} mm above full. No date: {why}.", why)
+    return Advice("none", None, None, f"No date: {why}.", why)
+
+
+def rain_room_mm(given: Situation, rain: RainAhead | None) -> float:
+    """Depth kept free for rain [mm net over the block]: the rule's, or the forecast's middle where rain is likely."""
+    if given.rules.rain_room_mm is not None:
+        return given.rules.rain_room_mm
+    return rain.likely_mm if rain is not None and rain.chance >= RAIN_LIKELY else 0.0
+
+
+def _set(given: Situation, start_mm: float, rain: RainAhead | None) -> AdvisedSet:
+    rules = replace(given.set_rules, rain_room_mm=rain_room_mm(given, rain), fixed_dose_mm=given.rules.fixed_dose_mm)
+    return advised_set(start_mm, given.limits, given.system, rules)
+
+
+def _today(given: Situation, rain: RainAhead | None) -> AdvisedSet:
+    return _set(given, given.state.depletion_mm, rain)
+
+
+def _by_days(given: Situation, days: DaysToRefill, rain: RainAhead | None) -> Advice:
+    left = given.trigger_mm - given.state.depletion_mm
+    start_by = max(0.0, (days.low if given.rules.cautious else days.mid) - given.rules.lead_days)
+    if left <= 0:
+        advised = _today(given, rain)
+        return Advice("act", days, advised, _past(-left) + _left_over(advised), start_by_days=0.0)
+    words = f"{left:.0f} mm left above refill, {_rate(given, days, left):.0f} mm going a day."
+    if start_by <= ACT_WITHIN_DAYS:
+        lead = f" Started now for {given.rules.lead_days:g} days of lead." if given.rules.lead_days else ""
+        lead += " By the early date (10 %), as the rules ask." if given.rules.cautious and days.mid > 1 else ""
+        return Advice("act", days, _today(given, rain), words + lead, start_by_days=start_by)
+    # rain further ahead is in the date already
+    advised = _set(given, given.trigger_mm, None)
+    group: Group = "coming" if start_by < COMING_WITHIN_DAYS else "leave"
+    if given.state.depletion_mm < -0.5:
+        words = f"{-given.state.depletion_mm:.0f} mm above full; {_rate(given, days, left):.0f} mm going a day."
+    return Advice(group, days, advised, words, start_by_days=start_by)
+
+
+def _rate(given: Situation, days: DaysToRefill, left_mm: float) -> float:
+    if given.course is None and isinstance(given.use, DailyUse):
+        return given.use.mid_mm_d
+    return left_mm / days.mid if days.mid > 0 else 0.0
 
 
 def _past(over_mm: float) -> str:
@@ -167,7 +216,173 @@ def _left_over(advised: AdvisedSet) -> str:
     return f" The largest set leaves {advised.uncut_net_mm - advised.net_mm:.0f} mm net to bring."
 
 
-def _waiting(state: BlockState, left_mm: float, use: DailyUse) -> str:
-    if state.depletion_mm < -0.5:
-        return f"{-state.depletion_mm:.0f} mm above full; {use.mid_mm_d:.0f} mm going a day."
-    return f"{left_mm:.0f} mm left above refill, {use.mid_mm_d:.0f} mm going a day."
+def _with(advice: Advice, notice: Notice, **changes: object) -> Advice:
+    return replace(advice, notices=(notice, *advice.notices), **changes)  # type: ignore[arg-type]
+
+
+def _pressed(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
+    """A spell in which use beats what the system can give brings the start forward."""
+    if given.course is None or given.capacity is None:
+        return advice
+    share = given.limits.wetted_fraction
+    use = share * given.course.daily_mm(SQUEEZE_DAYS) - given.course.rain_mm[:, :SQUEEZE_DAYS].mean(axis=0)
+    found = squeeze(use.tolist(), given.capacity.net_mm_d, share * given.state.depletion_mm, share * given.trigger_mm)
+    if found is None:
+        return advice
+    first, today = day_words(given.today + found.first_day), given.today
+    words = f"From {first} use exceeds what the system can give by {found.shortfall_mm_d:.1f} mm/day"
+    start = found.start_day
+    if start is not None and start >= SQUEEZE_DAYS - 1:
+        return _with(advice, Notice("capacity", f"{words}; what is stored bridges it."), squeeze=found)
+    if start is None:
+        tail = f"even started today, stress begins on {day_words(today + (found.stress_day or 0))}"
+        words = f"{words}; {tail}, {found.short_mm:.0f} mm short at the worst."
+    elif start == 0:
+        words = f"{words}; start today, or stress begins."
+    else:
+        words = f"{words}; start by {day_words(today + start)}, or stress begins."
+    notice = Notice("capacity", words)
+    if start is not None and start > ACT_WITHIN_DAYS:
+        return _with(advice, notice, squeeze=found)
+    if advice.group == "act":
+        return _with(advice, notice, squeeze=found)
+    return _with(
+        advice, notice, squeeze=found, group="act", advised=_today(given, rain), reason=words, start_by_days=0.0
+    )
+
+
+def _rained_on(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
+    """Rain that is likely leaves room free, and may do the set's work."""
+    if rain is None or advice.advised is None:
+        return advice
+    room = advice.advised.rules.rain_room_mm
+    wanted = max(0.0, given.state.depletion_mm) * given.limits.wetted_fraction
+    past = given.state.depletion_mm - given.trigger_mm
+    may_wait = past <= RAIN_WAIT_SHARE * given.state.marks.taw_mm and not given.rules.cautious
+    enough = rain.chance_of(wanted) >= RAIN_TRUSTED
+    if advice.group == "act" and may_wait and enough and wanted > 0 and (advice.squeeze is None):
+        words = f"Hold: {rain.likely_mm:.0f} mm of rain is likely within {RAIN_DAYS} days, as much as the set brings."
+        return _with(advice, Notice("rain", words), group="coming", reason=words)
+    if room > 0.5 and advice.group == "act":
+        entered = given.rules.rain_room_mm is not None
+        why = "as entered" if entered else f"{rain.chance:.0%} chance of rain within {RAIN_DAYS} days"
+        return _with(advice, Notice("rain", f"Rain room of {room:.0f} mm is kept free: {why}."))
+    return advice
+
+
+def _windowed(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
+    """Dry windows hold water back, or bring it forward."""
+    for window, dry_days in given.windows:
+        asked = window_advice(window, given.today, dry_days, advice.days.mid if advice.days else 0.0)
+        if not asked.words:
+            continue
+        if asked.action == "hold":
+            words = f"Hold for {asked.words}."
+            until = max(0.0, float(window.until + 1 - given.today))
+            group: Group = "coming" if until < COMING_WITHIN_DAYS and not window.ends_season else "leave"
+            return _with(advice, Notice("window", words), group=group, reason=words, start_by_days=until)
+        last = day_words(given.today + max(0, asked.last_set_day))
+        words = f"Last set by {last}: {asked.words}."
+        if asked.action == "before" and asked.last_set_day <= ACT_WITHIN_DAYS and advice.group != "act":
+            advice = _with(
+                advice, Notice("window", words), group="act", advised=_today(given, rain), reason=words,
+                start_by_days=0.0,
+            )  # fmt: skip
+        else:
+            advice = _with(advice, Notice("window", words))
+    return advice
+
+
+def _finished(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
+    """The end of the season: stop when the crop can finish on what is stored."""
+    season = given.season
+    if season is None:
+        return advice
+    share = given.limits.wetted_fraction
+    if season.finishes:
+        words = (
+            f"No more: the crop can finish on store. {season.need_mm * share:.0f} mm needed in {season.days} days, "
+            f"{(season.stored_mm + season.rain_mm) * share:.0f} mm there."
+        )
+        return _with(advice, Notice("season", words), group="leave", advised=None, reason=words, start_by_days=None)
+    if season.days <= SQUEEZE_DAYS or season.last_set_day <= COMING_WITHIN_DAYS:
+        last = day_words(given.today + season.last_set_day)
+        short = season.short_mm * share
+        words = f"{short:.0f} mm net still to bring this season; a full profile is enough from {last}."
+        return _with(advice, Notice("season", words))
+    return advice
+
+
+def _ordered(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
+    """What a person has ordered stands above everything, with its note."""
+    order = next((o for o in reversed(given.orders) if o.until >= given.today), None)
+    if order is None:
+        return advice
+    by = f" ({order.who})" if order.who else ""
+    until = day_words(order.until)
+    if order.action == "hold":
+        words = f"Held until {until}{by}: {order.note}"
+        return _with(advice, Notice("order", words), group="leave", reason=words)
+    words = f"Ordered until {until}{by}: {order.note}"
+    advised = _today(given, rain)
+    if order.net_mm is not None:
+        rules = replace(given.set_rules, fixed_dose_mm=order.net_mm)
+        advised = advised_set(given.state.depletion_mm, given.limits, given.system, rules)
+    return _with(advice, Notice("order", words), group="act", advised=advised, reason=words, start_by_days=0.0)
+
+
+def _explained(advice: Advice, given: Situation) -> Advice:
+    """The set's own notices, and the answers to why not sooner and why not less."""
+    found = list(advice.notices)
+    advised = advice.advised
+    if advised is not None and advised.pulses is not None:
+        one = advised.pulses
+        words = (
+            f"Give it as {one.count} pulses of {hours_words(one.on_h)} with {hours_words(one.pause_h)} between, "
+            f"{hours_words(one.total_h)} in all: the soil takes {advised.rules.intake_mm_h:.0f} mm/h."
+        )
+        found.append(Notice("pulses", words))
+    if advised is not None and advised.rules.deep_extra_mm > 1:
+        found.append(
+            Notice("amount", f"Dry layers lack {advised.rules.deep_extra_mm:.0f} mm that wet ones above full hide.")
+        )
+    if given.price:
+        found.append(Notice("deficit", given.price))
+    if given.rules.trigger != "root zone" and given.trigger is not None:
+        found.append(Notice("trigger", f"Called for when {given.trigger.words}."))
+    return replace(
+        advice, notices=tuple(found), not_sooner=_not_sooner(advice, given), not_less=_not_less(advice, given)
+    )
+
+
+def _not_sooner(advice: Advice, given: Situation) -> str:
+    binding = next((n.words for n in advice.notices if n.kind in ("order", "season", "window", "rain")), None)
+    if advice.group == "act" or advice.days is None:
+        return ""
+    if binding is not None:
+        return f"Not sooner: {binding[0].lower()}{binding[1:]}"
+    when = day_words(given.today + int(advice.days.mid))
+    by = "the forecast keeps" if given.course is not None and given.course.outlook.forecast_days else "its use keeps"
+    return f"Not sooner: {by} it above refill until {when}; a set now would find {_room(given):.0f} mm of room only."
+
+
+def _room(given: Situation) -> float:
+    return max(0.0, given.state.depletion_mm) * given.limits.wetted_fraction
+
+
+def _not_less(advice: Advice, given: Situation) -> str:
+    advised = advice.advised
+    if advised is None:
+        return ""
+    limits = {
+        "smallest": f"Not less: the smallest practical set is {advised.net_mm:.0f} mm net.",
+        "turn": f"Not less: the fastest turn puts on {advised.net_mm:.0f} mm net.",
+        "largest": f"Not more: the largest practical set is {advised.net_mm:.0f} mm net.",
+    }
+    if advised.limited_by:
+        return limits[advised.limited_by]
+    daily = float(given.course.daily_mm(7).mean()) * given.limits.wetted_fraction if given.course is not None else 0.0
+    if advice.days is None or daily <= 0:
+        return ""
+    days = advised.net_mm / 2 / daily
+    return f"Not less: half of it would bring the next set {days:.1f} days sooner, with the top wetted twice."

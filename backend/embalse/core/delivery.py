@@ -28,6 +28,15 @@ class IrrigationSystem:
 
 
 @dataclass(frozen=True)
+class Supply:
+    """What a pump or turnout gives: flow limit [m³/h] and hours a day it runs [h], None where not limited."""
+
+    name: str
+    flow_m3_h: float | None = None
+    hours_per_day: float | None = None
+
+
+@dataclass(frozen=True)
 class Emitters:
     """Outlets on a grid: flow of one [L/h], spacing along the line and between lines [m], outlets at each point."""
 

@@ -85,10 +85,13 @@ class DailyUse:
     first_day: int
     last_day: int
     current: bool
+    words: str = ""
 
     @property
     def how(self) -> str:
         """Which dawns were used, in words; the steps are days."""
+        if self.words:
+            return self.words
         if self.current:
             return f"Theil–Sen slope of {self.steps + 1} dawn values since the last wetting"
         return f"Theil–Sen slope within the dry spells of the last {WINDOW_DAYS} days, {self.steps} dawn-to-dawn steps"
@@ -164,22 +167,10 @@ def daily_use(dawns: DawnStorage) -> DailyUse:
     .. [1] Sen (1968), J. Am. Stat. Assoc. 63:1379-1389.
     """
     days, storage_mm = list(dawns.days), dawns.storage_mm
-    newest = days[-1] if days else 0
-    spells = [
-        [i for i in spell if days[i] > newest - WINDOW_DAYS and storage_mm[i] <= dawns.full_mm]
-        for spell in dry_spells(days, storage_mm, dawns.wet_days)
-    ]
-    spells = [spell for spell in spells if len(spell) > 1]
-    steps = sum(len(spell) - 1 for spell in spells)
-    if days and min(s for d, s in zip(days, storage_mm, strict=True) if d > newest - WINDOW_DAYS) > dawns.full_mm:
-        raise NoTrend("dawns", "it stayed above full, where water drains away as well as being used")
-    if steps < FEWEST_STEPS:
-        days_word = "day" if steps == 1 else "days"
-        reason = f"only {steps} dry {days_word} below full with dawn readings in the last {WINDOW_DAYS}; 3 are needed"
-        raise NoTrend("dawns", reason)
-    current = len(spells[-1]) >= SETTLED_DAWNS and days[spells[-1][-1]] == newest
+    spells = clean_spells(dawns)
+    current = len(spells[-1]) >= SETTLED_DAWNS and days[spells[-1][-1]] == days[-1]
     chosen = [spells[-1]] if current else spells
-    slope = _pooled_slope(days, storage_mm, chosen)
+    slope = pooled_slope(days, storage_mm, chosen)
     if -slope.mid <= 0:
         raise NoTrend("dawns", "the water did not go down from dawn to dawn")
     return DailyUse(
@@ -193,9 +184,32 @@ def daily_use(dawns: DawnStorage) -> DailyUse:
     )
 
 
-def _pooled_slope(days: Sequence[int], storage_mm: Sequence[float], spells: Sequence[list[int]]) -> Slope:
+def clean_spells(dawns: DawnStorage, window_days: int = WINDOW_DAYS) -> list[list[int]]:
+    """Dry spells below full to measure use in, as places in ``days``.
+
+    Raises NoTrend when fewer than three dry steps exist in the window [days].
+    """
+    days, storage_mm = list(dawns.days), dawns.storage_mm
+    newest = days[-1] if days else 0
+    spells = [
+        [i for i in spell if days[i] > newest - window_days and storage_mm[i] <= dawns.full_mm]
+        for spell in dry_spells(days, storage_mm, dawns.wet_days)
+    ]
+    spells = [spell for spell in spells if len(spell) > 1]
+    steps = sum(len(spell) - 1 for spell in spells)
+    if days and min(s for d, s in zip(days, storage_mm, strict=True) if d > newest - window_days) > dawns.full_mm:
+        raise NoTrend("dawns", "it stayed above full, where water drains away as well as being used")
+    if steps < FEWEST_STEPS:
+        days_word = "day" if steps == 1 else "days"
+        reason = f"only {steps} dry {days_word} below full with dawn readings in the last {window_days}; 3 are needed"
+        raise NoTrend("dawns", reason)
+    return spells
+
+
+def pooled_slope(x: Sequence[float], storage_mm: Sequence[float], spells: Sequence[list[int]]) -> Slope:
+    """Slope of storage [mm] on ``x``, from the pairs within each spell; its limits are Sen's for an 80 % interval."""
     slopes = [
-        (storage_mm[later] - storage_mm[earlier]) / (days[later] - days[earlier])
+        (storage_mm[later] - storage_mm[earlier]) / (x[later] - x[earlier])
         for spell in spells
         for at, earlier in enumerate(spell)
         for later in spell[at + 1 :]

@@ -252,7 +252,10 @@ def _known(pairs: Sequence[tuple[Layer, LayerReading]]) -> Iterator[tuple[Layer,
 
 @dataclass(frozen=True)
 class BlockState:
-    """A block's root zone from its stations: depletion, standard error and range of the stations [mm]."""
+    """A block's root zone from its stations: depletion, standard error and range of the stations [mm].
+
+    ``sensor_error_mm`` and ``spread_error_mm`` are the parts of the error from sensors and from unlike stations.
+    """
 
     marks: RootZoneMarks
     depletion_mm: float
@@ -261,6 +264,8 @@ class BlockState:
     highest_mm: float
     stations_used: int
     stations_total: int
+    sensor_error_mm: float = 0.0
+    spread_error_mm: float = 0.0
 
     @property
     def storage_mm(self) -> float:
@@ -310,12 +315,15 @@ def block_state(stations: Sequence[tuple[StationState, RootZoneMarks]], stations
     count = len(stations)
     sensor_variance = sum(state.error_mm**2 for state, _ in stations) / count**2
     spread_variance = statistics.variance(depletions) / count if count > 1 else 0.0
+    missing = math.sqrt(stations_total / count)
     return BlockState(
         marks=mean_marks([marks for _, marks in stations]),
         depletion_mm=statistics.fmean(depletions),
-        error_mm=math.sqrt((sensor_variance + spread_variance) * stations_total / count),
+        error_mm=missing * math.sqrt(sensor_variance + spread_variance),
         lowest_mm=min(depletions),
         highest_mm=max(depletions),
         stations_used=count,
         stations_total=stations_total,
+        sensor_error_mm=missing * math.sqrt(sensor_variance),
+        spread_error_mm=missing * math.sqrt(spread_variance),
     )

@@ -17,7 +17,10 @@ CHANGEABLE = (
     "rate_mm_h",
     "min_set_mm",
     "max_set_mm",
+    "rain_room_mm",
+    "lead_days",
 )
+MAY_BE_NIL = ("rain_room_mm", "lead_days")
 
 
 def what_if(block: Block, changes: Mapping[str, float]) -> Block:
@@ -49,6 +52,8 @@ def _check(name: str, value: float) -> None:
     if name.endswith("_fraction"):
         require(0 < value <= 1, name, f"must be above 0 and at most 1, is {value:g}")
         require(name != "allowable_depletion_fraction" or value < 1, name, "must be below 1")
+    elif name in MAY_BE_NIL:
+        require(0 <= value < 200, name, f"must lie from 0 to below 200, is {value:g}")
     else:
         require(0 < value < 1000, name, f"must be more than 0 and below 1000, is {value:g}")
 
@@ -85,7 +90,15 @@ def _with_system(block: Block, name: str, value: float) -> Block:
     return replace(block, system=system, sources=sources)
 
 
+def _with_rule(block: Block, name: str, value: float) -> Block:
+    before = getattr(block.rules, name)
+    rules = replace(block.rules, **{name: value}, source=_instead(before))  # type: ignore[arg-type]
+    return replace(block, rules=rules)
+
+
 _SETTERS = {
+    "rain_room_mm": _with_rule,
+    "lead_days": _with_rule,
     "root_depth_cm": _with_root_depth,
     "allowable_depletion_fraction": _with_allowable,
     "wetted_fraction": _with_limit,

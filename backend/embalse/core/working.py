@@ -1,11 +1,17 @@
 """The arithmetic as it would be written on a pad: every line with its formula and its source."""
 
+import math
 from dataclasses import dataclass
 
-from embalse.core.decision import Advice, AdvisedSet, SetLimits
+from embalse.core.amount import AdvisedSet
+from embalse.core.calendar_words import hours_words
+from embalse.core.course import Course, width_causes
+from embalse.core.decision import Advice, Situation
 from embalse.core.delivery import IrrigationSystem
 from embalse.core.dry_down import DailyUse
+from embalse.core.irrigation_rules import SetLimits
 from embalse.core.moving_systems import furrow_sets
+from embalse.core.outlook import AHEAD_DAYS
 from embalse.core.root_zone import BlockState
 from embalse.core.sources import Source
 
@@ -45,6 +51,9 @@ class WorkingInput:
     refill_by_hand: bool
     sources: dict[str, Source]
     area_ha: float = 0.0
+    situation: Situation | None = None
+    why_no_weather: str = ""
+    wait_h: int | None = None
 
 
 def computed(detail: str) -> Source:
@@ -110,64 +119,178 @@ def _stations_sentence(state: BlockState) -> str:
 
 
 def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
-    left = given.state.marks.allowable_mm - given.state.depletion_mm
-    lines = [
-        Line("left_mm", "Left above refill", left, "mm", "allowable depletion − depletion", computed("")),
-        Line("use_mm_d", "Use, last dry-down", use.mid_mm_d, "mm/day", "median slope of dawn values",
-             given.sources["use"], "÷", low=use.low_mm_d, high=use.high_mm_d),
-    ]  # fmt: skip
-    days = given.advice.days
-    if days is not None and left > 0:
-        detail = "10 to 90 % limits from the error of the water and of the slope; no weather forecast is used"
+    facts = given.situation
+    trigger = given.advice.trigger
+    wanted = trigger.depletion_mm if trigger is not None else given.state.marks.allowable_mm
+    left = wanted - given.state.depletion_mm
+    lines = []
+    if facts is not None and trigger is not None and facts.rules.trigger != "root zone":
         lines.append(
-            Line("days_to_refill", "Days to refill", days.mid, "days", "left ÷ use", computed(detail), "", True, "",
+            Line("trigger_mm", "Depletion that calls for water", wanted, "mm", trigger.words, facts.rules.source)
+        )
+    lines.append(Line("left_mm", "Left above refill", left, "mm", "depletion that calls for water − depletion",
+                      computed("")))  # fmt: skip
+    days = given.advice.days
+    if facts is None or facts.course is None:
+        why = f"; no weather is used: {given.why_no_weather}" if given.why_no_weather else ""
+        lines.append(
+            Line("use_mm_d", "Use, last dry-down", use.mid_mm_d, "mm/day", "median slope of dawn values",
+                 given.sources["use"], "÷", low=use.low_mm_d, high=use.high_mm_d)
+        )  # fmt: skip
+        detail = f"10 to 90 % limits from the error of the water and of the slope{why}"
+        formula = "left ÷ use"
+    else:
+        lines += _weather_lines(given, facts.course, left)
+        formula = "left ÷ use ahead"
+        detail = "10 to 90 % of all paths of forecast, crop use and present water"
+        if days is not None and left > 0:
+            causes = width_causes(facts.course, facts.start, wanted)
+            detail += "; its width comes from " + ", ".join(f"{name} {width:.1f}" for name, width in causes.items())
+            detail += " days"
+    if days is not None and left > 0:
+        lines.append(
+            Line("days_to_refill", "Days to refill", days.mid, "days", formula, computed(detail), "", True, "",
                  days.low, days.high)
         )  # fmt: skip
+        lines += _lead_lines(given)
     return lines
+
+
+def _weather_lines(given: WorkingInput, way: Course, left_mm: float) -> list[Line]:
+    """Kc, ETo, wetted share and factor, and the use they come to on the way to the refill day."""
+    days = given.advice.days
+    span = 7 if days is None or left_mm <= 0 else max(1, min(AHEAD_DAYS, math.ceil(days.mid)))
+    share = given.limits.wetted_fraction
+    kc, eto = float(way.kc[:span].mean()), float(way.outlook.eto_mm[:, :span].mean())
+    ahead = left_mm / days.mid if days is not None and days.mid > 0 and left_mm > 0 else None
+    known = given.sources.get("calendar", computed(""))
+    lines = [
+        Line("kc", "Kc, mean of the days ahead", kc, "", "", known),
+        Line("eto_mm_d", "Reference ET ahead", eto, "mm/day", f"mean of {span} days", way.outlook.source, "×"),
+    ]
+    if share < 1:
+        lines.append(Line("use_wetted_fraction", "Wetted share of the ground", share, "", "the roots drink from it",
+                          given.sources["wetted_fraction"], "÷"))  # fmt: skip
+    lines.append(
+        Line("use_factor", "Crop-use factor", way.use.factor, "", "", Source("reading", "dry-down", way.use.how), "×",
+             low=way.use.low, high=way.use.high)
+    )  # fmt: skip
+    value = ahead if ahead is not None else float(way.daily_mm(span).mean())
+    formula = "as it runs until the refill day, rain taken off" if ahead is not None else "mean of the week ahead"
+    lines.append(Line("use_mm_d", "Use ahead", value, "mm/day", formula, computed("Kc × ETo ÷ wetted share × factor"),
+                      "", True))  # fmt: skip
+    return lines
+
+
+def _lead_lines(given: WorkingInput) -> list[Line]:
+    facts, days = given.situation, given.advice.days
+    if facts is None or days is None or (facts.rules.lead_days == 0 and not facts.rules.cautious):
+        return []
+    first = days.low if facts.rules.cautious else days.mid
+    early = "early date (10 %)" if facts.rules.cautious else "middle date"
+    return [
+        Line("lead_days", "Lead time of the system", facts.rules.lead_days, "days", "", facts.rules.source, "−",
+             change="lead_days"),
+        Line("start_by_days", "Start within", max(0.0, first - facts.rules.lead_days), "days", f"{early} − lead time",
+             computed(""), "", True),
+    ]  # fmt: skip
 
 
 _LIMITS = {"smallest": "min", "largest": "max"}
 
 
 def _set_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
-    sources, limits = given.sources, given.limits
-    today = given.advice.group == "act"
-    lines = [
-        Line("start_depletion_mm", "Depletion today" if today else "Depletion on the refill day",
-             advised.start_depletion_mm, "mm", "depletion" if today else "allowable depletion", computed("")),
-        Line("wetted_fraction", "Wetted share of the ground", limits.wetted_fraction, "", "",
-             sources["wetted_fraction"], "×", change="wetted_fraction"),
-    ]  # fmt: skip
-    if advised.limited_by:
-        lines.append(
-            Line("uncut_net_mm", "Net wanted", advised.uncut_net_mm, "mm", "depletion × wetted share", computed(""))
-        )
-        name, change = (
-            ("rate_mm_h", "") if advised.limited_by == "turn" else (f"{_LIMITS[advised.limited_by]}_set_mm",) * 2
-        )
-        formula = (
-            "a turn at 100 % × efficiency"
-            if advised.limited_by == "turn"
-            else f"the {advised.limited_by} practical set"
-        )
-        lines.append(
-            Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, sources[name], "", True, change)
-        )
-    else:
-        formula = "depletion × wetted share"
-        lines.append(Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, computed(""), "", True))
+    lines = _net_lines(given, advised)
     if given.system is None or advised.set_time_h is None:
         return lines
+    sources, kept = given.sources, advised.kept_fraction
+    leaching = advised.rules.leaching_fraction
+    if leaching > 0:
+        larger = "the larger loss" if 1 - leaching < given.system.efficiency_fraction else "less than is lost anyway"
+        rules = given.situation.rules.source if given.situation else computed("")
+        lines.append(Line("leaching_fraction", "Leaching requirement", leaching, "", f"ECw ÷ (5 ECe − ECw); {larger}",
+                          Source("equation", "FAO-29", f"salinities: {rules.detail or rules.title}")))  # fmt: skip
+    if kept < given.system.efficiency_fraction:
+        lines.append(Line("kept_fraction", "Share that stays for the crop", kept, "", "1 − leaching requirement",
+                          computed("taken in the place of the efficiency"), "÷"))  # fmt: skip
+    else:
+        lines.append(Line("efficiency_fraction", "Efficiency", given.system.efficiency_fraction, "", "",
+                          sources["efficiency_fraction"], "÷", change="efficiency_fraction"))  # fmt: skip
     return [
         *lines,
-        Line("efficiency_fraction", "Efficiency", given.system.efficiency_fraction, "", "",
-             sources["efficiency_fraction"], "÷", change="efficiency_fraction"),
-        Line("gross_mm", "Gross over the block", advised.gross_mm, "mm", "net ÷ efficiency", computed(""), "", True),
+        Line("gross_mm", "Gross over the block", advised.gross_mm, "mm", "net ÷ the share above", computed(""), "",
+             True),
         Line("rate_mm_h", "Application rate", given.system.rate_mm_h, "mm/h", given.system.rate_formula,
              sources["rate_mm_h"], "÷", change="" if given.system.pivot else "rate_mm_h"),
         Line("set_time_h", _time_label(given.system), advised.set_time_h, "h", "gross ÷ rate", computed(""), "", True),
         *_moving_lines(given, advised),
+        *_after_lines(given, advised),
     ]  # fmt: skip
+
+
+def _net_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
+    """From the depletion the set starts from to the net depth."""
+    sources, limits, rules = given.sources, given.limits, advised.rules
+    entered = given.situation.rules.source if given.situation else computed("")
+    if rules.fixed_dose_mm is not None:
+        lines = [Line("uncut_net_mm", "Set dose", rules.fixed_dose_mm, "mm", "", entered)]
+    else:
+        today = given.advice.group == "act"
+        lines = [
+            Line("start_depletion_mm", "Depletion today" if today else "Depletion on the refill day",
+                 advised.start_depletion_mm, "mm", "depletion" if today else "depletion that calls for water",
+                 computed("")),
+        ]  # fmt: skip
+        if rules.deep_extra_mm > 0.5:
+            lines.append(Line("deep_extra_mm", "Missing below what is above full", rules.deep_extra_mm, "mm",
+                              "layer by layer from the top", sources["storage"], "+"))  # fmt: skip
+        if rules.below_full_mm > 0:
+            lines.append(Line("below_full_mm", "Left below full on purpose", rules.below_full_mm, "mm",
+                              "(1 − target share) × available water", entered, "−"))  # fmt: skip
+        lines.append(Line("wetted_fraction", "Wetted share of the ground", limits.wetted_fraction, "", "",
+                          sources["wetted_fraction"], "×", change="wetted_fraction"))  # fmt: skip
+        rain = given.advice.rain
+        if rules.rain_room_mm > 0 or (rain is not None and rain.chance > 0):
+            lines.append(_rain_line(given, rules.rain_room_mm))
+    formula = "as the lines above" if rules.fixed_dose_mm is None else "the set dose"
+    if not advised.limited_by:
+        return [*lines, Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, computed(""), "", True)]
+    if rules.fixed_dose_mm is None:
+        lines.append(Line("uncut_net_mm", "Net wanted", advised.uncut_net_mm, "mm", formula, computed("")))
+    turn = advised.limited_by == "turn"
+    name = "rate_mm_h" if turn else f"{_LIMITS[advised.limited_by]}_set_mm"
+    formula = "a turn at 100 % × efficiency" if turn else f"the {advised.limited_by} practical set"
+    change = "" if turn else name
+    net = Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, sources[name], "", True, change)
+    return [*lines, net]
+
+
+def _rain_line(given: WorkingInput, room_mm: float) -> Line:
+    rain, facts = given.advice.rain, given.situation
+    if facts is not None and facts.rules.rain_room_mm is not None:
+        return Line("rain_room_mm", "Rain room", room_mm, "mm", "", facts.rules.source, "−", change="rain_room_mm")
+    chance = f"{rain.chance:.0%} chance of 2 mm or more within 3 days" if rain is not None else "no forecast"
+    source = facts.course.outlook.source if facts is not None and facts.course is not None else computed("")
+    return Line("rain_room_mm", "Rain room", room_mm, "mm", chance, source, "−", change="rain_room_mm")
+
+
+def _after_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
+    """Pulses, what the system can give, and how long to wait before reading again."""
+    lines = []
+    if advised.pulses is not None:
+        one = advised.pulses
+        lines.append(Line("pulses", "Pulses", float(one.count), "", f"of {hours_words(one.on_h)}, pauses of "
+                          f"{hours_words(one.pause_h)}", given.sources["intake"]))  # fmt: skip
+        lines.append(Line("pulses_h", "Hours with the pauses", one.total_h, "h", "", computed(""), "", True))
+    facts = given.situation
+    if facts is not None and facts.capacity is not None:
+        lines.append(Line("capacity_mm_d", "The system can give", facts.capacity.net_mm_d, "mm/day",
+                          facts.capacity.words, given.sources["rate_mm_h"]))  # fmt: skip
+    if given.wait_h is not None:
+        lines.append(Line("wait_h", "Wait before reading again", float(given.wait_h), "h",
+                          "after the end of the set, for the topsoil's texture",
+                          Source("assumption", "common practice, no source")))  # fmt: skip
+    return lines
 
 
 def _time_label(system: IrrigationSystem) -> str:

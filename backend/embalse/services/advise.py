@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from embalse.core.analysis import BlockAnalysis, analyse
 from embalse.core.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.calibration import wants_temperature
-from embalse.core.dry_down import WINDOW_DAYS
+from embalse.core.crop_use import FACTOR_DAYS
 from embalse.core.matrix_sensor import celsius
 from embalse.core.projection import storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
@@ -30,6 +30,7 @@ from embalse.services.content import (
     SourceOut,
     WhatIfContent,
 )
+from embalse.services.outlooks import outlook_at
 from embalse.services.watch import visit_list
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -103,17 +104,19 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     last_dawn = day if now >= dawn_end else day - 1
     only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
     latest = readings_store.latest(only, now)
-    dawns = readings_store.dawns(only, last_dawn - WINDOW_DAYS, last_dawn)
+    dawns = readings_store.dawns(only, last_dawn - FACTOR_DAYS, last_dawn)
     not_used = _faults_now(latest, now, zone)
     by_sensor = _sensor_readings(rows, (latest, dawns), not_used, _doubts(now, zone), blocks)
-    first = times.instant_of(last_dawn - WINDOW_DAYS - 1, 0, zone)
+    first = times.instant_of(last_dawn - FACTOR_DAYS - 1, 0, zone)
     sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
-    wet = _wet_days(zone, sets, last_dawn)
+    # a pivot waters the probe for an hour or two of its turn: the rise itself ends a dry spell there
+    turning = {b.key for b in rows.blocks if b.system_id is not None and rows.systems[b.system_id].kind == "pivot"}
+    wet = _wet_days(zone, [s for s in sets if s.block_key not in turning], last_dawn)
     ends: dict[str, float] = {}
     for row in sets:
         ends[row.block_key] = max(row.end_at, ends.get(row.block_key, 0))
     rainy = wet.get("", frozenset())
-    moment = Moment(now, day, float(dawn_end - 86400 * day))
+    moment = Moment(now, day, float(dawn_end - 86400 * day), outlook_at(farm, now))
     return [analyse(b, by_sensor, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
 
 
@@ -189,12 +192,12 @@ def _warmth(
 
 def _wet_days(zone: str, sets: Sequence[SetRow], last_dawn: int) -> dict[str, frozenset[int]]:
     """Day numbers (from dawn to dawn) with a set, by block key; with rain of 2 mm or more under the empty key."""
-    first = last_dawn - WINDOW_DAYS - 1
+    first = last_dawn - FACTOR_DAYS - 1
     dawn_s = 3600 * times.DAWN_END_H
     wet: dict[str, set[int]] = {}
     for row in sets:
-        for instant in (row.start_at, max(row.start_at, row.end_at - 1)):
-            wet.setdefault(row.block_key, set()).add(times.local_day(instant - dawn_s, zone))
+        days = (times.local_day(t - dawn_s, zone) for t in (row.start_at, max(row.start_at, row.end_at - 1)))
+        wet.setdefault(row.block_key, set()).update(range(next(days), next(days) + 1))
     rainy = {day for day, depth in readings_store.rain(first, last_dawn) if depth >= WETTING_RAIN_MM}
     # a calendar day's rain may have fallen before or after that day's dawn
     wet[""] = rainy | {day - 1 for day in rainy}

@@ -184,7 +184,7 @@ class _Applying:
         self.report.note("sets", outcome)
 
     def _eto(self, path: str, part: Any) -> None:
-        values = {"eto_mm": part.eto_mm, "note": part.note}
+        values = {"eto_mm": part.eto_mm, "note": part.note, "tmax_c": part.tmax_c, "tmin_c": part.tmin_c}
         _, outcome = store.put("eto", {"day": times.day_number(part.day)}, values)
         self.report.note("eto", outcome)
 

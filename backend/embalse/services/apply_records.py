@@ -11,8 +11,9 @@ from embalse.services import clock, times
 from embalse.services.applying import ApplyReport, Refused, given, put_calibration
 from embalse.services.chosen import block_marks
 from embalse.services.farm_document import RECORD_LISTS, FarmDocument
+from embalse.services.parts.deciding import ForecastPart, forecast_subject
 from embalse.services.parts.ground import DevicePart, PlacementPart
-from embalse.services.parts.soil_water import ChosenPart
+from embalse.services.parts.soil_water import ChosenPart, MarkChoicePart, RetentionCurvePart
 from embalse.store import devices as device_store
 from embalse.store import farm as store
 from embalse.store import readings as readings_store
@@ -102,11 +103,20 @@ class RecordsApplying:
         body = part.model_dump(mode="json")
         if isinstance(part, ChosenPart):
             body = self._chosen(kind, path, body)
+        if isinstance(part, ForecastPart):
+            self._check_as_issued(path, part.key, body)
         values = {"subject": subject, "body": body, "deleted_at": None}
         _, outcome = store.put("record", {"kind": kind, "key": part.key}, values)
         self.report.note(kind, outcome)
-        if isinstance(part, ChosenPart) and outcome != "unchanged":
+        if isinstance(part, MarkChoicePart | RetentionCurvePart) and outcome != "unchanged":
             self._check_chosen(kind, path, subject)
+
+    @staticmethod
+    def _check_as_issued(path: str, key: str, body: dict[str, Any]) -> None:
+        """A forecast stays as it was issued: past advice went by it."""
+        known = next((json.loads(r.body) for r in record_store.records("forecasts") if r.key == key), None)
+        if known is not None and known != body:
+            raise Refused(f"{path}.key", f"'{key}' was issued before and is kept as it was: give this a key of its own")
 
     def _subject(self, kind: str, path: str, part: Any) -> str:
         """The thing a record is about, which must be there."""
@@ -120,6 +130,8 @@ class RecordsApplying:
         if kind != "spots" and getattr(part, "station", None):
             self._check_station(path, part.station)
             subject = part.station
+        if isinstance(part, ForecastPart):
+            return forecast_subject(times.epoch(part.issued, self.time_zone))
         if kind in ("instrument_plans", "fruit_targets"):
             subject = part.key
             if store.find_id("block", key=part.key) is None:

@@ -5,17 +5,24 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
-from embalse.core.block import Block, Sensor, Station, Supply
+from embalse.core.block import Block, Sensor, Station
 from embalse.core.calibration import ALWAYS, TENSION_UNITS, Calibration, TensionChain, linear
-from embalse.core.decision import SetLimits
-from embalse.core.delivery import Emitters, IrrigationSystem, application_rate_mm_h
+from embalse.core.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
+from embalse.core.irrigation_rules import SetLimits
 from embalse.core.marks import Horizon
 from embalse.core.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
 from embalse.core.roots import RootGrowth
 from embalse.core.sources import Source, Sourced
 from embalse.core.tabulated import CROP_TABLE, crop_defaults
 from embalse.services import clock, times
-from embalse.services.chosen import block_marks, block_stage
+from embalse.services.chosen import (
+    block_marks,
+    block_orders,
+    block_rules,
+    block_stage,
+    block_windows,
+    crop_calendar,
+)
 from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
 
 
@@ -49,6 +56,12 @@ def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: boo
         supply=_supply(row, rows),
         allowable_mm=soil.allowable_mm,
         stage=stage,
+        calendar=crop_calendar(row, times.local_day(*at)),
+        crop=row.crop,
+        slope_pct=row.slope_pct or 0.0,
+        rules=block_rules(row, rows, at, stage),
+        windows=block_windows(row, rows, at),
+        orders=block_orders(row, rows, at),
     )
 
 
@@ -172,7 +185,7 @@ def _allowable(row: BlockRow) -> Sourced | None:
     defaults = crop_defaults(row.crop)
     if defaults is None:
         return None
-    detail = f"{defaults.crop}: p at a crop use of 5 mm a day; not adjusted, no weather is used yet"
+    detail = f"{defaults.crop}: p at a crop use of 5 mm a day"
     return Sourced(defaults.depletion_fraction, Source("table", CROP_TABLE, detail))
 
 

@@ -8,13 +8,16 @@ from functools import lru_cache
 from typing import Any
 
 from embalse.core.crop_library import library_crop
+from embalse.core.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order
 from embalse.core.mark_choices import MarkChoice, Marked, marked
 from embalse.core.marks import Horizon, MarkEntry
 from embalse.core.retention import RetentionCurve, class_curve, class_parameters, equation_curve, fitted_curve
 from embalse.core.soil import FineEarth, texture_class
 from embalse.core.sources import Source
-from embalse.core.stages import STAGES, stage_on
+from embalse.core.stages import STAGES, CropCalendar, degree_days, stage_lengths_from_heat, stage_on
 from embalse.services import times
+from embalse.services.parts.deciding import BlockRulesPart, DryWindowPart, OrderPart
+from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRows, HorizonRow
 
 Body = dict[str, Any]
@@ -108,23 +111,96 @@ def _curve(
     return fitted_curve(points, "points" if kind == "points" else "pairs", class_parameters()[texture])
 
 
+def block_rules(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) -> BlockRules:
+    """A block's rules in force at an instant [s, UTC]: the latest of its stage, else the latest of all stages."""
+    found = in_force(_bodies(rows, "block_rules", "block", row.key), at)
+    mine = [b for b in found if b["stage"] == stage] or [b for b in found if not b["stage"]]
+    return BlockRulesPart.model_validate(mine[-1]).rules() if mine else NO_RULES
+
+
+def block_windows(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[DryWindow, ...]:
+    """Dry windows of a block known at an instant [s, UTC] and not over, by their first day."""
+    today = times.local_day(*at)
+    parts = [DryWindowPart.model_validate(b) for b in in_force(_bodies(rows, "dry_windows", "block", row.key), at)]
+    windows = [w for w in (p.window() for p in parts) if w.until >= today]
+    return tuple(sorted(windows, key=lambda w: w.dry_by))
+
+
+def block_orders(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[Order, ...]:
+    """Orders given for a block that hold at an instant [s, UTC], the latest last."""
+    today = times.local_day(*at)
+    found = []
+    for body in in_force(_bodies(rows, "orders", "block", row.key), at):
+        part = OrderPart.model_validate(body)
+        until = times.day_number(part.until)
+        if until >= today:
+            found.append(Order(part.action, until, part.note, part.who, part.net_mm, part.key))
+    return tuple(found)
+
+
 def block_stage(row: BlockRow, at: Moment) -> str | None:
     """The stage of a block's crop at an instant [s, UTC], None where its calendar is not known."""
-    days = stage_days(row)[0]
-    planted = None if row.planting_date is None else times.day_number(date.fromisoformat(row.planting_date))
-    return stage_on(times.local_day(*at), planted, days)
+    days = stage_days(row, times.local_day(*at))[0]
+    return stage_on(times.local_day(*at), planting_day(row), days)
 
 
-def stage_days(row: BlockRow) -> tuple[dict[str, float | None], Source]:
-    """Length of each stage [days] of a block's crop, entered or from the library, and where they come from."""
+def planting_day(row: BlockRow) -> int | None:
+    """Day number of planting or bud break, None where it is not entered."""
+    return None if row.planting_date is None else times.day_number(date.fromisoformat(row.planting_date))
+
+
+def stage_days(row: BlockRow, today: int | None = None) -> tuple[dict[str, float | None], Source]:
+    """Length of each stage [days] of a block's crop, entered or from the library, and where they come from.
+
+    Where the heat of each stage is entered, the lengths follow from the temperatures known before ``today``.
+    """
     entered = json.loads(row.crop_values)
     library = library_crop(row.crop)
+    if today is not None and all(f"{stage}_gdd" in entered for stage in STAGES):
+        found = _by_heat(row, entered, today)
+        if found is not None:
+            return found
     days = {
         stage: entered.get(f"{stage}_days", library.value(f"{stage}_days") if library else None) for stage in STAGES
     }
     if any(f"{stage}_days" in entered for stage in STAGES):
         return days, Source("entry", "block set-up", "stage lengths, entered")
     return days, Source("table", "FAO-56 Table 11", "indicative lengths") if library else Source("assumption", "none")
+
+
+def _by_heat(row: BlockRow, entered: Body, today: int) -> tuple[dict[str, float | None], Source] | None:
+    planted = planting_day(row)
+    if planted is None or today <= planted:
+        return None
+    base = float(entered.get("gdd_base_c", 10.0))
+    known = readings_store.temperatures(planted, today - 1)
+    if not known:
+        return None
+    heat = [degree_days(high, low, base) for _, high, low in known]
+    mean = sum(heat) / len(heat)
+    by_day = {day: h for (day, _, _), h in zip(known, heat, strict=True)}
+    lengths = stage_lengths_from_heat(
+        [by_day.get(d, mean) for d in range(planted, today)], [float(entered[f"{s}_gdd"]) for s in STAGES]
+    )
+    if lengths is None:
+        return None
+    missing = today - planted - len(known)
+    note = f"; {missing} days without temperatures taken at the mean" if missing else ""
+    words = f"by heat above {base:g} °C, {sum(heat):.0f} °C d since planting{note}"
+    return dict(zip(STAGES, lengths, strict=True)), Source("computed", "growing-degree days", words)
+
+
+def crop_calendar(row: BlockRow, today: int) -> CropCalendar | None:
+    """Kc of a block's crop through the season, from its entries or the library; None where something is missing."""
+    entered, library = json.loads(row.crop_values), library_crop(row.crop)
+    kc = [entered.get(n, library.value(n) if library else None) for n in ("kc_ini", "kc_mid", "kc_end")]
+    planted, (days, source) = planting_day(row), stage_days(row, today)
+    lengths = [days[stage] for stage in STAGES]
+    if planted is None or any(v is None for v in (*kc, *lengths)):
+        return None
+    by_hand = any(n in entered for n in ("kc_ini", "kc_mid", "kc_end"))
+    words = f"{'Kc entered' if by_hand else 'Kc of FAO-56 Table 12'}; stages: {source.title}, {source.detail}"
+    return CropCalendar(planted, tuple(lengths), tuple(kc), words)  # type: ignore[arg-type]
 
 
 def _horizon(row: HorizonRow) -> Horizon:

@@ -7,6 +7,8 @@ from embalse.store import records as record_store
 from embalse.store.database import transaction
 from embalse.store.errors import Conflict, NotFound
 
+PICKED = frozenset({"mark_choices", "retention_curves", "block_rules", "dry_windows", "orders", "forecasts"})
+
 
 def delete(kind: str, key: str) -> None:
     """Delete a record of a kind, or a device; raises NotFound, and Conflict for a device in the ground."""
@@ -22,7 +24,7 @@ def _mark(kind: str, key: str, at: int | None) -> None:
     with transaction():
         if kind == "devices":
             device_store.set_deleted(key, at)
-        elif kind in ("mark_choices", "retention_curves"):
+        elif kind in PICKED:
             raise Conflict("kind", "what was picked is not deleted: withdraw it, so that past advice stays as it was")
         elif kind in RECORD_LISTS:
             record_store.set_deleted(kind, key, at)

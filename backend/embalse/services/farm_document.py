@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import BaseModel, Field, ValidationError, model_validator
 
 from embalse.services.parts.base import Key, Note, Number, Part, When, wrong
+from embalse.services.parts.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
 from embalse.services.parts.ground import DevicePart, PlacementPart
 from embalse.services.parts.land import BlockPart, FarmPart, SoilPart, SupplyPart, SystemPart
 from embalse.services.parts.records import (
@@ -49,16 +50,19 @@ class RainPart(Part):
 
 
 class EtoPart(Part):
-    """Reference evapotranspiration of one farm-local day."""
+    """Reference evapotranspiration of one farm-local day, and its temperatures where they are known."""
 
     day: date
     eto_mm: Annotated[Number, Field(ge=0, le=20)]
+    tmax_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
+    tmin_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
     note: Note = ""
 
 
 RECORD_LISTS = (
     "spots", "siting_limits", "instrument_plans", "uniformity_tests", "batch_tests", "procedure_runs", "channel_checks",
     "visits", "sample_sheets", "mark_choices", "retention_curves", "growth_days", "fruit_samples", "fruit_targets",
+    "forecasts", "block_rules", "dry_windows", "orders",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -92,6 +96,10 @@ class FarmDocument(Part):
     growth_days: list[GrowthDayPart] = []
     fruit_samples: list[FruitSamplePart] = []
     fruit_targets: list[FruitTargetPart] = []
+    forecasts: list[ForecastPart] = []
+    block_rules: list[BlockRulesPart] = []
+    dry_windows: list[DryWindowPart] = []
+    orders: list[OrderPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

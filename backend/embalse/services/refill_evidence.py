@@ -147,4 +147,4 @@ def crop_coefficient(field: Field, day: int) -> float | None:
     library = library_crop(field.row.crop)
     kc = {name: entered.get(name, library.value(name) if library else None) for name in ("kc_ini", "kc_mid", "kc_end")}
     planted = None if field.row.planting_date is None else times.day_number(date.fromisoformat(field.row.planting_date))
-    return kc_on(day, planted, stage_days(field.row)[0], kc)
+    return kc_on(day, planted, stage_days(field.row, times.local_day(field.now, field.zone))[0], kc)

@@ -9,7 +9,8 @@ import numpy as np
 
 from embalse.services import clock, telemetry
 from embalse.standins.browser import Browser
-from embalse.standins.demo_farm import BLOCKS, END, UTC_SHIFT_H, Season, simulate
+from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, simulate
+from embalse.standins.demo_stories import BLOCKS
 from embalse.standins.logger import LoggerStandIn, Sent
 from embalse.standins.logger_files import column_name, raw_values
 from embalse.store import farm as farm_store

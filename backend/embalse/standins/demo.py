@@ -15,10 +15,18 @@ from embalse.services.import_plan import ImportPlan, signature
 from embalse.services.imports import run_import
 from embalse.services.people import make_demo_people
 from embalse.standins.advance import make_gateways
-from embalse.standins.demo_by_hand import HAND_BLOCK, HAND_STATION, read_by_hand, read_vega
-from embalse.standins.demo_farm import BLOCKS, END, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory, Season, simulate
+from embalse.standins.demo_by_hand import (
+    GAUGE_ABOVE_SOIL_CM,
+    HAND_BLOCK,
+    HAND_STATION,
+    read_by_hand,
+    read_every_morning,
+)
+from embalse.standins.demo_deciding import deciding_parts
+from embalse.standins.demo_farm import END, Season, simulate
 from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
 from embalse.standins.demo_soil_water import soil_water_parts, write_trunk_file
+from embalse.standins.demo_stories import BLOCKS, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory
 from embalse.standins.logger_files import column_name, write_logger_file
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
@@ -102,7 +110,7 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     _import(*write_trunk_file(folder, season), "Olivar trunk gauge", say)
     with acting(MANAGER):
         make_gateways(folder)
-    say(f"Read by hand: {read_by_hand(season) + read_vega(season)} readings.")
+    say(f"Read by hand: {read_by_hand(season) + read_every_morning(season)} readings.")
 
 
 def _import(path: Path, plan: ImportPlan, profile: str, say: Callable[[str], None]) -> None:
@@ -126,6 +134,7 @@ def farm_document(season: Season) -> dict[str, Any]:
         "blocks": [_block(b, season) for b in BLOCKS],
         **histories(season),
         **soil_water_parts(season),
+        **deciding_parts(),
         "sets": season.sets,
         "rain": season.rain,
     }
@@ -143,6 +152,8 @@ def _block(block: BlockStory, season: Season) -> dict[str, Any]:
                 "channel": column_name(block, simulated, depth),
                 "raw_unit": block.raw_unit,
             }
+            if kind == "tensiometer":
+                sensor["gauge_above_cm"] = depth + GAUGE_ABOVE_SOIL_CM
             if block.raw_unit == "%" and block.calibrated:
                 sensor["calibrations"] = [PROBE_CALIBRATION]
             sensors.append(sensor)
@@ -156,6 +167,7 @@ def _block(block: BlockStory, season: Season) -> dict[str, Any]:
                 "latitude": latitude,
                 "installed": f"{story.installed.isoformat()}T12:00",
                 "read_every_days": 1 if block.by_hand else None,
+                "bottom_cm": story.bottom_cm,
                 "sensors": sensors,
             }
         )

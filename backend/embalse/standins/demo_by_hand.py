@@ -8,8 +8,9 @@ import numpy as np
 from embalse.core.soil import retention_curve, saxton_rawls
 from embalse.services import handheld
 from embalse.services.parts.land import SoilPart
-from embalse.standins.demo_farm import END, SOILS, Season
-from embalse.standins.demo_histories import station_place
+from embalse.standins.demo_farm import END, Season, SimulatedStation
+from embalse.standins.demo_histories import sensor_type, station_place
+from embalse.standins.demo_stories import SOILS
 from embalse.standins.logger_files import tension_values
 from embalse.store import farm as farm_store
 from embalse.store.changes import Actor, acting
@@ -22,6 +23,8 @@ EVERY_DAYS = 7
 FIRST = datetime(2026, 5, 2, 7, tzinfo=UTC)
 LAST = END - timedelta(days=9)
 TYPED_LATE = timedelta(days=3)
+KPA_PER_CM = 0.0981
+GAUGE_ABOVE_SOIL_CM = 10.0
 GAUGE_KPA = np.arange(2.0, 81.0)
 
 _LONGITUDE, _LATITUDE = station_place(HAND_BLOCK, "t")
@@ -65,29 +68,43 @@ def read_by_hand(season: Season) -> int:
     return stored
 
 
-def read_vega(season: Season) -> int:
-    """Send what the field hand read every morning in Vega, where no logger stands; returns how many were stored."""
-    station = next(s for s in season.stations if s.block.by_hand)
-    ref = f"{station.block.document['key']}/{station.story.key}"
-    values = {depth: tension_values(station, depth) for depth in station.story.depths_cm}
+def read_every_morning(season: Season) -> int:
+    """Send what the field hand read every morning where no logger stands; returns how many were stored."""
     stored = 0
     with acting(Actor("Demo field hand", "field hand")):
         for index, second in enumerate(season.hours):
             at = datetime.fromtimestamp(second, UTC)
-            if at.hour != MORNING_UTC_H or at.date() < station.story.installed + timedelta(days=1) or at >= END:
+            if at.hour != MORNING_UTC_H or at >= END:
                 continue
-            with transaction():
-                farm_store.hold_clock(second + 600)
-            readings = [
-                {"sensor": f"{depth:g}", "value": float(series[index]), "confirmed": True}
-                for depth, series in values.items()
-            ]
-            body = {"key": f"vega-{at:%Y%m%d}", "station": ref, "at": at.isoformat(), "who": "field hand"}
-            entry = handheld.HandEntry.model_validate({**body, "readings": readings})
-            stored += handheld.accept(entry).new
+            for station in (s for s in season.stations if s.block.by_hand):
+                if at.date() < station.story.installed + timedelta(days=1):
+                    continue
+                with transaction():
+                    farm_store.hold_clock(second + 600)
+                stored += _read(station, index, at)
     with transaction():
         farm_store.hold_clock(int(END.timestamp()))
     return stored
+
+
+def _read(station: SimulatedStation, index: int, at: datetime) -> int:
+    """One morning at one station."""
+    block = station.block.document["key"]
+    readings = [
+        {"sensor": f"{depth:g}", "value": hand_value(station, depth, index), "confirmed": True}
+        for depth in station.story.depths_cm
+    ]
+    ref = f"{block}/{station.story.key}"
+    body = {"key": f"{block}-{at:%Y%m%d}", "station": ref, "at": at.isoformat(), "who": "field hand"}
+    return handheld.accept(handheld.HandEntry.model_validate({**body, "readings": readings})).new
+
+
+def hand_value(station: SimulatedStation, depth_cm: float, index: int) -> float:
+    """What a hand meter or gauge shows at an hour [kPa]: a gauge carries the water column above its cup."""
+    kpa = tension_values(station, depth_cm)[index]
+    if sensor_type(station.block) != "tensiometer":
+        return float(kpa)
+    return float(min(80.0, round(float(kpa) + KPA_PER_CM * (depth_cm + GAUGE_ABOVE_SOIL_CM))))
 
 
 def _gauge_kpa(theta: float) -> float:

@@ -1,5 +1,6 @@
 """Histories of the demonstration's stations: outlines, spots, batches, conditioning, installations, visits."""
 
+import math
 from collections.abc import Callable, Sequence
 from datetime import datetime, timedelta
 from typing import Any
@@ -7,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from embalse.core.procedures import SensorPlace, Step, procedure, step_ids
-from embalse.standins.demo_farm import PROBE_CALIBRATION, BlockStory, Season, SimulatedStation
+from embalse.standins.demo_farm import Season, SimulatedStation
+from embalse.standins.demo_stories import PROBE_CALIBRATION, BlockStory
 
 LON, LAT = -15.2, 38.4  # open sea: the valley is invented
 M_PER_LON, M_PER_LAT = 87_355.0, 110_996.0
@@ -26,6 +28,7 @@ SUPPLIES: list[Document] = [
         ],
     },
     {"key": "balsa", "name": "reservoir", "flow_m3_h": 900.0, "hours_per_day": 24.0, "tariffs": []},
+    {"key": "rio", "name": "river pump", "flow_m3_h": 150.0, "hours_per_day": 22.0, "tariffs": []},
 ]
 
 CORNERS_M: dict[str, list[tuple[float, float]]] = {
@@ -35,6 +38,11 @@ CORNERS_M: dict[str, list[tuple[float, float]]] = {
     "olivar": [(0, 40), (640, 0), (700, 560), (60, 640)],
     "tunel": [(800, 300), (920, 300), (920, 400), (800, 400)],
     "bajo": [(740, -20), (1180, -40), (1200, 260), (960, 270), (740, 250)],
+    "circulo": [
+        (round(2150 + 391 * math.cos(math.tau * k / 36)), round(560 + 391 * math.sin(math.tau * k / 36)))
+        for k in range(36)
+    ],
+    "mesa": [(80, 1060), (480, 1060), (480, 1285), (80, 1285)],
     "vega": [(1230, -60), (1700, -80), (1720, 500), (1240, 520)],
 }
 STATIONS_M: dict[str, tuple[float, float]] = {
@@ -51,6 +59,8 @@ STATIONS_M: dict[str, tuple[float, float]] = {
     "bajo/b": (960, 110),
     "bajo/c": (1110, 200),
     "vega/a": (1470, 190),
+    "circulo/a": (2290, 610),
+    "mesa/a": (270, 1180),
 }
 
 
@@ -71,6 +81,8 @@ def station_place(block: str, station: str) -> tuple[float, float]:
 
 def sensor_type(block: BlockStory) -> str:
     """Type of a block's sensors."""
+    if block.document["key"] == "mesa":
+        return "tensiometer"
     if block.raw_unit == "kPa":
         return "granular matrix sensor"
     if block.raw_unit == "count":
@@ -112,8 +124,8 @@ def _station(found: Document, station: SimulatedStation) -> None:
             device = f"pp-{ref.replace('/', '-')}"
         elif kind == "capacitance sensor":
             device = f"cs-{number + 1}"
-        elif kind == "granular matrix sensor":
-            device = f"gm-{ref.replace('/', '-')}-{depth:g}"
+        elif kind in ("granular matrix sensor", "tensiometer"):
+            device = f"{'gm' if kind == 'granular matrix sensor' else 'te'}-{ref.replace('/', '-')}-{depth:g}"
         else:
             device = f"l2-{number + 1 + (5 if story.key == 'b' else 0)}"
         if not any(d["key"] == device for d in found["devices"]):
@@ -121,10 +133,11 @@ def _station(found: Document, station: SimulatedStation) -> None:
                 "profile probe": ("2025", 700.0),
                 "capacitance sensor": ("2025-s", 120.0),
                 "granular matrix sensor": ("2026-gm", 45.0),
+                "tensiometer": ("2026-te", 100.0),
             }.get(kind, ("lote-2", 1.5))
             found["devices"].append(_device(device, kind, batch, cost, shelf=""))
         found["placements"].append({"sensor": f"{ref}/{depth:g}", "device": device, "since": since})
-    name = {"profile probe": "profile", "granular matrix sensor": "hole"}.get(kind, "pit")
+    name = {"profile probe": "profile", "granular matrix sensor": "hole", "tensiometer": "tensiometer"}.get(kind, "pit")
     places = [SensorPlace(f"{d:g}", d) for d in story.depths_cm]
     channels = {f"{d:g}": f"{block.document['key']}-{story.key}-{d:g}" for d in story.depths_cm}
     started = datetime.combine(story.installed, datetime.min.time()).replace(hour=9)

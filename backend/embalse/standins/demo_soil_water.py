@@ -14,7 +14,8 @@ from embalse.core.root_zone import root_zone_marks
 from embalse.core.simulate.growing import growth_mm_h
 from embalse.services.import_plan import ImportPlan, PlanColumn
 from embalse.services.parts.land import SoilPart
-from embalse.standins.demo_farm import SOILS, UTC_SHIFT_H, Season, SimulatedStation
+from embalse.standins.demo_farm import UTC_SHIFT_H, Season, SimulatedStation
+from embalse.standins.demo_stories import SOILS
 from embalse.standins.logger_files import raw_values
 
 Array = NDArray[np.float64]

@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 
 from embalse.services.import_plan import ImportPlan, PlanColumn
 from embalse.services.parts.land import SoilPart
-from embalse.standins.demo_farm import PROBE_CALIBRATION, SOILS, UTC_SHIFT_H, BlockStory, Season, SimulatedStation
+from embalse.standins.demo_farm import UTC_SHIFT_H, Season, SimulatedStation
+from embalse.standins.demo_stories import PROBE_CALIBRATION, SOILS, BlockStory
 
 Array = NDArray[np.float64]
 COUNT_AIR, COUNT_WATER = 820.0, 380.0

@@ -389,6 +389,24 @@ class Eto(Table):
     day = IntegerField(unique=True)
     eto_mm = FloatField()
     note = TextField(default="")
+    tmax_c = FloatField(null=True)
+    tmin_c = FloatField(null=True)
+
+
+class RefillCall(Table):
+    """A refill date as it was called on a morning, kept to be held against what came [days from that morning]."""
+
+    id = AutoField()
+    block = ForeignKeyField(Block, backref="calls", on_delete="CASCADE")
+    day = IntegerField()
+    low_days = FloatField(null=True)
+    mid_days = FloatField(null=True)
+    high_days = FloatField(null=True)
+    straight_days = FloatField(null=True)
+    depletion_mm = FloatField(null=True)
+    trigger_mm = FloatField(null=True)
+    use_factor = FloatField(null=True)
+    made_at = IntegerField()
 
 
 class Person(Table):

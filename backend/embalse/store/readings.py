@@ -184,6 +184,13 @@ def eto(first_day: int, last_day: int) -> list[tuple[int, float, str]]:
     return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
 
 
+def temperatures(first_day: int, last_day: int) -> list[tuple[int, float, float]]:
+    """Day numbers with highest and lowest temperature [°C], of the days that have both."""
+    sql = """SELECT day, tmax_c, tmin_c FROM eto WHERE day BETWEEN ? AND ? AND tmax_c IS NOT NULL AND tmin_c IS NOT NULL
+             ORDER BY day"""
+    return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
+
+
 def rain(first_day: int, last_day: int) -> list[tuple[int, float]]:
     """Day numbers and depths [mm] of rain."""
     sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"

@@ -1,6 +1,7 @@
 """Records of the field and the bench, and photos."""
 
 from embalse.store import changes, models
+from embalse.store.database import database
 from embalse.store.errors import NotFound
 from embalse.store.rows import RecordRow
 from embalse.store.select import select
@@ -21,6 +22,14 @@ def record(kind: str, key: str) -> RecordRow:
     if not found:
         raise NotFound("record", f"there is no '{key}' among {kind}")
     return found[0]
+
+
+def latest_forecast(subject: str) -> str | None:
+    """Body of the latest forecast filed under a subject at most this, None without one."""
+    sql = """SELECT body FROM record WHERE kind = 'forecasts' AND deleted_at IS NULL AND subject <= ?
+             ORDER BY subject DESC LIMIT 1"""
+    row = database.execute_sql(sql, (subject,)).fetchone()
+    return None if row is None else str(row[0])
 
 
 def set_deleted(kind: str, key: str, at: int | None) -> None:

@@ -3,8 +3,8 @@
 import numpy as np
 
 from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
-from embalse.core.decision import SetLimits
 from embalse.core.delivery import IrrigationSystem
+from embalse.core.irrigation_rules import SetLimits
 from embalse.core.marks import Horizon, MarkEntry
 from embalse.core.roots import RootGrowth
 from embalse.core.soil import FineEarth

@@ -1,11 +1,12 @@
 import pytest
 
+from embalse.core.amount import advised_set
 from embalse.core.analysis import analyse
 from embalse.core.block import Block, SensorReadings
 from embalse.core.calibration import calibration_at, calibration_source, check_calibration, linear
-from embalse.core.decision import SetLimits, advised_set, check_limits
 from embalse.core.delivery import Emitters, application_rate_mm_h, gross_mm, set_time_h
 from embalse.core.errors import CalibrationError, CoreError, DeliveryError
+from embalse.core.irrigation_rules import SetLimits, check_limits
 from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan, storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
 from embalse.core.what_if import what_if

@@ -5,15 +5,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from embalse.core.amount import advised_set
 from embalse.core.batch import BatchError, BatchLimits, batch_test, best_batch
-from embalse.core.block import Supply
 from embalse.core.cautions import supply_cautions
 from embalse.core.channels import Touch, channel_check, moved_channel, swaps
-from embalse.core.decision import SetLimits, advised_set
-from embalse.core.delivery import IrrigationSystem
+from embalse.core.delivery import IrrigationSystem, Supply
 from embalse.core.errors import CoreError
 from embalse.core.install_window import install_window, window_sentence
 from embalse.core.instruments import PlanBasis, instrument_choices
+from embalse.core.irrigation_rules import SetLimits
 from embalse.core.moving_systems import Pivot, pivot_area_ha, pivot_rate_mm_h
 from embalse.core.outline import OutlineError, area_caution, area_ha, checked_ring
 from embalse.core.procedures import Done, SensorPlace, procedure, procedures, run_state, step_ids

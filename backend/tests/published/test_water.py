@@ -6,9 +6,10 @@ import pytest
 from scipy.stats import theilslopes
 
 from embalse.core import units
-from embalse.core.decision import SetLimits, advised_set
+from embalse.core.amount import advised_set
 from embalse.core.delivery import Emitters, IrrigationSystem, application_rate_mm_h, gross_mm, set_time_h
 from embalse.core.dry_down import DailyUse, days_to_refill, theil_sen
+from embalse.core.irrigation_rules import SetLimits
 from embalse.core.layers import Layer, RootZoneRule, build_layers, layer_limits_cm
 from embalse.core.marks import Horizon, MarkEntry, horizon_marks
 from embalse.core.root_zone import LayerReading, root_zone_marks, station_state

@@ -13,7 +13,8 @@ from embalse.services.block_page import block_content
 from embalse.services.import_jobs import ImportJobs
 from embalse.services.import_plan import ImportPlan
 from embalse.services.season import season_content
-from embalse.standins.demo_farm import BLOCKS, Season, simulate
+from embalse.standins.demo_farm import Season, simulate
+from embalse.standins.demo_stories import BLOCKS
 from embalse.standins.logger_files import raw_values, write_logger_file
 from embalse.store.errors import Conflict, NotFound
 from tests.conftest import CLOCK, put

@@ -25,6 +25,7 @@ class PlotPlan:
 
     Water is given when the depletion has passed ``start_share`` of the available water, ``fill`` times the depletion
     (above 1 it goes below the roots); every ``deep_every`` set is twice that. ``dry_out_days`` leaves the end dry.
+    ``kc_by_day`` replaces ``kc`` day by day; ``month`` is whose weather it is; it rains only ``with_rain``.
     """
 
     texture: str = "loam"
@@ -37,6 +38,9 @@ class PlotPlan:
     deep_every: int = 3
     dry_out_days: int = 0
     faults: SensorFaults = field(default_factory=SensorFaults)
+    kc_by_day: tuple[float, ...] = ()
+    month: int = 7
+    with_rain: bool = False
 
 
 @dataclass(frozen=True)
@@ -44,7 +48,8 @@ class PlotSeason:
     """A plot's hours [s, from day 0], truth and readings by depth [m³/m³], sets [s], and daily truths of the roots.
 
     ``theta_full`` and ``theta_wilting`` are those the column was made with, by depth; ``depletion_mm``, ``uptake_mm``
-    and ``eto_mm`` have one value a day, at its dawn and over it.
+    and ``eto_mm`` have one value a day, at its dawn and over it. ``short_mm`` is the depletion at each hour,
+    ``below_mm`` what went below the roots in it, ``given_mm`` the depth of each set.
     """
 
     plan: PlotPlan
@@ -59,6 +64,9 @@ class PlotSeason:
     uptake_mm: Array
     depletion_mm: Array
     taw_mm: float
+    short_mm: Array
+    below_mm: Array
+    given_mm: tuple[float, ...]
 
 
 def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
@@ -68,7 +76,9 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
     spread = random.normal(0, 0.02, 2)
     horizon = Horizon(0, 200, FineEarth(sand + float(spread[0]), clay + float(spread[1]), 1.5))
     column = SoilColumns([ColumnSpec((horizon_marks(horizon),), COLUMN_CM, plan.root_depth_cm, 25.0)])
-    sky = weather(np.full(plan.days, 7), seed)
+    sky = weather(np.full(plan.days, plan.month), seed)
+    rain = sky.rain_mm if plan.with_rain else np.zeros(plan.days)
+    kc = plan.kc_by_day or (plan.kc,) * plan.days
     roots = np.array([plan.root_depth_cm])
     inside = np.clip((plan.root_depth_cm - column.centres_cm) / 5.0 + 0.5, 0, 1)
     taw = float(((column.full - column.wilting) * inside).sum() * column.thickness_mm)
@@ -76,21 +86,30 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
     sets: list[tuple[int, int]] = []
     uptake, depletion = np.zeros(plan.days), np.zeros(plan.days)
     left, number = 0.0, 0
+    short_mm, below = np.zeros(plan.days * HOURS), np.zeros(plan.days * HOURS)
+    given: list[float] = []
+    deep = ((1 - inside) * column.thickness_mm)[None, :]
     for hour in range(plan.days * HOURS):
         day, clock = divmod(hour, HOURS)
         for depth in plan.depths_cm:
             truth[depth].append(float(column.at_depth(depth)[0]))
         short = float(column.depletion_mm(roots)[0])
+        short_mm[hour] = short
         if clock == 5:
             depletion[day] = short
         drying = day >= plan.days - plan.dry_out_days
         if clock == 20 and left <= 0 and not drying and short > plan.start_share * taw:
             number += 1
             left = short * plan.fill * (2.0 if plan.deep_every and number % plan.deep_every == 0 else 1.0)
+            given.append(left)
             sets.append((hour * 3600, (hour + max(1, int(np.ceil(left / 8)))) * 3600))
         supply, left = min(left, 8.0), max(0.0, left - 8.0)
-        demand = np.array([hourly_share(clock) * float(sky.eto_mm_d[day]) * plan.kc])
-        uptake[day] += float(column.hour(np.array([supply]), demand).uptake_mm[0])
+        supply += float(rain[day]) / 4 if 13 <= clock < 17 else 0.0
+        demand = np.array([hourly_share(clock) * float(sky.eto_mm_d[day]) * kc[day]])
+        before = float((column.theta * deep).sum())
+        flows = column.hour(np.array([supply]), demand)
+        below[hour] = float((column.theta * deep).sum()) - before + float(flows.drainage_mm[0])
+        uptake[day] += float(flows.uptake_mm[0])
     at = {d: int(np.argmin(np.abs(column.centres_cm - d))) for d in plan.depths_cm}
     full, wilting = float(column.full[0, 0]), float(column.wilting[0, 0])
     values = {d: np.array(v) for d, v in truth.items()}
@@ -103,8 +122,11 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         dict.fromkeys(plan.depths_cm, wilting),
         sets,
         sky.eto_mm_d,
-        np.zeros(plan.days),
+        rain,
         uptake,
         depletion,
         taw,
+        short_mm,
+        below,
+        tuple(given),
     )

@@ -41,3 +41,9 @@ def hourly_share(hour: int) -> float:
         return 0.0
     edges = np.cos(np.pi * (np.array([hour, hour + 1]) - 6) / 14)
     return float((edges[0] - edges[1]) / 2)
+
+
+def day_temperatures_c(eto_mm: float) -> tuple[float, float]:
+    """Highest and lowest temperature [°C] of an invented day that asks for so much [mm]: hot days are wide and warm."""
+    mean, swing = 9.0 + 2.2 * eto_mm, 8.0 + 0.9 * eto_mm
+    return round(mean + swing / 2, 1), round(mean - swing / 2, 1)

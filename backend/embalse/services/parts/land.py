@@ -7,9 +7,9 @@ from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from embalse.core.crop_library import CROP_ENTRIES
-from embalse.core.decision import SetLimits, check_limits
 from embalse.core.delivery import Emitters, SystemKind, application_rate_mm_h
 from embalse.core.errors import CoreError
+from embalse.core.irrigation_rules import SetLimits, check_limits
 from embalse.core.marks import Horizon, MarkEntry, check_profile, horizon_marks
 from embalse.core.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_depth_mm
 from embalse.core.outline import area_ha

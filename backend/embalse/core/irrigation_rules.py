@@ -1,0 +1,130 @@
+"""How a block is to be irrigated: trigger, amount, lead time, leaching, windows and what a person has ordered."""
+
+from dataclasses import dataclass
+from typing import Final, Literal
+
+from embalse.core.errors import CoreError, require, require_between
+from embalse.core.sources import Source
+
+TriggerKind = Literal["root zone", "any layer", "upper tension"]
+TRIGGERS: Final[tuple[TriggerKind, ...]] = ("root zone", "any layer", "upper tension")
+PRODUCT_DEFAULT: Final = Source("assumption", "default", "no rule is entered for this block")
+
+
+@dataclass(frozen=True)
+class SetLimits:
+    """Share of the block's soil the system wets [-] and the smallest and largest practical set [mm net]."""
+
+    wetted_fraction: float = 1.0
+    min_set_mm: float | None = None
+    max_set_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class BlockRules:
+    """Rules of a block; what is None is not asked for.
+
+    ``trigger`` says what calls for water: the root zone's depletion, any one layer past its refill point, or the mean
+    of the sensors down to ``tension_to_cm`` [cm] past ``tension_kpa`` [kPa]. ``cautious`` goes by the early date (10 %)
+    in place of the middle one. ``lead_days`` is what the system or its rotation needs to come round [days].
+    ``rain_room_mm`` is kept free for rain [mm net; None: as the forecast has it]. ``fill_share`` is the share of
+    available water to fill up to [-]. ``fixed_dose_mm`` is a set dose [mm net]. Salinities in dS/m.
+    ``max_rate_mm_h`` is a measured intake limit [mm/h]. ``last_day`` is the day number on which the crop needs no more
+    water, ``end_share`` the share of available water it may have used by then [-].
+    """
+
+    trigger: TriggerKind = "root zone"
+    tension_kpa: float | None = None
+    tension_to_cm: float | None = None
+    cautious: bool = False
+    lead_days: float = 0.0
+    rain_room_mm: float | None = None
+    fill_share: float = 1.0
+    fixed_dose_mm: float | None = None
+    ec_water_ds_m: float | None = None
+    ec_soil_ds_m: float | None = None
+    max_rate_mm_h: float | None = None
+    last_day: int | None = None
+    end_share: float | None = None
+    source: Source = PRODUCT_DEFAULT
+
+
+@dataclass(frozen=True)
+class DryWindow:
+    """Days on which a block must be dry: from ``dry_by`` to ``until`` (day numbers), down to ``top_cm`` [cm].
+
+    ``ends_season`` when no water follows it.
+    """
+
+    what: str
+    dry_by: int
+    until: int
+    top_cm: float = 30.0
+    ends_season: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Order:
+    """What a person has ordered for a block until a day (number): hold, or water with a net depth [mm] if given."""
+
+    action: Literal["hold", "water"]
+    until: int
+    note: str
+    who: str = ""
+    net_mm: float | None = None
+    key: str = ""
+
+
+NO_RULES: Final = BlockRules()
+
+
+def check_limits(limits: SetLimits) -> None:
+    """Refuse a wetted fraction or set limits that make no sense (fraction [-], sets in mm).
+
+    Raises
+    ------
+    CoreError
+        Naming the field.
+    """
+    require(
+        0 < limits.wetted_fraction <= 1,
+        "wetted_fraction",
+        f"must be above 0 and at most 1, is {limits.wetted_fraction:g}",
+    )
+    for name in ("min_set_mm", "max_set_mm"):
+        value = getattr(limits, name)
+        require(value is None or value > 0, name, "must be more than 0")
+    if limits.min_set_mm is not None and limits.max_set_mm is not None:
+        require(limits.min_set_mm <= limits.max_set_mm, "min_set_mm", "the smallest set is larger than the largest")
+
+
+def check_rules(rules: BlockRules) -> None:
+    """Refuse rules that make no sense (units as in ``BlockRules``).
+
+    Raises
+    ------
+    CoreError
+        Naming the field.
+    """
+    if rules.trigger not in TRIGGERS:
+        raise CoreError("trigger", f"'{rules.trigger}' is none of: {', '.join(TRIGGERS)}")
+    if rules.trigger == "upper tension":
+        require(rules.tension_kpa is not None, "tension_kpa", "a trigger by tension needs its threshold")
+        require(rules.tension_to_cm is not None, "tension_to_cm", "say down to which depth the sensors count")
+    limits = (
+        ("tension_kpa", 1, 1500, "kPa"), ("tension_to_cm", 1, 500, "cm"), ("lead_days", 0, 30, "days"),
+        ("rain_room_mm", 0, 200, "mm"), ("fill_share", 0.1, 1, ""), ("fixed_dose_mm", 0.5, 300, "mm"),
+        ("ec_water_ds_m", 0, 20, "dS/m"), ("ec_soil_ds_m", 0.1, 30, "dS/m"), ("max_rate_mm_h", 0.1, 500, "mm/h"),
+        ("end_share", 0.05, 0.95, ""),
+    )  # fmt: skip
+    for name, low, high, unit in limits:
+        value = getattr(rules, name)
+        if value is not None:
+            require_between(value, low, high, name, unit)
+
+
+def check_window(window: DryWindow) -> None:
+    """Refuse a window that ends before it begins or has no depth (day numbers, cm)."""
+    require(window.until >= window.dry_by, "until", "must not be before the day it has to be dry by")
+    require_between(window.top_cm, 1, 200, "top_cm", "cm")

@@ -1,0 +1,243 @@
+"""What a decision on a block is taken from: its water, the weather ahead, its system and its rules, put together."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Final
+
+import numpy as np
+
+from embalse.core.amount import SetRules
+from embalse.core.block import Block, Moment
+from embalse.core.capacity import net_capacity
+from embalse.core.course import Course, at_time_of_day, course
+from embalse.core.crop_use import crop_use
+from embalse.core.decision import Situation
+from embalse.core.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
+from embalse.core.errors import CoreError
+from embalse.core.evidence import adjusted_fraction
+from embalse.core.intake import SOIL_OF_TEXTURE, intake_limit_mm_h
+from embalse.core.irrigation_rules import DryWindow
+from embalse.core.layers import Layer
+from embalse.core.leaching import leaching_requirement, salt_threshold_ds_m
+from embalse.core.marks import Horizon
+from embalse.core.outlook import Outlook
+from embalse.core.root_zone import BlockState, LayerState
+from embalse.core.season_end import LastIrrigation, drying_days, last_irrigation
+from embalse.core.soil import texture_class
+from embalse.core.stages import CropCalendar
+from embalse.core.tabulated import crop_defaults
+from embalse.core.triggers import block_trigger, usual_uptake_share
+from embalse.core.yield_response import cycle_use_share, yield_loss_fraction, yield_response_factor
+
+HEAVINESS: Final = ("coarse", "light", "medium", "heavy")
+WEEK: Final = 7
+PRICE_FROM: Final = 0.005
+
+
+@dataclass(frozen=True)
+class Going:
+    """How the water goes down: use as observed, or why not, and the course of the days ahead where weather is known."""
+
+    use: DailyUse | CoreError
+    course: Course | None
+    why_no_weather: str = ""
+
+
+def going(block: Block, dawns: DawnStorage, moment: Moment) -> Going:
+    """Use from dawn to dawn [mm/day], and the course by weather and crop where both are known."""
+    try:
+        use: DailyUse | CoreError = daily_use(dawns)
+    except NoTrend as refusal:
+        use = refusal
+    outlook, calendar = moment.outlook, block.calendar
+    if outlook is None:
+        return Going(use, None, "no weather is kept for these days")
+    if calendar is None:
+        return Going(use, None, "the crop's planting date, stage lengths or Kc are not known")
+    expected = {d: mm / block.limits.wetted_fraction for d, mm in _expected(outlook, calendar).items()}
+    factor = crop_use(dawns, expected)
+    found = course(outlook, calendar, factor, block.limits.wetted_fraction)
+    if found is None:
+        return Going(use, None, "the crop is not planted yet")
+    since_dawn = (moment.now - 86400 * moment.day - moment.dawn_offset_s) / 86400
+    found = at_time_of_day(found, since_dawn) if since_dawn else found
+    return Going(_ahead(found, use), found)
+
+
+def _expected(outlook: Outlook, calendar: CropCalendar) -> dict[int, float]:
+    """Kc × ETo of the past days over the whole ground [mm], worked out once for all blocks of a calendar."""
+    kept = outlook.kept.get(("past", calendar))
+    if kept is None:
+        days = np.array(list(outlook.past), dtype=np.int64)
+        kc = calendar.kc_on(days)
+        pairs = zip(days.tolist(), kc.tolist(), outlook.past.values(), strict=True)
+        kept = outlook.kept[("past", calendar)] = {d: k * past.eto_mm for d, k, past in pairs if not math.isnan(k)}
+    return kept  # type: ignore[return-value]
+
+
+def _ahead(found: Course, use: DailyUse | CoreError) -> DailyUse:
+    """Mean use of the coming week by weather with its 10 and 90 % [mm/day], in the place of the slope."""
+    week = found.etc_mm[:, :WEEK].mean(axis=1)
+    factor = np.array([found.use.low, found.use.factor, found.use.high])
+    low, high = float(np.quantile(week, 0.1)), float(np.quantile(week, 0.9))
+    mid = float(week.mean())
+    around = [np.hypot(factor[i] - factor[1], factor[1] * (w - mid) / mid) for i, w in ((0, low), (2, high))]
+    seen = use if isinstance(use, DailyUse) else None
+    words = f"crop-use factor {found.use.factor:.2f} × Kc × ETo ahead ({found.use.how})"
+    return DailyUse(
+        mid_mm_d=factor[1] * mid,
+        low_mm_d=max(0.0, (factor[1] - around[0]) * mid),
+        high_mm_d=(factor[1] + around[1]) * mid,
+        steps=seen.steps if seen else 0,
+        first_day=seen.first_day if seen else found.outlook.first_day,
+        last_day=seen.last_day if seen else found.outlook.first_day,
+        current=bool(seen and seen.current),
+        words=words,
+    )
+
+
+def filling_need_mm(states: Sequence[LayerState]) -> float:
+    """Water that must come in at the top to bring every layer to full, layer by layer [mm].
+
+    Water above full in a layer goes on down and makes good what lies below it, not what lies above it.
+    """
+    carried = need = 0.0
+    for state in (s for s in states if s.layer.used_cm > 0):
+        missing = state.layer.water_mm(state.layer.theta_full - state.theta)
+        if missing < 0:
+            carried -= missing
+            continue
+        filled = min(carried, missing)
+        carried -= filled
+        need += missing - filled
+    return need
+
+
+def situation(
+    block: Block,
+    state: BlockState,
+    stations: Sequence[tuple[Sequence[LayerState], float]],
+    way: Going,
+    moment: Moment,
+) -> Situation:
+    """Everything a decision is taken from.
+
+    Parameters
+    ----------
+    block : Block
+    state : BlockState
+        Root zone of the block [mm].
+    stations : sequence of (sequence of LayerState, float)
+        States of the layers and root depth [cm], by usable station.
+    way : Going
+    moment : Moment
+
+    Raises
+    ------
+    CoreError
+        If the water is too salt for the crop under the block's rules.
+    """
+    rules = block.rules
+
+    def theta_at(layer: Layer, kpa: float) -> float | None:
+        there = next((h for h in block.horizons if h.top_cm <= layer.depth_cm <= h.bottom_cm), None)
+        return None if there is None else float(there.curve.theta(kpa))
+
+    trigger = block_trigger(state, stations, rules, theta_at)
+    need = sum(filling_need_mm(layers) for layers, _ in stations) / len(stations)
+    leaching = 0.0
+    if rules.ec_water_ds_m is not None:
+        bears = rules.ec_soil_ds_m if rules.ec_soil_ds_m is not None else salt_threshold_ds_m(block.crop)
+        if bears is None:
+            raise CoreError("ec_soil_ds_m", "the salinity the crop bears is not known: enter it in the block's rules")
+        leaching = leaching_requirement(rules.ec_water_ds_m, bears)
+    return Situation(
+        state=state,
+        use=way.use,
+        limits=block.limits,
+        system=block.system,
+        today=moment.day,
+        rules=rules,
+        course=way.course,
+        trigger=trigger,
+        capacity=net_capacity(block.system, block.area_ha, block.supply) if block.system else None,
+        windows=tuple((w, _dry_days(w, stations, way)) for w in block.windows if w.until >= moment.day),
+        orders=block.orders,
+        season=_season(block, state, way, moment.day),
+        set_rules=SetRules(
+            deep_extra_mm=max(0.0, need - max(0.0, state.depletion_mm)) if state.depletion_mm > 0 else 0.0,
+            below_full_mm=(1 - rules.fill_share) * state.marks.taw_mm,
+            leaching_fraction=leaching,
+            intake_mm_h=rules.max_rate_mm_h or soil_intake_mm_h(block.horizons, block.slope_pct),
+        ),
+        price=_price(block, state, trigger.depletion_mm, way),
+    )
+
+
+def soil_intake_mm_h(horizons: Sequence[Horizon], slope_pct: float) -> float | None:
+    """Largest rate the topsoil takes from above [mm/h], with what lies beneath and the slope [%]; None if unknown."""
+    textures = tuple(texture_class(h.earth.sand_fraction, h.earth.clay_fraction) for h in horizons if h.top_cm < 100)
+    return _intake(textures, slope_pct) if textures else None
+
+
+@lru_cache(maxsize=256)
+def _intake(textures: tuple[str, ...], slope_pct: float) -> float | None:
+    heavy = [HEAVINESS.index(SOIL_OF_TEXTURE.get(t, "medium")) for t in textures]
+    return intake_limit_mm_h(textures[0], slope_pct, any(h > heavy[0] for h in heavy[1:]))
+
+
+def _daily(way: Going, days: int) -> list[float]:
+    """Crop use of the days ahead in the soil the sensors stand in [mm], carried on at the last week's mean."""
+    if way.course is None:
+        return [way.use.mid_mm_d] * days if isinstance(way.use, DailyUse) else []
+    values: list[float] = way.course.daily_mm(days).tolist()
+    values[0] *= way.course.today_share
+    return values
+
+
+def _dry_days(window: DryWindow, stations: Sequence[tuple[Sequence[LayerState], float]], way: Going) -> int:
+    """Days the top takes from full to its refill point [days], the mean of the stations."""
+    use = _daily(way, WEEK * 3)
+    found = []
+    for layers, depth in stations:
+        tops = [s.layer for s in layers if s.layer.used_cm > 0 and s.layer.top_cm < window.top_cm]
+        water = sum(10 * (min(y.bottom_cm, window.top_cm) - y.top_cm) * (y.theta_full - y.theta_refill) for y in tops)
+        found.append(drying_days(water, use, usual_uptake_share(0, min(depth, window.top_cm), depth)))
+    return round(sum(found) / len(found))
+
+
+def _season(block: Block, state: BlockState, way: Going, today: int) -> LastIrrigation | None:
+    """The end of the season where a person has entered it and weather is known."""
+    last = block.rules.last_day
+    if last is None or last < today or way.course is None or block.calendar is None:
+        return None
+    days = last - today + 1
+    use = _daily(way, days)
+    later = np.arange(today + len(use), last + 1)
+    eto = float(way.course.outlook.eto_mm[:, -1].mean())
+    use += (way.course.use.factor * block.calendar.kc_on(later) * eto / block.limits.wetted_fraction).tolist()
+    rain = float(np.median(way.course.rain_mm[:, :days].sum(axis=1)))
+    share = block.rules.end_share
+    allowed = state.marks.allowable_mm if share is None else share * state.marks.taw_mm
+    return last_irrigation(use, rain, state.depletion_mm, allowed)
+
+
+def _price(block: Block, state: BlockState, trigger_mm: float, way: Going) -> str:
+    """What waiting for the trigger costs in crop use and yield, in words; empty when it costs nothing or is unknown."""
+    defaults = crop_defaults(block.crop)
+    if defaults is None or way.course is None:
+        return ""
+    etc = float(way.course.daily_mm(WEEK).mean()) * block.limits.wetted_fraction
+    taw = state.marks.taw_mm
+    raw = adjusted_fraction(defaults.depletion_fraction, etc) * taw
+    share = cycle_use_share(taw, raw, trigger_mm)
+    if 1 - share < PRICE_FROM:
+        return ""
+    ky = yield_response_factor(defaults.crop)
+    loss = f", about {yield_loss_fraction(ky, share):.0%} of yield (Ky {ky:g}, FAO-33)" if ky is not None else ""
+    return (
+        f"Waiting for this trigger costs {1 - share:.0%} of crop use in a dry-down{loss}: "
+        f"stress begins at {raw:.0f} of {taw:.0f} mm."
+    )
