@@ -9,6 +9,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 
 from embalse import __version__
 from embalse.api.advice import advice_api
+from embalse.api.deciding import deciding_api
 from embalse.api.demo import demo_api
 from embalse.api.errors import handle, invalid_response
 from embalse.api.farm import farm_api
@@ -65,6 +66,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         handheld_api,
         people_api,
         soil_water_api,
+        deciding_api,
         demo_api,
     ):
         app.register_api(blueprint)

@@ -16,6 +16,7 @@ from embalse.cli.importing import import_command, undo_command
 from embalse.cli.keeping import backup, check, restore
 from embalse.cli.marking import marks_command
 from embalse.cli.people import changes, person
+from embalse.cli.profiling import ledger_command, skill_command, wettings_command
 from embalse.cli.weather import weather
 from embalse.config import SETTING_HELP, Settings, settings_from
 from embalse.services import advise as advice_service
@@ -231,6 +232,9 @@ for command in (
     changes,
     calibrate_command,
     marks_command,
+    wettings_command,
+    ledger_command,
+    skill_command,
     weather,
 ):
     main.add_command(command)

@@ -1,5 +1,6 @@
 """Weather on the command line."""
 
+from datetime import datetime
 from pathlib import Path
 
 import click
@@ -8,7 +9,7 @@ from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.core.demand import Place
 from embalse.core.errors import CoreError
-from embalse.services.weather import LARGEST_TABLE, farm_latitude, import_weather
+from embalse.services.weather import LARGEST_TABLE, farm_latitude, import_forecast, import_weather
 
 
 @click.group()
@@ -27,7 +28,10 @@ def weather() -> None:
 def import_command(
     settings: Settings, *, table: Path, latitude: float | None, elevation: float, wind_height: float, as_json: bool
 ) -> None:
-    """Work out reference ET from a CSV TABLE of days and keep it with the rain; all of it or nothing.
+    """Work out reference ET from a CSV TABLE of days or hours and keep it with the rain; all of it or nothing.
+
+    Hourly columns instead: at (2026-07-14T06:00, the farm's clock), t_c, rh_pct, wind_m_s, radiation_mj_m2 or
+    radiation_w_m2, rain_mm.
 
     Columns: day (2026-07-14), tmax_c, tmin_c, and what is measured of rhmax_pct, rhmin_pct or tdew_c, wind_m_s,
     radiation_mj_m2 or sunshine_h, rain_mm, eto_mm.
@@ -46,3 +50,44 @@ def import_command(
     click.echo(f"{report.days} days: {how}. Created {report.created}, changed {report.changed}.")
     for words in report.words:
         click.echo(f"! {words}")
+
+
+@weather.command("forecast")
+@click.argument("table", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--issued", required=True, help="Farm-local moment, like 2026-07-14T05:00.")
+@click.option("--latitude", type=float, help="Degrees; that of the farm's stations if absent.")
+@click.option("--elevation", type=float, help="Metres; needed where the table gives temperatures.")
+@click.option("--note", default="", help="Where it comes from.")
+@click.option("--json", "as_json", is_flag=True, help="Print the report as JSON.")
+@click.pass_obj
+@complains
+def forecast_command(
+    settings: Settings,
+    *,
+    table: Path,
+    issued: str,
+    latitude: float | None,
+    elevation: float | None,
+    note: str,
+    as_json: bool,
+) -> None:
+    """Keep a forecast from a CSV TABLE of days and members; all of it or nothing.
+
+    Columns: day, member, eto_mm, rain_mm; or in the place of eto_mm: tmax_c, tmin_c, and what is forecast of rhmax_pct,
+    rhmin_pct, wind_m_s, radiation_mj_m2.
+    """  # fmt: skip
+    opened(settings)
+    where = farm_latitude() if latitude is None else latitude
+    place = None if elevation is None or where is None else Place(where, elevation)
+    report = import_forecast(table.read_text(encoding="utf-8-sig"), _moment(issued), place, note)
+    if as_json:
+        click.echo(report.model_dump_json(indent=2))
+        return
+    click.echo(f"{report.days} days, {next(iter(report.methods))}. Created {report.created}.")
+
+
+def _moment(text: str) -> datetime:
+    try:
+        return datetime.fromisoformat(text)
+    except ValueError as wrong:
+        raise ValueError(f"'{text}' is not a date and time; write it like 2026-07-14T05:00") from wrong

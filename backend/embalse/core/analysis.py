@@ -63,6 +63,7 @@ class BlockAnalysis:
     last_reading_at: float | None = None
     situation: Situation | None = None
     way: Going | None = None
+    dawns: DawnStorage | None = None
 
     @property
     def lines(self) -> tuple[Line, ...]:
@@ -167,7 +168,8 @@ def _analyse(
         why = _why_none(stations)
         return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
     state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
-    way = going(block, _dawns(usable, readings, (wet_days, state.marks.full_mm), moment), moment)
+    dawns = _dawns(usable, readings, (wet_days, state.marks.full_mm), moment)
+    way = going(block, dawns, moment)
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
     given = situation(block, state, profiles, way, moment)
     advice = decide(given)
@@ -194,7 +196,17 @@ def _analyse(
     set_time_h = advice.advised.set_time_h if advice.advised else None
     cautions = _cautions(block, stations, state, (horizons, set_time_h))
     return BlockAnalysis(
-        block, rule.root_depth_cm, stations, state, found, advice, write_lines, cautions, situation=given, way=way
+        block,
+        rule.root_depth_cm,
+        stations,
+        state,
+        found,
+        advice,
+        write_lines,
+        cautions,
+        situation=given,
+        way=way,
+        dawns=dawns,
     )
 
 

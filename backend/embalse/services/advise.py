@@ -2,6 +2,8 @@
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +26,8 @@ from embalse.services.content import (
     BlockAdvice,
     LineOut,
     MarksOut,
+    NoticeOut,
+    PulsesOut,
     RangeOut,
     RefillOut,
     RoundContent,
@@ -220,6 +224,14 @@ def block_advice(
         group=analysis.advice.group,
         reason=analysis.advice.reason,
         why_no_date=analysis.advice.why_no_date,
+        notices=[NoticeOut(kind=n.kind, words=n.words) for n in analysis.advice.notices],
+        not_sooner=analysis.advice.not_sooner,
+        not_less=analysis.advice.not_less,
+        start_by_at=_start_by(analysis, now, farm.time_zone),
+        stage=analysis.block.stage,
+        by_weather=bool(analysis.way and analysis.way.course),
+        trigger_mm=analysis.situation.trigger_mm if analysis.situation else None,
+        ordered=_ordered(analysis),
         root_depth_cm=analysis.root_depth_cm,
         wetted_fraction=analysis.block.limits.wetted_fraction,
         marks=_marks(analysis),
@@ -229,13 +241,24 @@ def block_advice(
         use_mm_d=RangeOut(low=use.low_mm_d, mid=use.mid_mm_d, high=use.high_mm_d) if use else None,
         refill=_refill(analysis, now, farm.time_zone),
         advised=_advised(analysis),
-        projected_mm=storage_ticks_mm(state, use) if state and use else [],
+        projected_mm=storage_ticks_mm(analysis.situation, use) if analysis.situation and use else [],
         stations_used=state.stations_used if state else 0,
         stations_total=len(analysis.block.stations),
         last_reading_at=times.iso(analysis.last_reading_at, farm.time_zone),
         not_trusted=list(analysis.cautions),
         working=[_line(line) for line in analysis.lines] if with_working else [],
     )
+
+
+def _start_by(analysis: BlockAnalysis, now: int, zone: str) -> str | None:
+    days = analysis.advice.start_by_days
+    return None if days is None else times.iso(now + 86400 * min(days, 365.0), zone)
+
+
+def _ordered(analysis: BlockAnalysis) -> Literal["", "hold", "water"]:
+    given = analysis.situation
+    order = next((o for o in reversed(given.orders) if o.until >= given.today), None) if given else None
+    return order.action if order else ""
 
 
 def _marks(analysis: BlockAnalysis) -> MarksOut | None:
@@ -270,7 +293,7 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
     advised = analysis.advice.advised
     if advised is None:
         return None
-    hours = advised.set_time_h
+    hours, pulses = advised.set_time_h, advised.pulses
     return AdvisedSetOut(
         start_depletion_mm=advised.start_depletion_mm,
         uncut_net_mm=advised.uncut_net_mm,
@@ -281,6 +304,9 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
         volume_m3=volume_m3(advised.gross_mm, analysis.block.area_ha),
         limited_by=advised.limited_by,
         timer_fraction=advised.timer_fraction,
+        kept_fraction=advised.kept_fraction,
+        rain_room_mm=advised.rules.rain_room_mm,
+        pulses=None if pulses is None else PulsesOut(**asdict(pulses)),
     )
 
 

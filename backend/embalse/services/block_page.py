@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Mapping
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,8 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.analysis import BlockAnalysis, StationAnalysis
 from embalse.core.block import Sensor
 from embalse.core.calibration import calibration_at, calibration_source, wants_temperature
-from embalse.core.layers import Layer
-from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan
+from embalse.core.projection import layer_water_mm, layers_ahead_mm, shown_days, storage_fan
 from embalse.core.traces import Series, calibrated, common_times, on_times, storage_series, theta_series
 from embalse.services import clock, readings, times
 from embalse.services.advise import analyse_blocks, block_advice
@@ -56,6 +56,7 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
     rain = readings_store.rain(first_day, last_day)
     wait = _projection_days(analysis)
+    fan = _fan(analysis, now)
     return BlockContent.model_construct(
         advice=block_advice(analysis, rows.blocks[0], (farm, rows, now)),
         as_of=times.iso(now, farm.time_zone) or "",
@@ -68,7 +69,8 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
             for s in readings_store.sets(key, start, now)
         ],
         rain=[RainOut(start_at=times.instant_of(day, 0, farm.time_zone), depth_mm=depth) for day, depth in rain],
-        fan=_fan(analysis, now),
+        fan=fan,
+        ahead_at=[point.at for point in fan],
         projected_at=None if wait is None else now + round(86400 * wait),
     )
 
@@ -119,11 +121,11 @@ def _projection_days(analysis: BlockAnalysis) -> float | None:
 
 
 def _fan(analysis: BlockAnalysis, now: int) -> list[FanPoint]:
-    if analysis.state is None or analysis.use is None:
+    if analysis.situation is None or analysis.use is None:
         return []
     return [
-        FanPoint(at=now + 86400 * step.days, low_mm=step.low_mm, mid_mm=step.mid_mm, high_mm=step.high_mm)
-        for step in storage_fan(analysis.state, analysis.use)
+        FanPoint(at=now + round(86400 * step.days), low_mm=step.low_mm, mid_mm=step.mid_mm, high_mm=step.high_mm)
+        for step in storage_fan(analysis.situation, analysis.use)
     ]
 
 
@@ -137,12 +139,13 @@ def _station(
     sensors = analysis.station.sensors
     thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key], warmth.get(s.key))) for s in sensors]
     layers = analysis.layers
+    ahead = _ahead(analysis, block)
     storage = storage_series(layers, thetas) if layers else np.full(len(axis), np.nan)
     return StationOut.model_construct(
         key=analysis.station.key,
         name=analysis.station.name,
         why_not=analysis.why_not,
-        layers=[_layer(analysis, index, block) for index in range(len(layers))],
+        layers=[_layer(analysis, index, block, ahead) for index in range(len(layers))],
         traces=[
             TraceOut.model_construct(
                 sensor=sensor.key,
@@ -178,7 +181,30 @@ def _mean_storage(stations: list[StationOut], length: int) -> list[float | None]
     return _listed(stacked.mean(axis=0), 2)
 
 
-def _layer(analysis: StationAnalysis, index: int, block: BlockAnalysis) -> LayerOut:
+def _ahead(analysis: StationAnalysis, block: BlockAnalysis) -> list[list[float]]:
+    """Water above wilting point of each layer now and at the next dawns [mm], by layer; empty without a course."""
+    none: list[list[float]] = [[] for _ in analysis.layers]
+    if analysis.state is None or block.situation is None or block.use is None or block.root_depth_cm is None:
+        return none
+    known = {s.layer: s.theta for s in analysis.state.layers}
+    if len(known) < len(analysis.layers):
+        return none
+    middle = [step.mid_mm for step in storage_fan(block.situation, block.use)]
+    losses = [before - after for before, after in pairwise(middle)]
+    states = [(layer, known[layer]) for layer in analysis.layers]
+    days = layers_ahead_mm(states, [0.0, *losses], block.root_depth_cm)
+    return [list(layer) for layer in zip(*days, strict=True)]
+
+
+def _at(ahead: list[float], block: BlockAnalysis) -> float | None:
+    """The value on the day a picture of the future is drawn for."""
+    days = _projection_days(block)
+    if days is None or not ahead:
+        return None
+    return ahead[min(len(ahead) - 1, math.ceil(days))]
+
+
+def _layer(analysis: StationAnalysis, index: int, block: BlockAnalysis, ahead: list[list[float]]) -> LayerOut:
     layer, sensor, reading = analysis.layers[index], analysis.station.sensors[index], analysis.readings[index]
     state = next((s for s in analysis.state.layers if s.layer is layer), None) if analysis.state else None
     theta = state.theta if state else reading.theta
@@ -198,15 +224,9 @@ def _layer(analysis: StationAnalysis, index: int, block: BlockAnalysis) -> Layer
         refill_share=layer.share_available(layer.theta_refill),
         water_mm=None if theta is None else layer_water_mm(layer, theta),
         capacity_mm=layer_water_mm(layer, layer.theta_full),
-        projected_mm=_projected_mm(layer, theta, block),
+        projected_mm=_at(ahead[index], block),
+        ahead_mm=ahead[index],
         filled_in=bool(state and state.filled_in),
         why_missing=reading.why_missing,
         calibration=SourceOut(kind=source.kind, title=source.title, detail=source.detail) if source else None,
     )
-
-
-def _projected_mm(layer: Layer, theta: float | None, block: BlockAnalysis) -> float | None:
-    days = _projection_days(block)
-    if theta is None or days is None or block.use is None or block.state is None or layer.used_cm == 0:
-        return None
-    return layer_water_mm(layer, theta, share_kept(block.state, block.use, days))

@@ -64,6 +64,15 @@ class RefillOut(Content):
     irrigate_by_day: int = Field(description="last whole day that does not pass the refill point")
 
 
+class PulsesOut(Content):
+    """A set cut into pulses with pauses [h]."""
+
+    count: int
+    on_h: float
+    pause_h: float
+    total_h: float
+
+
 class AdvisedSetOut(Content):
     """The advised set over the whole block."""
 
@@ -76,6 +85,16 @@ class AdvisedSetOut(Content):
     volume_m3: float
     limited_by: Literal["", "smallest", "largest", "turn"]
     timer_fraction: float | None = Field(description="setting of a pivot, share of full speed")
+    kept_fraction: float = Field(description="share of the gross depth that stays for the crop")
+    rain_room_mm: float
+    pulses: PulsesOut | None
+
+
+class NoticeOut(Content):
+    """Something that bears on the advice."""
+
+    kind: Literal["order", "season", "window", "capacity", "rain", "amount", "pulses", "deficit", "trigger"]
+    words: str
 
 
 class BlockAdvice(Content):
@@ -89,6 +108,14 @@ class BlockAdvice(Content):
     group: Literal["act", "coming", "leave", "none"]
     reason: str
     why_no_date: str
+    notices: list[NoticeOut] = Field(description="what bears on it, most binding first")
+    not_sooner: str
+    not_less: str
+    start_by_at: str | None = Field(description="when water must start, lead time taken off")
+    stage: str | None
+    by_weather: bool = Field(description="whether the date follows from weather and crop, not from a slope alone")
+    trigger_mm: float | None = Field(description="depletion that calls for water")
+    ordered: Literal["", "hold", "water"] = Field(description="what a person has ordered over the advice")
     root_depth_cm: float | None
     wetted_fraction: float
     marks: MarksOut | None
@@ -144,6 +171,7 @@ class LayerOut(Content):
     water_mm: float | None
     capacity_mm: float
     projected_mm: float | None
+    ahead_mm: list[float] = Field(description="at each instant of ahead_at")
     filled_in: bool
     why_missing: str
     calibration: SourceOut | None
@@ -212,6 +240,7 @@ class BlockContent(Content):
     rain: list[RainOut]
     fan: list[FanPoint]
     projected_at: int | None
+    ahead_at: list[int] = Field(description="instants of the coming days the layers are projected to [s, UTC]")
 
 
 class WhatIfContent(Content):
@@ -219,4 +248,4 @@ class WhatIfContent(Content):
 
     before: BlockAdvice
     after: BlockAdvice
-    changes: dict[str, Annotated[float, Field(gt=0)]]
+    changes: dict[str, Annotated[float, Field(ge=0)]]

@@ -34,11 +34,12 @@ class Field:
     block: Block
     analysis: BlockAnalysis
     now: int
+    days: int = SEASON_DAYS
 
     @property
     def start(self) -> int:
         """From when it is looked back [s, UTC]."""
-        return self.now - 86400 * SEASON_DAYS
+        return self.now - 86400 * self.days
 
     @property
     def zone(self) -> str:
@@ -46,10 +47,10 @@ class Field:
         return self.farm.time_zone
 
 
-def field_of(farm: FarmRow, rows: FarmRows, now: int) -> Field:
-    """The one block of ``rows`` at an instant [s, UTC]."""
+def field_of(farm: FarmRow, rows: FarmRows, now: int, days: int = SEASON_DAYS) -> Field:
+    """The one block of ``rows`` at an instant [s, UTC], to be looked back on for some days."""
     block = core_blocks(rows, now)[0]
-    return Field(farm, rows, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now)
+    return Field(farm, rows, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now, days)
 
 
 def waters(field: Field) -> list[tuple[int, int]]:

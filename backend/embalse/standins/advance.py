@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from embalse.services import clock, telemetry
+from embalse.services import clock, telemetry, times
 from embalse.standins.browser import Browser
-from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, simulate
+from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, forecasts, simulate
 from embalse.standins.demo_stories import BLOCKS
 from embalse.standins.logger import LoggerStandIn, Sent
 from embalse.standins.logger_files import column_name, raw_values
@@ -100,13 +100,23 @@ def _readings(block: Any, season: Season, start: int, end: int) -> list[dict[str
 
 
 def _log(url: str, season: Season, start: int, end: int) -> None:
-    """Sets and rain of the time between, written down as the manager would."""
+    """Sets, rain and forecasts of the time between, as the manager and the weather service would send them."""
     sets = [s for s in season.sets if start < datetime.fromisoformat(s["start"]).timestamp() <= end]
     first, last = (
         (datetime.fromtimestamp(t, UTC) + timedelta(hours=UTC_SHIFT_H)).date().isoformat() for t in (start, end)
     )
     rain = [r for r in season.rain if first <= r["day"] < last]
     eto = [e for e in season.eto if first <= e["day"] < last]
-    if not sets and not rain and not eto:
+    issued = _issued(start, end)
+    if not sets and not rain and not eto and not issued:
         return
-    Browser(url).post("/api/farm", {"embalse": 1, "sets": sets, "rain": rain, "eto": eto})
+    body = {"embalse": 1, "sets": sets, "rain": rain, "eto": eto, "forecasts": issued}
+    Browser(url).post("/api/farm", body)
+
+
+def _issued(start: int, end: int) -> list[dict[str, Any]]:
+    """Forecasts that the simulated weather service gave out in between [s, UTC]."""
+    zone = clock.the_farm().time_zone
+    days = [times.day_of(times.local_day(t, zone)) for t in (start, end)]
+    found = forecasts(*days)
+    return [f for f in found if start < times.epoch(datetime.fromisoformat(f["issued"]), zone) <= end]

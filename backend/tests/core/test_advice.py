@@ -7,7 +7,7 @@ from embalse.core.calibration import calibration_at, calibration_source, check_c
 from embalse.core.delivery import Emitters, application_rate_mm_h, gross_mm, set_time_h
 from embalse.core.errors import CalibrationError, CoreError, DeliveryError
 from embalse.core.irrigation_rules import SetLimits, check_limits
-from embalse.core.projection import layer_water_mm, share_kept, shown_days, storage_fan, storage_ticks_mm
+from embalse.core.projection import layer_water_mm, layers_ahead_mm, shown_days, storage_fan, storage_ticks_mm
 from embalse.core.round import day_sentence, urgency
 from embalse.core.what_if import what_if
 from tests.core.build import DAY, DEPTHS, MOMENT, NOW, block, drying, readings, station
@@ -206,15 +206,20 @@ def test_the_day_in_words() -> None:
 def test_the_future_is_drawn_down_to_its_limits() -> None:
     result = advise(block(), readings(0.25, 0.01))
     assert result.state is not None and result.use is not None and result.advice.days is not None
-    ticks = storage_ticks_mm(result.state, result.use)
+    assert result.situation is not None
+    ticks = storage_ticks_mm(result.situation, result.use)
     assert len(ticks) == 4 and all(t > result.state.marks.refill_mm for t in ticks)
-    fan = storage_fan(result.state, result.use)
+    fan = storage_fan(result.situation, result.use)
     assert all(step.low_mm <= step.mid_mm <= step.high_mm for step in fan)
     assert shown_days(result.advice.days) == pytest.approx(5)
-    kept = share_kept(result.state, result.use, 5)
-    layer = result.stations[0].layers[0]
-    assert layer_water_mm(layer, 0.25, kept) == pytest.approx(30 * kept)
-    assert share_kept(result.state, result.use, 500) == 0
+    states = [(s.layer, s.theta) for s in result.stations[0].state.layers] if result.stations[0].state else []
+    before = sum(layer_water_mm(*one) for one in states)
+    days = layers_ahead_mm(states, [6.0, 6.0, 500.0], 60)
+    assert sum(days[0]) == pytest.approx(before - 6) and sum(days[1]) == pytest.approx(before - 12)
+    lost = [layer_water_mm(*one) - left for one, left in zip(states, days[0], strict=True)]
+    assert lost == sorted(lost, reverse=True) and days[2] == pytest.approx([0.0] * len(states))
+    full = layers_ahead_mm(states, [-500.0], 60)[0]
+    assert full == pytest.approx([layer_water_mm(layer, layer.theta_full) for layer, _ in states])
 
 
 def test_a_wet_top_over_a_dry_subsoil_is_named() -> None:

@@ -5,10 +5,11 @@ from hypothesis import strategies as st
 
 from embalse.core.block import Sensor
 from embalse.core.calibration import linear
+from embalse.core.day_curve import hourly_share
 from embalse.core.marks import horizon_marks
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
-from embalse.core.simulate.weather import hourly_share, weather
+from embalse.core.simulate.weather import weather
 from embalse.core.traces import common_times, on_times, storage_series, theta_series
 from tests.core.build import horizon
 

@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The demand of a block day by day. */
+        get: operations["ledger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/marks": {
         parameters: {
             query?: never;
@@ -100,6 +117,58 @@ export interface paths {
         get: operations["marks"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Order a hold or a set over the advice, with the reason. */
+        post: operations["order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Wettings, uptake and diagnoses of a block. */
+        get: operations["profile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rules, dry windows and orders of a block. */
+        get: operations["blockRules"];
+        put?: never;
+        /** Give a block rules that hold from today on. */
+        post: operations["setRules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -174,6 +243,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/skill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Refill dates as they were called, and what came of them. */
+        get: operations["skill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/tension": {
         parameters: {
             query?: never;
@@ -202,6 +288,40 @@ export interface paths {
         put?: never;
         /** The advice as it stands and with some entries changed; nothing is stored. */
         post: operations["whatIf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/windows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a dry window of a block. */
+        post: operations["addWindow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back an order or a window; past advice stays as it was. */
+        post: operations["withdrawRule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1151,6 +1271,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work out reference ET from a table of days or hours and keep it with the rain. */
+        post: operations["importWeather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weather/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a forecast from a table of days and members. */
+        post: operations["importForecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/wetted-share": {
         parameters: {
             query?: never;
@@ -1217,12 +1371,20 @@ export interface components {
             /** Gross Mm */
             gross_mm: number;
             /**
+             * Kept Fraction
+             * @description share of the gross depth that stays for the crop
+             */
+            kept_fraction: number;
+            /**
              * Limited By
              * @enum {string}
              */
             limited_by: "" | "smallest" | "largest" | "turn";
             /** Net Mm */
             net_mm: number;
+            pulses: components["schemas"]["PulsesOut"] | null;
+            /** Rain Room Mm */
+            rain_room_mm: number;
             /** Set Time H */
             set_time_h: number | null;
             /**
@@ -1291,6 +1453,22 @@ export interface components {
             unchanged: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ArrivalOut
+         * @description Water reaching a depth; instant in seconds, UTC.
+         */
+        ArrivalOut: {
+            /** At */
+            at: number;
+            /** Before */
+            before: number;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Gain Mm */
+            gain_mm: number;
+            /** Peak */
+            peak: number;
         };
         /**
          * BandPoint
@@ -1409,6 +1587,11 @@ export interface components {
             advised: components["schemas"]["AdvisedSetOut"] | null;
             /** Area Ha */
             area_ha: number;
+            /**
+             * By Weather
+             * @description whether the date follows from weather and crop, not from a slope alone
+             */
+            by_weather: boolean;
             /** Crop */
             crop: string;
             /** Depletion Error Mm */
@@ -1427,8 +1610,23 @@ export interface components {
             marks: components["schemas"]["MarksOut"] | null;
             /** Name */
             name: string;
+            /** Not Less */
+            not_less: string;
+            /** Not Sooner */
+            not_sooner: string;
             /** Not Trusted */
             not_trusted: string[];
+            /**
+             * Notices
+             * @description what bears on it, most binding first
+             */
+            notices: components["schemas"]["NoticeOut"][];
+            /**
+             * Ordered
+             * @description what a person has ordered over the advice
+             * @enum {string}
+             */
+            ordered: "" | "hold" | "water";
             /** Projected Mm */
             projected_mm: number[];
             /** Reason */
@@ -1436,6 +1634,13 @@ export interface components {
             refill: components["schemas"]["RefillOut"] | null;
             /** Root Depth Cm */
             root_depth_cm: number | null;
+            /** Stage */
+            stage: string | null;
+            /**
+             * Start By At
+             * @description when water must start, lead time taken off
+             */
+            start_by_at: string | null;
             /** Stations Total */
             stations_total: number;
             /** Stations Used */
@@ -1444,6 +1649,11 @@ export interface components {
             storage_mm: number | null;
             /** System */
             system: string;
+            /**
+             * Trigger Mm
+             * @description depletion that calls for water
+             */
+            trigger_mm: number | null;
             use_mm_d: components["schemas"]["RangeOut"] | null;
             /** Wetted Fraction */
             wetted_fraction: number;
@@ -1480,6 +1690,11 @@ export interface components {
          */
         BlockContent: {
             advice: components["schemas"]["BlockAdvice"];
+            /**
+             * Ahead At
+             * @description instants of the coming days the layers are projected to [s, UTC]
+             */
+            ahead_at: number[];
             /** As Of */
             as_of: string;
             /** As Of At */
@@ -1633,6 +1848,123 @@ export interface components {
             wetted_fraction?: number | null;
         };
         /**
+         * BlockRulesPart
+         * @description How a block is irrigated, from a day on; the latest of all stages and the latest of its stage hold, whole.
+         */
+        BlockRulesPart: {
+            /** Block */
+            block: string;
+            /**
+             * Cautious
+             * @description go by the early date (10 %) in place of the middle one
+             * @default false
+             */
+            cautious?: boolean;
+            /**
+             * Ec Soil Ds M
+             * @description what the crop bears; FAO-29 Table 4 if absent
+             * @default null
+             */
+            ec_soil_ds_m?: number | null;
+            /**
+             * Ec Water Ds M
+             * @default null
+             */
+            ec_water_ds_m?: number | null;
+            /**
+             * End Share
+             * @description share of available water it may have used by then
+             * @default null
+             */
+            end_share?: number | null;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /**
+             * Fill Share
+             * @description share of available water to fill up to
+             * @default 1
+             */
+            fill_share?: number;
+            /**
+             * Fixed Dose Mm
+             * @description a set dose, net mm, in the place of the depletion
+             * @default null
+             */
+            fixed_dose_mm?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Last Day
+             * @description the crop needs no more water after it
+             * @default null
+             */
+            last_day?: string | null;
+            /**
+             * Lead Days
+             * @description what the system needs to come round
+             * @default 0
+             */
+            lead_days?: number;
+            /**
+             * Max Rate Mm H
+             * @description measured intake of the soil
+             * @default null
+             */
+            max_rate_mm_h?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Rain Room Mm
+             * @description net mm kept free for rain; as the forecast has it if absent
+             * @default null
+             */
+            rain_room_mm?: number | null;
+            /**
+             * Stage
+             * @default
+             * @enum {string}
+             */
+            stage?: "" | "initial" | "development" | "mid" | "late";
+            /**
+             * Tension Kpa
+             * @default null
+             */
+            tension_kpa?: number | null;
+            /**
+             * Tension To Cm
+             * @default null
+             */
+            tension_to_cm?: number | null;
+            /**
+             * Trigger
+             * @default root zone
+             * @enum {string}
+             */
+            trigger?: "root zone" | "any layer" | "upper tension";
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * BlockSetup
          * @description A block's parts of the farm document, its crop, its outline's area.
          */
@@ -1709,6 +2041,26 @@ export interface components {
             }[];
             /** Versions */
             versions: components["schemas"]["VersionOut"][];
+        };
+        /**
+         * CallOut
+         * @description A morning's call: days ahead, and the days it took; null where it cannot be judged, with the reason.
+         */
+        CallOut: {
+            /** Day */
+            day: string;
+            /** Days */
+            days: number | null;
+            /** High Days */
+            high_days: number;
+            /** Low Days */
+            low_days: number;
+            /** Mid Days */
+            mid_days: number;
+            /** Straight Days */
+            straight_days: number | null;
+            /** Why Not */
+            why_not: string;
         };
         /**
          * ChangeOut
@@ -2217,6 +2569,24 @@ export interface components {
             type: "profile probe" | "capacitance probe" | "capacitance sensor" | "home-made capacitance sensor" | "granular matrix sensor" | "tensiometer" | "other";
         };
         /**
+         * DiagnosisOut
+         * @description A finding with its evidence, usual remedies and caution.
+         */
+        DiagnosisOut: {
+            /** Caution */
+            caution: string;
+            /** Evidence */
+            evidence: string[];
+            /** Kind */
+            kind: string;
+            /** Remedies */
+            remedies: string[];
+            /** Station */
+            station: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * DocumentOut
          * @description A farm document; its schema is docs/farm.schema.json.
          */
@@ -2281,6 +2651,67 @@ export interface components {
             why_not: string;
         };
         /**
+         * DryWindowPart
+         * @description Days on which a block must be dry: for spraying, cutting, traffic or harvest.
+         */
+        DryWindowPart: {
+            /** Block */
+            block: string;
+            /**
+             * Dry By
+             * Format: date
+             */
+            dry_by: string;
+            /**
+             * Ends Season
+             * @default false
+             */
+            ends_season?: boolean;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Top Cm
+             * @default 30
+             */
+            top_cm?: number;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "spraying" | "cutting" | "traffic" | "harvest";
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * ErrorOut
          * @description What was wrong, field by field; ``log_id`` only for faults of the program itself.
          */
@@ -2323,7 +2754,7 @@ export interface components {
         };
         /**
          * EtoPart
-         * @description Reference evapotranspiration of one farm-local day.
+         * @description Reference evapotranspiration of one farm-local day, and its temperatures where they are known.
          */
         EtoPart: {
             /**
@@ -2338,6 +2769,16 @@ export interface components {
              * @default
              */
             note?: string;
+            /**
+             * Tmax C
+             * @default null
+             */
+            tmax_c?: number | null;
+            /**
+             * Tmin C
+             * @default null
+             */
+            tmin_c?: number | null;
         };
         /**
          * FanPoint
@@ -2364,6 +2805,11 @@ export interface components {
              */
             batch_tests?: components["schemas"]["BatchTestPart"][];
             /**
+             * Block Rules
+             * @default []
+             */
+            block_rules?: components["schemas"]["BlockRulesPart"][];
+            /**
              * Blocks
              * @default []
              */
@@ -2379,6 +2825,11 @@ export interface components {
              */
             devices?: components["schemas"]["DevicePart"][];
             /**
+             * Dry Windows
+             * @default []
+             */
+            dry_windows?: components["schemas"]["DryWindowPart"][];
+            /**
              * Embalse
              * @description version of this format
              * @constant
@@ -2391,6 +2842,11 @@ export interface components {
             eto?: components["schemas"]["EtoPart"][];
             /** @default null */
             farm?: components["schemas"]["FarmPart"] | null;
+            /**
+             * Forecasts
+             * @default []
+             */
+            forecasts?: components["schemas"]["ForecastPart"][];
             /**
              * Fruit Samples
              * @default []
@@ -2416,6 +2872,11 @@ export interface components {
              * @default []
              */
             mark_choices?: components["schemas"]["MarkChoicePart"][];
+            /**
+             * Orders
+             * @default []
+             */
+            orders?: components["schemas"]["OrderPart"][];
             /**
              * Photos
              * @default []
@@ -2629,6 +3090,64 @@ export interface components {
             units_line: number | null;
             /** Value Column */
             value_column: string;
+        };
+        /**
+         * ForecastDayPart
+         * @description A day of a forecast: every member's reference ET and rain [mm].
+         */
+        ForecastDayPart: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Eto Mm */
+            eto_mm: number[];
+            /** Rain Mm */
+            rain_mm: number[];
+        };
+        /**
+         * ForecastPart
+         * @description A forecast as it was issued; one member will do, several tell how sure it is.
+         */
+        ForecastPart: {
+            /** Days */
+            days: components["schemas"]["ForecastDayPart"][];
+            /**
+             * Issued
+             * Format: date-time
+             */
+            issued: string;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
+         * ForecastTableIn
+         * @description A CSV table of days and members, and when it was issued.
+         */
+        ForecastTableIn: {
+            /**
+             * Elevation M
+             * @default null
+             */
+            elevation_m?: number | null;
+            /**
+             * Issued
+             * Format: date-time
+             */
+            issued: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Table */
+            table: string;
         };
         /**
          * FruitOut
@@ -3361,6 +3880,11 @@ export interface components {
          * @description A tray of the section: depths [cm], water above wilting point in the whole layer [mm].
          */
         LayerOut: {
+            /**
+             * Ahead Mm
+             * @description at each instant of ahead_at
+             */
+            ahead_mm: number[];
             /** Bottom Cm */
             bottom_cm: number;
             calibration: components["schemas"]["SourceOut"] | null;
@@ -3397,6 +3921,86 @@ export interface components {
             water_mm: number | null;
             /** Why Missing */
             why_missing: string;
+        };
+        /**
+         * LayerUptakeOut
+         * @description Uptake of a layer.
+         */
+        LayerUptakeOut: {
+            /** Active */
+            active: boolean;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Error Mm D */
+            error_mm_d: number;
+            /** Mm D */
+            mm_d: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * LedgerContent
+         * @description The demand of a block at a farm-local moment.
+         */
+        LedgerContent: {
+            /** As Of */
+            as_of: string;
+            /** Calendar */
+            calendar: string;
+            /** Days */
+            days: components["schemas"]["LedgerDay"][];
+            factor: components["schemas"]["RangeOut"] | null;
+            /** Factor How */
+            factor_how: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Stage */
+            stage: string;
+            /** Weather */
+            weather: string;
+            /** Wetted Fraction */
+            wetted_fraction: number;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * LedgerDay
+         * @description A day: mm over the whole ground but ``used_mm``, which the sensors saw go from the soil they stand in.
+         */
+        LedgerDay: {
+            /** Day */
+            day: string;
+            /** Effective Rain Mm */
+            effective_rain_mm: number;
+            /** Etc Mm */
+            etc_mm: number | null;
+            /** Eto High Mm */
+            eto_high_mm: number | null;
+            /** Eto Low Mm */
+            eto_low_mm: number | null;
+            /** Eto Mm */
+            eto_mm: number | null;
+            /** Expected Mm */
+            expected_mm: number | null;
+            /** Filled */
+            filled: boolean;
+            /** How */
+            how: string;
+            /** Kc */
+            kc: number | null;
+            /** Rain Chance */
+            rain_chance: number | null;
+            /** Rain Mm */
+            rain_mm: number;
+            /** Used Mm */
+            used_mm: number | null;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "past" | "ahead";
         };
         /**
          * LibraryContent
@@ -3651,6 +4255,19 @@ export interface components {
             theta: number;
         };
         /**
+         * NoticeOut
+         * @description Something that bears on the advice.
+         */
+        NoticeOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "order" | "season" | "window" | "capacity" | "rain" | "amount" | "pulses" | "deficit" | "trigger";
+            /** Words */
+            words: string;
+        };
+        /**
          * OfferOut
          * @description What the field suggests; nothing is changed until a person picks it.
          */
@@ -3661,6 +4278,101 @@ export interface components {
             }[];
             /** Words */
             words: string;
+        };
+        /**
+         * OrderIn
+         * @description A hold or a set, over the advice.
+         */
+        OrderIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "hold" | "water";
+            /**
+             * Net Mm
+             * @default null
+             */
+            net_mm?: number | null;
+            /** Note */
+            note: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+        };
+        /**
+         * OrderOut
+         * @description An order that holds.
+         */
+        OrderOut: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "hold" | "water";
+            /** Key */
+            key: string;
+            /** Net Mm */
+            net_mm: number | null;
+            /** Note */
+            note: string;
+            /** Until */
+            until: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * OrderPart
+         * @description What a person has ordered for a block, over the advice: hold, or water; with the reason.
+         */
+        OrderPart: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "hold" | "water";
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Net Mm
+             * @default null
+             */
+            net_mm?: number | null;
+            /**
+             * Note
+             * @description why; it stands on the Round
+             */
+            note: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
         };
         /**
          * OutlineFacts
@@ -4119,6 +4831,44 @@ export interface components {
             procedures: components["schemas"]["ProcedureOut"][];
         };
         /**
+         * ProfileContent
+         * @description Wettings, uptake and diagnoses of a block at a farm-local moment.
+         */
+        ProfileContent: {
+            /** As Of */
+            as_of: string;
+            /** Days */
+            days: number;
+            /** Diagnoses */
+            diagnoses: components["schemas"]["DiagnosisOut"][];
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Root Depth Cm */
+            root_depth_cm: number | null;
+            /** Stations */
+            stations: components["schemas"]["StationProfileOut"][];
+            /** Wettings */
+            wettings: components["schemas"]["WettingOut"][];
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * PulsesOut
+         * @description A set cut into pulses with pauses [h].
+         */
+        PulsesOut: {
+            /** Count */
+            count: number;
+            /** On H */
+            on_h: number;
+            /** Pause H */
+            pause_h: number;
+            /** Total H */
+            total_h: number;
+        };
+        /**
          * RainOut
          * @description Rain of a day that starts at an instant [s, UTC].
          */
@@ -4391,6 +5141,150 @@ export interface components {
             unit: string;
             /** Wanted */
             wanted: string;
+        };
+        /**
+         * RulesContent
+         * @description Rules, windows and orders of a block that hold at a farm-local moment.
+         */
+        RulesContent: {
+            /** As Of */
+            as_of: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Orders */
+            orders: components["schemas"]["OrderOut"][];
+            /** Rules */
+            rules: components["schemas"]["RulesOut"][];
+            /** Windows */
+            windows: components["schemas"]["WindowOut"][];
+        };
+        /**
+         * RulesIn
+         * @description Rules as they are to hold; what is left out is not asked for.
+         */
+        RulesIn: {
+            /**
+             * Cautious
+             * @default false
+             */
+            cautious?: boolean;
+            /**
+             * Ec Soil Ds M
+             * @default null
+             */
+            ec_soil_ds_m?: number | null;
+            /**
+             * Ec Water Ds M
+             * @default null
+             */
+            ec_water_ds_m?: number | null;
+            /**
+             * End Share
+             * @default null
+             */
+            end_share?: number | null;
+            /**
+             * Fill Share
+             * @default 1
+             */
+            fill_share?: number;
+            /**
+             * Fixed Dose Mm
+             * @default null
+             */
+            fixed_dose_mm?: number | null;
+            /**
+             * Last Day
+             * @default null
+             */
+            last_day?: string | null;
+            /**
+             * Lead Days
+             * @default 0
+             */
+            lead_days?: number;
+            /**
+             * Max Rate Mm H
+             * @default null
+             */
+            max_rate_mm_h?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Rain Room Mm
+             * @default null
+             */
+            rain_room_mm?: number | null;
+            /**
+             * Stage
+             * @default
+             * @enum {string}
+             */
+            stage?: "" | "initial" | "development" | "mid" | "late";
+            /**
+             * Tension Kpa
+             * @default null
+             */
+            tension_kpa?: number | null;
+            /**
+             * Tension To Cm
+             * @default null
+             */
+            tension_to_cm?: number | null;
+            /**
+             * Trigger
+             * @default root zone
+             * @enum {string}
+             */
+            trigger?: "root zone" | "any layer" | "upper tension";
+        };
+        /**
+         * RulesOut
+         * @description Rules in force, as they were entered.
+         */
+        RulesOut: {
+            /** Cautious */
+            cautious: boolean;
+            /** Ec Soil Ds M */
+            ec_soil_ds_m: number | null;
+            /** Ec Water Ds M */
+            ec_water_ds_m: number | null;
+            /** End Share */
+            end_share: number | null;
+            /** Fill Share */
+            fill_share: number;
+            /** Fixed Dose Mm */
+            fixed_dose_mm: number | null;
+            /** Key */
+            key: string;
+            /** Last Day */
+            last_day: string | null;
+            /** Lead Days */
+            lead_days: number;
+            /** Max Rate Mm H */
+            max_rate_mm_h: number | null;
+            /** Note */
+            note: string;
+            /** Rain Room Mm */
+            rain_room_mm: number | null;
+            /** Stage */
+            stage: string;
+            /** Tension Kpa */
+            tension_kpa: number | null;
+            /** Tension To Cm */
+            tension_to_cm: number | null;
+            /**
+             * Trigger
+             * @enum {string}
+             */
+            trigger: "root zone" | "any layer" | "upper tension";
+            /** Who */
+            who: string;
         };
         /**
          * RunContent
@@ -5227,6 +6121,32 @@ export interface components {
             reason: string;
         };
         /**
+         * SkillContent
+         * @description How good a block's refill dates were.
+         */
+        SkillContent: {
+            /** As Of */
+            as_of: string;
+            /** Calls */
+            calls: components["schemas"]["CallOut"][];
+            /** Error Days */
+            error_days: number | null;
+            /** Inside */
+            inside: number;
+            /** Judged */
+            judged: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Straight Error Days */
+            straight_error_days: number | null;
+            /** Within A Day */
+            within_a_day: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * SlowDownOut
          * @description Use over demand against depletion, and the line fitted through it.
          */
@@ -5505,6 +6425,24 @@ export interface components {
              * @default []
              */
             stands_for?: string[];
+        };
+        /**
+         * StationProfileOut
+         * @description Where roots drink at a station, and what the weeks say.
+         */
+        StationProfileOut: {
+            /** Clean Days */
+            clean_days: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Seen Root Depth Cm */
+            seen_root_depth_cm: number | null;
+            /** Uptake */
+            uptake: components["schemas"]["LayerUptakeOut"][];
+            /** Why Not */
+            why_not: string;
         };
         /**
          * StationSheet
@@ -6220,6 +7158,58 @@ export interface components {
             words: string;
         };
         /**
+         * WaterOut
+         * @description A set or rain a wetting is put down to; mm in the soil the sensors stand in.
+         */
+        WaterOut: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Kind */
+            kind: string;
+            /** Start At */
+            start_at: number;
+        };
+        /**
+         * WeatherReport
+         * @description What became of a table: days by method, what was taken for granted, and counts of what was stored.
+         */
+        WeatherReport: {
+            /** Changed */
+            changed: number;
+            /** Created */
+            created: number;
+            /** Days */
+            days: number;
+            /** Methods */
+            methods: {
+                [key: string]: number;
+            };
+            /** Unchanged */
+            unchanged: number;
+            /** Words */
+            words: string[];
+        };
+        /**
+         * WeatherTableIn
+         * @description A CSV table of days or hours, and where it was measured.
+         */
+        WeatherTableIn: {
+            /** Elevation M */
+            elevation_m: number;
+            /**
+             * Latitude
+             * @default null
+             */
+            latitude?: number | null;
+            /** Table */
+            table: string;
+            /**
+             * Wind Height M
+             * @default 2
+             */
+            wind_height_m?: number;
+        };
+        /**
          * WettedFacts
          * @description Wetted share of the ground, and the usual width of the wet bulb in that texture.
          */
@@ -6265,6 +7255,36 @@ export interface components {
             texture: string;
         };
         /**
+         * WettingOut
+         * @description A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil.
+         */
+        WettingOut: {
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalOut"][];
+            /** Below Mm */
+            below_mm: number | null;
+            /** End At */
+            end_at: number;
+            /** Expected Mm */
+            expected_mm: number | null;
+            /** Explained */
+            explained: boolean;
+            /** From What */
+            from_what: components["schemas"]["WaterOut"][];
+            /** Front Cm H */
+            front_cm_h: number | null;
+            /** Gain Mm */
+            gain_mm: number;
+            /** Reach Cm */
+            reach_cm: number;
+            /** Start At */
+            start_at: number;
+            /** Station */
+            station: string;
+            /** Suspect */
+            suspect: string;
+        };
+        /**
          * WhatIfContent
          * @description The advice as it stands and as it would be.
          */
@@ -6290,6 +7310,77 @@ export interface components {
             changes: {
                 [key: string]: number;
             };
+        };
+        /**
+         * WindowIn
+         * @description Days on which the block must be dry.
+         */
+        WindowIn: {
+            /**
+             * Dry By
+             * Format: date
+             */
+            dry_by: string;
+            /**
+             * Ends Season
+             * @default false
+             */
+            ends_season?: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Top Cm
+             * @default 30
+             */
+            top_cm?: number;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "spraying" | "cutting" | "traffic" | "harvest";
+        };
+        /**
+         * WindowOut
+         * @description A dry window.
+         */
+        WindowOut: {
+            /** Dry By */
+            dry_by: string;
+            /** Ends Season */
+            ends_season: boolean;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Top Cm */
+            top_cm: number;
+            /** Until */
+            until: string;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * WithdrawIn
+         * @description What is taken back.
+         */
+        WithdrawIn: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "block_rules" | "dry_windows" | "orders";
         };
     };
     responses: never;
@@ -6775,6 +7866,102 @@ export interface operations {
             };
         };
     };
+    ledger: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     marks: {
         parameters: {
             query?: {
@@ -6795,6 +7982,395 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarksContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    profile: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    blockRules: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    setRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesContent"];
                 };
             };
             /** @description Bad Request */
@@ -7253,6 +8829,102 @@ export interface operations {
             };
         };
     };
+    skill: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkillContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     tension: {
         parameters: {
             query?: {
@@ -7371,6 +9043,202 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    addWindow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WindowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    withdrawRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesContent"];
                 };
             };
             /** @description Bad Request */
@@ -13325,6 +15193,198 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UniformityFacts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    importWeather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeatherTableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherReport"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    importForecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastTableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherReport"];
                 };
             };
             /** @description Bad Request */

@@ -35,14 +35,6 @@ def weather(months: NDArray[np.int64], seed: int) -> Weather:
     return Weather(eto, rain)
 
 
-def hourly_share(hour: int) -> float:
-    """Share of a day's ETo that falls in an hour [-]: a half sine from 6 to 20 h; the 24 shares add up to 1."""
-    if not 6 <= hour < 20:
-        return 0.0
-    edges = np.cos(np.pi * (np.array([hour, hour + 1]) - 6) / 14)
-    return float((edges[0] - edges[1]) / 2)
-
-
 def day_temperatures_c(eto_mm: float) -> tuple[float, float]:
     """Highest and lowest temperature [°C] of an invented day that asks for so much [mm]: hot days are wide and warm."""
     mean, swing = 9.0 + 2.2 * eto_mm, 8.0 + 0.9 * eto_mm

@@ -1,0 +1,66 @@
+"""Wettings, demand and skill of a block on the command line."""
+
+import click
+
+from embalse.cli.common import complains, opened
+from embalse.config import Settings
+from embalse.services import times
+from embalse.services.clock import the_farm
+from embalse.services.ledger import ledger_content
+from embalse.services.profile_page import WettingOut, profile_content
+from embalse.services.skill import skill_content
+
+
+@click.command("wettings")
+@click.argument("block")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.option("--as-of", default=None, help="Farm-local moment, like 2026-07-14T06:00; now if absent.")
+@click.option("--days", type=click.IntRange(2, 400), default=28, show_default=True, help="Days looked back.")
+@click.pass_obj
+@complains
+def wettings_command(settings: Settings, block: str, as_json: bool, as_of: str | None, days: int) -> None:
+    """Say how far every wetting of BLOCK went, what from, where its roots drink, and what that means."""
+    opened(settings)
+    content = profile_content(block, as_of, days)
+    if as_json:
+        click.echo(content.model_dump_json(indent=2))
+        return
+    if content.why_not:
+        click.echo(content.why_not)
+    zone = the_farm().time_zone
+    for one in content.wettings:
+        click.echo(_line(one, zone))
+    for station in content.stations:
+        shares = ", ".join(f"{y.depth_cm:g} cm {y.share:.0%}" for y in station.uptake)
+        click.echo(f"{station.name}: roots drink {shares or station.why_not}")
+    for found in content.diagnoses:
+        click.echo(f"{found.station}, {found.kind}: {found.words} {'; '.join(found.evidence)}")
+
+
+def _line(one: WettingOut, zone: str) -> str:
+    below = "" if one.below_mm is None else f", {one.below_mm:.0f} mm below the roots"
+    what = " and ".join(f"{w.kind} of {w.depth_mm:.0f} mm" for w in one.from_what) or one.suspect
+    when = times.iso(one.start_at, zone)
+    return f"{when}  {one.station:<4} +{one.gain_mm:.0f} mm to {one.reach_cm:g} cm{below}: {what}"
+
+
+@click.command("ledger")
+@click.argument("block")
+@click.option("--as-of", default=None, help="Farm-local moment, like 2026-07-14T06:00; now if absent.")
+@click.pass_obj
+@complains
+def ledger_command(settings: Settings, block: str, as_of: str | None) -> None:
+    """Print the demand of BLOCK day by day as JSON: reference ET, Kc, crop use, rain, behind and ahead."""
+    opened(settings)
+    click.echo(ledger_content(block, as_of).model_dump_json(indent=2))
+
+
+@click.command("skill")
+@click.argument("block")
+@click.option("--as-of", default=None, help="Farm-local moment, like 2026-07-14T06:00; now if absent.")
+@click.pass_obj
+@complains
+def skill_command(settings: Settings, block: str, as_of: str | None) -> None:
+    """Print the refill dates of BLOCK as they were called, and what came of them, as JSON."""
+    opened(settings)
+    click.echo(skill_content(block, as_of).model_dump_json(indent=2))
