@@ -1,5 +1,6 @@
 """Farms of any size for the benchmarks, written past the import so that it does not take minutes."""
 
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -28,16 +29,35 @@ def farm(path: Path, blocks: int, depths: tuple[int, ...] = DEPTHS) -> None:
         "soils": [{"key": "loam", "horizons": [{"top_cm": 0, "bottom_cm": 150, "texture": "loam"}]}],
         "systems": [{"key": "drip", "kind": "drip", "efficiency_fraction": 0.9, "rate_mm_h": 1.5}],
         "blocks": made,
+        **_weather(),
     }
     apply_document(FarmDocument.model_validate(document))
     with transaction():
         farm_store.hold_clock(NOW)
 
 
+def _weather() -> dict[str, Any]:
+    """Two months of reference ET and a forecast of eleven members, as known at ``NOW``."""
+    random = np.random.default_rng(3)
+    today = date.fromordinal(NOW // DAY + date(1970, 1, 1).toordinal())
+    eto = [
+        {"day": (today - timedelta(days=n)).isoformat(), "eto_mm": round(float(7 + random.normal(0, 0.8)), 2)}
+        for n in range(1, 61)
+    ]
+    days = [
+        {"day": (today + timedelta(days=n)).isoformat(), "rain_mm": [0.0] * 11,
+         "eto_mm": [round(float(7 + random.normal(0, 0.8)), 2) for _ in range(11)]}
+        for n in range(10)
+    ]  # fmt: skip
+    issued = f"{today.isoformat()}T05:00"
+    return {"eto": eto, "forecasts": [{"key": "bench", "issued": issued, "days": days}]}
+
+
 def _block(number: int, depths: tuple[int, ...]) -> dict[str, Any]:
     sensors = [{"depth_cm": d, "channel": f"b{number}-{d}"} for d in depths]
     return {
-        "key": f"b{number}", "area_ha": 5, "crop": "almond", "soil": "loam", "system": "drip", "root_depth_cm": 80,
+        "key": f"b{number}", "area_ha": 5, "crop": "almond", "planting_date": "2026-02-20",
+        "soil": "loam", "system": "drip", "root_depth_cm": 80,
         "wetted_fraction": 0.5, "stations": [{"key": "a", "sensors": sensors}],
     }  # fmt: skip
 

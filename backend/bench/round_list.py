@@ -46,5 +46,5 @@ def _round(path: Path) -> float:
     open_database(path)
     with connection():
         content = round_content(None, None, with_working=False)
-        assert len(content.blocks) == BLOCKS and all(b.advised for b in content.blocks)
+        assert len(content.blocks) == BLOCKS and all(b.advised and b.by_weather for b in content.blocks)
         return median_ms(lambda: round_content(None, None, with_working=False).model_dump_json(), runs=5, warm=1)

@@ -119,7 +119,7 @@ class BlockQuery(BaseModel):
     """Which moment, and how many days of readings before it."""
 
     as_of: Moment | None = None
-    days: Annotated[int, Field(ge=2, le=370)] = 28
+    days: Annotated[int, Field(ge=2, le=1100)] = 28
 
 
 class WhatIfIn(In):

@@ -193,7 +193,8 @@ def _analyse(
         )
         return tuple(working(written))
 
-    set_time_h = advice.advised.set_time_h if advice.advised else None
+    turning = block.system is not None and block.system.pivot is not None
+    set_time_h = advice.advised.set_time_h if advice.advised and not turning else None
     cautions = _cautions(block, stations, state, (horizons, set_time_h))
     return BlockAnalysis(
         block,

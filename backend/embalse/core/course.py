@@ -1,5 +1,6 @@
 """The days ahead of a root zone: crop use by weather, its fan, and the day it reaches a depletion."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Final, cast
@@ -19,6 +20,7 @@ STEPS_Z: Final = np.array([-1.463, -0.599, 0.0, 0.599, 1.463])
 ABOVE_FULL_USED: Final = 0.5
 """Share of the water above the full point that the crop gets before it drains (common practice, no source)."""
 LONGEST_DAYS: Final = 365.0
+WEEK, RAIN_DAYS = 7, 3
 LOW_PLACE, MID_PLACE, HIGH_PLACE = 0.1, 0.5, 0.9
 
 
@@ -37,6 +39,25 @@ class Start:
 
 
 @dataclass(frozen=True)
+class Means:
+    """Means over the members: Kc × ETo over the whole ground and effective rain of each day [mm], shape (days,).
+
+    ``week_mm_d`` is Kc × ETo of the coming week as 10 %, mean and 90 % of the members, ``peak_mm_d`` the highest day's;
+    ``rain_sums_mm`` the effective rain of the next three days by member, ``rain_likely_mm`` its middle [mm].
+    ``summed_mm`` is Kc × ETo summed up to each dawn by member, shape (members, days + 1); ``dry`` when no member rains.
+    """
+
+    etc_mm: Floats
+    rain_mm: Floats
+    week_mm_d: tuple[float, float, float]
+    peak_mm_d: float
+    rain_sums_mm: tuple[float, ...]
+    rain_likely_mm: float
+    summed_mm: Floats
+    dry: bool
+
+
+@dataclass(frozen=True)
 class Course:
     """Crop use and effective rain of the days ahead in the soil the sensors stand in, shape (members, days) [mm].
 
@@ -49,6 +70,8 @@ class Course:
     use: CropUse
     kc: Floats
     outlook: Outlook
+    means: Means
+    wetted_fraction: float = 1.0
     next_dawn_days: float = 1.0
     today_share: float = 1.0
 
@@ -59,7 +82,7 @@ class Course:
 
     def daily_mm(self, days: int) -> Floats:
         """Mean crop use of the coming days over the members, crop-use factor included [mm], shape (days,)."""
-        return np.asarray(self.use.factor * self.etc_mm[:, :days].mean(axis=0))
+        return np.asarray(self.use.factor / self.wetted_fraction * self.means.etc_mm[:days])
 
 
 def course(outlook: Outlook, calendar: CropCalendar, use: CropUse, wetted_fraction: float) -> Course | None:
@@ -68,11 +91,29 @@ def course(outlook: Outlook, calendar: CropCalendar, use: CropUse, wetted_fracti
     kept = outlook.kept.get(calendar)
     if kept is None:
         kc = calendar.kc_on(np.arange(first, first + AHEAD_DAYS))
-        kept = outlook.kept[calendar] = (kc, kc * outlook.eto_mm, effective_rain_mm(outlook.rain_mm, outlook.eto_mm))
-    kc, etc, rain = cast("tuple[Floats, Floats, Floats]", kept)
-    if np.isnan(kc).any():
+        etc, rain = kc * outlook.eto_mm, effective_rain_mm(outlook.rain_mm, outlook.eto_mm)
+        kept = outlook.kept[calendar] = (kc, etc, rain, _means(etc, rain))
+    kc, etc, rain, means = cast("tuple[Floats, Floats, Floats, Means]", kept)
+    if math.isnan(kc[0]):
         return None
-    return Course(etc / wetted_fraction, rain, use, kc, outlook)
+    return Course(etc / wetted_fraction, rain, use, kc, outlook, means, wetted_fraction)
+
+
+def _means(etc: Floats, rain: Floats) -> Means:
+    week = etc[:, :WEEK].mean(axis=1)
+    low, high = (float(np.quantile(week, q)) for q in (LOW_PLACE, HIGH_PLACE))
+    sums = rain[:, :RAIN_DAYS].sum(axis=1)
+    mean = etc.mean(axis=0)
+    return Means(
+        etc_mm=mean,
+        rain_mm=rain.mean(axis=0),
+        week_mm_d=(low, float(week.mean()), high),
+        peak_mm_d=float(mean.max()),
+        rain_sums_mm=tuple(float(s) for s in sums),
+        rain_likely_mm=float(np.median(sums)),
+        summed_mm=np.concatenate([np.zeros((len(etc), 1)), np.cumsum(etc, axis=1)], axis=1),
+        dry=not rain.any(),
+    )
 
 
 def at_time_of_day(found: Course, now_days: float) -> Course:
@@ -98,15 +139,16 @@ def _depletions(found: Course, start: Start, steps: tuple[Floats, Floats]) -> Fl
     begin = start.depletion_mm if start.depletion_mm >= 0 else ABOVE_FULL_USED * start.depletion_mm
     first = begin + start.error_mm * z_start
     paths = first[:, None, None, None] + gone
-    if found.rain_mm.any():
+    if not found.means.dry:
         lower = np.minimum(0.0, paths[..., :1])
         paths = paths - np.minimum(0.0, np.minimum.accumulate(paths - lower, axis=-1))
     return np.asarray(paths.reshape(-1, days + 1))
 
 
-def _crossings(paths: Floats, times: Floats, trigger_mm: float) -> Floats:
+def _crossings(paths: Floats, way: Course, trigger_mm: float) -> Floats:
     """Days from now at which each path first reaches a depletion [mm], shape (paths,)."""
-    highest = np.maximum.accumulate(paths, axis=1)
+    times = way.times_days
+    highest = np.maximum.accumulate(paths, axis=1) if not way.means.dry else paths
     place = (highest < trigger_mm).sum(axis=1)
     last = paths.shape[1] - 1
     rows = np.arange(len(paths))
@@ -119,6 +161,26 @@ def _crossings(paths: Floats, times: Floats, trigger_mm: float) -> Floats:
     beyond = times[last] + (trigger_mm - highest[:, last]) / rate
     found = np.where(place == 0, 0.0, np.where(place > last, beyond, inside))
     return np.minimum(found, LONGEST_DAYS)
+
+
+def _dry_crossings(found: Course, start: Start, trigger_mm: float) -> Floats:
+    """The same without rain, where every path of a member is its summed use times a factor: looked up, not drawn."""
+    factor = np.maximum(0.05, found.use.factor + found.use.error * STEPS_Z)
+    begin = start.depletion_mm if start.depletion_mm >= 0 else ABOVE_FULL_USED * start.depletion_mm
+    left = np.maximum(0.0, trigger_mm - begin - start.error_mm * STEPS_Z)
+    wanted = (left[:, None] / factor * found.wetted_fraction).ravel()
+    summed = found.means.summed_mm
+    last = summed.shape[1] - 1
+    place = (summed[:, :, None] < wanted).sum(axis=1)
+    after = np.minimum(np.maximum(place, 1), last)
+    rows = np.arange(len(summed))[:, None]
+    low, high = summed[rows, after - 1], summed[rows, after]
+    share = (wanted - low) / np.maximum(high - low, 1e-9)
+    inside = np.where(after == 1, share * found.next_dawn_days, found.next_dawn_days + after - 2 + share)
+    rate = np.maximum((summed[:, -1] - summed[:, -8]) / 7, 1e-6)[:, None]
+    beyond = found.next_dawn_days + last - 1 + (wanted - summed[:, -1:]) / rate
+    crossings: Floats = np.where(place > last, beyond, np.maximum(inside, 0.0))
+    return np.minimum(crossings.ravel(), LONGEST_DAYS)
 
 
 def days_until(found: Course, start: Start, trigger_mm: float) -> DaysToRefill:
@@ -140,8 +202,10 @@ def days_until(found: Course, start: Start, trigger_mm: float) -> DaysToRefill:
     DaysToRefill
         Days from now, 0 when already there, a year at most.
     """
-    paths = _depletions(found, start, (STEPS_Z, STEPS_Z))
-    crossings = np.sort(_crossings(paths, found.times_days, trigger_mm))
+    if found.means.dry and found.today_share == 1.0:
+        crossings = np.sort(_dry_crossings(found, start, trigger_mm))
+    else:
+        crossings = np.sort(_crossings(_depletions(found, start, (STEPS_Z, STEPS_Z)), found, trigger_mm))
     low, mid, high = (float(crossings[round(q * (len(crossings) - 1))]) for q in (LOW_PLACE, MID_PLACE, HIGH_PLACE))
     return DaysToRefill(low, mid, high)
 
@@ -163,9 +227,7 @@ def width_causes(found: Course, start: Start, trigger_mm: float) -> Mapping[str,
     }
     widths = {}
     for name, (way, begin, steps) in tries.items():
-        crossings = np.quantile(
-            _crossings(_depletions(way, begin, steps), way.times_days, trigger_mm), (LOW_PLACE, HIGH_PLACE)
-        )
+        crossings = np.quantile(_crossings(_depletions(way, begin, steps), way, trigger_mm), (LOW_PLACE, HIGH_PLACE))
         widths[name] = float(crossings[1] - crossings[0])
     return widths
 
@@ -174,7 +236,7 @@ def middle_path_mm(found: Course, start: Start, days: int) -> list[float]:
     """Depletion at the next dawns along the mean of weather and use, without stress [mm]."""
     begin = start.depletion_mm if start.depletion_mm >= 0 else ABOVE_FULL_USED * start.depletion_mm
     values, now = [], begin
-    use, rain = found.daily_mm(days), found.rain_mm[:, :days].mean(axis=0)
+    use, rain = found.daily_mm(days), found.means.rain_mm[:days]
     for number, (out, into) in enumerate(zip(use.tolist(), rain.tolist(), strict=True)):
         now = max(min(now, 0.0), now + (out - into) * (found.today_share if number == 0 else 1.0))
         values.append(now)

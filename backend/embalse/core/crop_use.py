@@ -1,17 +1,14 @@
 """How much a crop really uses beside what its coefficient and the weather ask for."""
 
 import math
-from collections.abc import Mapping
+import statistics
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-import numpy as np
-from numpy.typing import NDArray
-
 from embalse.core.dry_down import CONFIDENCE_Z, FEWEST_STEPS, DawnStorage, NoTrend, clean_spells
 
-Floats = NDArray[np.float64]
 PRIOR_ERROR: Final = 0.25
 """How wrong a factor of a table is as a rule, as a standard error [-] (common practice, no source)."""
 LEAST_ERROR: Final = 0.10
@@ -72,24 +69,26 @@ def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float]) -> CropUse:
     pairs = [(a, b) for spell in spells for a, b in pairwise(spell) if days[a] in expected_mm]
     if len(pairs) < FEWEST_STEPS:
         return _by_table(f"weather is known for {len(pairs)} of the dry days only; {FEWEST_STEPS} are needed")
-    asked = np.array([expected_mm[days[a]] for a, _ in pairs])
-    lost = np.array([storage[a] - storage[b] for a, b in pairs])
-    observed = float(lost.sum() / asked.sum()) if asked.sum() > 0 else 0.0
+    asked = [expected_mm[days[a]] for a, _ in pairs]
+    lost = [storage[a] - storage[b] for a, b in pairs]
+    observed = sum(lost) / sum(asked) if sum(asked) > 0 else 0.0
     if observed <= 0:
         return _by_table("the water did not go down from dawn to dawn")
     return _fitted(asked, lost, observed)
 
 
-def _fitted(asked: Floats, lost: Floats, observed: float) -> CropUse:
+def _fitted(asked: Sequence[float], lost: Sequence[float], observed: float) -> CropUse:
     """The factor from dry steps [mm], drawn toward 1."""
-    weights, found, noise, certainty = np.ones(len(lost)), 1.0, LEAST_STEP_MM, PRIOR_ERROR**-2
+    weights, found, noise, certainty = [1.0] * len(lost), 1.0, LEAST_STEP_MM, PRIOR_ERROR**-2
     for _ in range(3):
-        weighted = weights * asked / noise**2
-        certainty = float(weighted @ asked) + PRIOR_ERROR**-2
-        found = (float(weighted @ lost) + PRIOR_ERROR**-2) / certainty
-        miss = np.abs(lost - found * asked)
-        noise = max(LEAST_STEP_MM, 1.4826 * float(np.median(miss)))
-        weights = np.minimum(1.0, HUBER * noise / np.maximum(miss, 1e-9))
+        certainty, pulled = PRIOR_ERROR**-2, PRIOR_ERROR**-2
+        for weight, e, u in zip(weights, asked, lost, strict=True):
+            certainty += weight * e * e / noise**2
+            pulled += weight * e * u / noise**2
+        found = pulled / certainty
+        misses = [abs(u - found * e) for e, u in zip(asked, lost, strict=True)]
+        noise = max(LEAST_STEP_MM, 1.4826 * statistics.median(misses))
+        weights = [min(1.0, HUBER * noise / max(miss, 1e-9)) for miss in misses]
     factor, error = max(0.05, found), math.hypot(certainty**-0.5, LEAST_ERROR)
     span = CONFIDENCE_Z * error
     how = f"{len(lost)} dry dawn-to-dawn steps of the last {FACTOR_DAYS} days: use ÷ expected {observed:.2f}"

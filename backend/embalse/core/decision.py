@@ -3,12 +3,10 @@
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
-import numpy as np
-
 from embalse.core.amount import PLAIN, AdvisedSet, SetRules, advised_set
 from embalse.core.calendar_words import day_words, hours_words
 from embalse.core.capacity import Capacity, Squeeze, squeeze
-from embalse.core.course import Course, Start, days_until
+from embalse.core.course import RAIN_DAYS, Course, Start, days_until
 from embalse.core.delivery import IrrigationSystem
 from embalse.core.dry_down import DailyUse, DaysToRefill, days_to_refill
 from embalse.core.errors import CoreError
@@ -22,7 +20,6 @@ NoticeKind = Literal["order", "season", "window", "capacity", "rain", "amount", 
 ACT_WITHIN_DAYS: Final = 1.0
 COMING_WITHIN_DAYS: Final = 7.0
 SQUEEZE_DAYS: Final = 14
-RAIN_DAYS: Final = 3
 RAIN_COUNTS_MM: Final = 2.0
 RAIN_LIKELY: Final = 0.5
 RAIN_TRUSTED: Final = 0.7
@@ -48,7 +45,7 @@ class RainAhead:
 
     def chance_of(self, depth_mm: float) -> float:
         """Share of the forecast's members with at least a depth [mm], [-]."""
-        return float(np.mean([m >= depth_mm for m in self.members_mm])) if self.members_mm else 0.0
+        return sum(m >= depth_mm for m in self.members_mm) / len(self.members_mm) if self.members_mm else 0.0
 
 
 @dataclass(frozen=True)
@@ -141,10 +138,9 @@ def rain_ahead(course: Course | None) -> RainAhead | None:
     """Effective rain of the next three days by the forecast's members [mm]; None without a forecast."""
     if course is None or course.outlook.forecast_days == 0:
         return None
-    sums = course.rain_mm[:, :RAIN_DAYS].sum(axis=1)
-    return RainAhead(
-        float((sums >= RAIN_COUNTS_MM).mean()), float(np.median(sums)), tuple(float(s) for s in sums)
-    )  # fmt: skip
+    sums = course.means.rain_sums_mm
+    chance = 0.0 if course.means.dry else sum(s >= RAIN_COUNTS_MM for s in sums) / len(sums)
+    return RainAhead(chance, course.means.rain_likely_mm, sums)
 
 
 def _days(given: Situation) -> DaysToRefill | None:
@@ -220,12 +216,16 @@ def _with(advice: Advice, notice: Notice, **changes: object) -> Advice:
     return replace(advice, notices=(notice, *advice.notices), **changes)  # type: ignore[arg-type]
 
 
+def _never_pressed(course: Course, capacity: Capacity) -> bool:
+    return course.use.factor * course.means.peak_mm_d <= capacity.net_mm_d
+
+
 def _pressed(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
     """A spell in which use beats what the system can give brings the start forward."""
-    if given.course is None or given.capacity is None:
+    if given.course is None or given.capacity is None or _never_pressed(given.course, given.capacity):
         return advice
     share = given.limits.wetted_fraction
-    use = share * given.course.daily_mm(SQUEEZE_DAYS) - given.course.rain_mm[:, :SQUEEZE_DAYS].mean(axis=0)
+    use = share * given.course.daily_mm(SQUEEZE_DAYS) - given.course.means.rain_mm[:SQUEEZE_DAYS]
     found = squeeze(use.tolist(), given.capacity.net_mm_d, share * given.state.depletion_mm, share * given.trigger_mm)
     if found is None:
         return advice
@@ -381,7 +381,7 @@ def _not_less(advice: Advice, given: Situation) -> str:
     }
     if advised.limited_by:
         return limits[advised.limited_by]
-    daily = float(given.course.daily_mm(7).mean()) * given.limits.wetted_fraction if given.course is not None else 0.0
+    daily = given.course.use.factor * given.course.means.week_mm_d[1] if given.course is not None else 0.0
     if advice.days is None or daily <= 0:
         return ""
     days = advised.net_mm / 2 / daily

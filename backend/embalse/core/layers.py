@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 from embalse.core.errors import LayerError, require
@@ -116,6 +117,13 @@ def build_layers(
     CoreError
         If the root depth or the allowable fraction is out of range.
     """
+    return list(_built(tuple(depths_cm), tuple(horizons), rule, bottom_cm))
+
+
+@lru_cache(maxsize=4096)
+def _built(
+    depths_cm: tuple[float, ...], horizons: tuple[HorizonMarks, ...], rule: RootZoneRule, bottom_cm: float | None
+) -> tuple[Layer, ...]:
     require(0 < rule.root_depth_cm <= 500, "root_depth_cm", "must lie between 0 and 500 cm")
     require(0 < rule.allowable_fraction < 1, "allowable_depletion_fraction", "must lie between 0 and 1, both excluded")
     limits = layer_limits_cm(depths_cm, bottom_cm)
@@ -128,7 +136,7 @@ def build_layers(
     )
     limits[-1] = min(limits[-1], soil_bottom)
     spans = zip(depths_cm, limits, limits[1:], strict=False)
-    return [_layer(depth, (top, bottom), horizons, rule) for depth, top, bottom in spans]
+    return tuple(_layer(depth, (top, bottom), horizons, rule) for depth, top, bottom in spans)
 
 
 def _layer(depth_cm: float, span: tuple[float, float], horizons: Sequence[HorizonMarks], rule: RootZoneRule) -> Layer:

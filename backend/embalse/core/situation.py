@@ -46,56 +46,51 @@ class Going:
 
 
 def going(block: Block, dawns: DawnStorage, moment: Moment) -> Going:
-    """Use from dawn to dawn [mm/day], and the course by weather and crop where both are known."""
-    try:
-        use: DailyUse | CoreError = daily_use(dawns)
-    except NoTrend as refusal:
-        use = refusal
+    """The course by weather and crop where both are known, else use from dawn to dawn [mm/day]."""
     outlook, calendar = moment.outlook, block.calendar
     if outlook is None:
-        return Going(use, None, "no weather is kept for these days")
+        return Going(_slope(dawns), None, "no weather is kept for these days")
     if calendar is None:
-        return Going(use, None, "the crop's planting date, stage lengths or Kc are not known")
-    expected = {d: mm / block.limits.wetted_fraction for d, mm in _expected(outlook, calendar).items()}
+        return Going(_slope(dawns), None, "the crop's planting date, stage lengths or Kc are not known")
+    share = block.limits.wetted_fraction
+    expected = _expected(outlook, calendar, share)
     factor = crop_use(dawns, expected)
-    found = course(outlook, calendar, factor, block.limits.wetted_fraction)
+    found = course(outlook, calendar, factor, share)
     if found is None:
-        return Going(use, None, "the crop is not planted yet")
+        return Going(_slope(dawns), None, "the crop is not planted yet")
     since_dawn = (moment.now - 86400 * moment.day - moment.dawn_offset_s) / 86400
-    found = at_time_of_day(found, since_dawn) if since_dawn else found
-    return Going(_ahead(found, use), found)
+    return Going(_ahead(found), at_time_of_day(found, since_dawn) if since_dawn else found)
 
 
-def _expected(outlook: Outlook, calendar: CropCalendar) -> dict[int, float]:
-    """Kc × ETo of the past days over the whole ground [mm], worked out once for all blocks of a calendar."""
-    kept = outlook.kept.get(("past", calendar))
+def _slope(dawns: DawnStorage) -> DailyUse | CoreError:
+    try:
+        return daily_use(dawns)
+    except NoTrend as refusal:
+        return refusal
+
+
+def _expected(outlook: Outlook, calendar: CropCalendar, share: float) -> dict[int, float]:
+    """Kc × ETo ÷ wetted share of the past days [mm], worked out once for all blocks of a calendar and share."""
+    kept = outlook.kept.get((calendar, share))
     if kept is None:
         days = np.array(list(outlook.past), dtype=np.int64)
         kc = calendar.kc_on(days)
         pairs = zip(days.tolist(), kc.tolist(), outlook.past.values(), strict=True)
-        kept = outlook.kept[("past", calendar)] = {d: k * past.eto_mm for d, k, past in pairs if not math.isnan(k)}
+        kept = outlook.kept[(calendar, share)] = {
+            d: k * past.eto_mm / share for d, k, past in pairs if not math.isnan(k)
+        }
     return kept  # type: ignore[return-value]
 
 
-def _ahead(found: Course, use: DailyUse | CoreError) -> DailyUse:
+def _ahead(found: Course) -> DailyUse:
     """Mean use of the coming week by weather with its 10 and 90 % [mm/day], in the place of the slope."""
-    week = found.etc_mm[:, :WEEK].mean(axis=1)
-    factor = np.array([found.use.low, found.use.factor, found.use.high])
-    low, high = float(np.quantile(week, 0.1)), float(np.quantile(week, 0.9))
-    mid = float(week.mean())
-    around = [np.hypot(factor[i] - factor[1], factor[1] * (w - mid) / mid) for i, w in ((0, low), (2, high))]
-    seen = use if isinstance(use, DailyUse) else None
-    words = f"crop-use factor {found.use.factor:.2f} × Kc × ETo ahead ({found.use.how})"
-    return DailyUse(
-        mid_mm_d=factor[1] * mid,
-        low_mm_d=max(0.0, (factor[1] - around[0]) * mid),
-        high_mm_d=(factor[1] + around[1]) * mid,
-        steps=seen.steps if seen else 0,
-        first_day=seen.first_day if seen else found.outlook.first_day,
-        last_day=seen.last_day if seen else found.outlook.first_day,
-        current=bool(seen and seen.current),
-        words=words,
-    )
+    use, share = found.use, found.wetted_fraction
+    low, mid, high = (mm / share for mm in found.means.week_mm_d)
+    down, up = (math.hypot(f - use.factor, use.factor * (w - mid) / mid) for f, w in ((use.low, low), (use.high, high)))
+    words = f"crop-use factor {use.factor:.2f} × Kc × ETo ahead ({use.how})"
+    day = found.outlook.first_day
+    lowest, highest = max(0.0, (use.factor - down) * mid), (use.factor + up) * mid
+    return DailyUse(use.factor * mid, lowest, highest, use.steps, day, day, False, words)
 
 
 def filling_need_mm(states: Sequence[LayerState]) -> float:
@@ -229,7 +224,7 @@ def _price(block: Block, state: BlockState, trigger_mm: float, way: Going) -> st
     defaults = crop_defaults(block.crop)
     if defaults is None or way.course is None:
         return ""
-    etc = float(way.course.daily_mm(WEEK).mean()) * block.limits.wetted_fraction
+    etc = way.course.use.factor * way.course.means.week_mm_d[1]
     taw = state.marks.taw_mm
     raw = adjusted_fraction(defaults.depletion_fraction, etc) * taw
     share = cycle_use_share(taw, raw, trigger_mm)

@@ -231,6 +231,7 @@ def block_advice(
         stage=analysis.block.stage,
         by_weather=bool(analysis.way and analysis.way.course),
         trigger_mm=analysis.situation.trigger_mm if analysis.situation else None,
+        can_finish=bool(analysis.situation and analysis.situation.season and analysis.situation.season.finishes),
         ordered=_ordered(analysis),
         root_depth_cm=analysis.root_depth_cm,
         wetted_fraction=analysis.block.limits.wetted_fraction,

@@ -145,6 +145,10 @@ def _station(
         key=analysis.station.key,
         name=analysis.station.name,
         why_not=analysis.why_not,
+        depletion_mm=None
+        if analysis.state is None or analysis.marks is None
+        else analysis.marks.full_mm - analysis.state.storage_mm,
+        error_mm=analysis.state.error_mm if analysis.state is not None else None,
         layers=[_layer(analysis, index, block, ahead) for index in range(len(layers))],
         traces=[
             TraceOut.model_construct(

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from functools import lru_cache
 from typing import Any
@@ -140,16 +140,19 @@ def block_orders(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[Order, ...]
 
 def block_stage(row: BlockRow, at: Moment) -> str | None:
     """The stage of a block's crop at an instant [s, UTC], None where its calendar is not known."""
-    days = stage_days(row, times.local_day(*at))[0]
-    return stage_on(times.local_day(*at), planting_day(row), days)
+    today = times.local_day(*at)
+    calendar = crop_calendar(row, today)
+    if calendar is not None:
+        return stage_on(today, calendar.first_day, dict(zip(STAGES, calendar.lengths_days, strict=True)))
+    return stage_on(today, planting_day(row), stage_days(row, today)[0])
 
 
-def planting_day(row: BlockRow) -> int | None:
+def planting_day(row: "BlockRow | _Planted") -> int | None:
     """Day number of planting or bud break, None where it is not entered."""
     return None if row.planting_date is None else times.day_number(date.fromisoformat(row.planting_date))
 
 
-def stage_days(row: BlockRow, today: int | None = None) -> tuple[dict[str, float | None], Source]:
+def stage_days(row: "BlockRow | _Planted", today: int | None = None) -> tuple[dict[str, float | None], Source]:
     """Length of each stage [days] of a block's crop, entered or from the library, and where they come from.
 
     Where the heat of each stage is entered, the lengths follow from the temperatures known before ``today``.
@@ -168,7 +171,7 @@ def stage_days(row: BlockRow, today: int | None = None) -> tuple[dict[str, float
     return days, Source("table", "FAO-56 Table 11", "indicative lengths") if library else Source("assumption", "none")
 
 
-def _by_heat(row: BlockRow, entered: Body, today: int) -> tuple[dict[str, float | None], Source] | None:
+def _by_heat(row: "BlockRow | _Planted", entered: Body, today: int) -> tuple[dict[str, float | None], Source] | None:
     planted = planting_day(row)
     if planted is None or today <= planted:
         return None
@@ -192,6 +195,27 @@ def _by_heat(row: BlockRow, entered: Body, today: int) -> tuple[dict[str, float 
 
 def crop_calendar(row: BlockRow, today: int) -> CropCalendar | None:
     """Kc of a block's crop through the season, from its entries or the library; None where something is missing."""
+    if "_gdd" not in row.crop_values:
+        return _fixed_calendar(row.crop, row.crop_values, row.planting_date)
+    return _calendar(row, today)
+
+
+@lru_cache(maxsize=1024)
+def _fixed_calendar(crop: str, crop_values: str, planting_date: str | None) -> CropCalendar | None:
+    """A calendar that does not hang on the weather: the same for every block planted alike."""
+    return _calendar(_Planted(crop, crop_values, planting_date), 0)
+
+
+@dataclass(frozen=True)
+class _Planted:
+    """What a calendar is made from."""
+
+    crop: str
+    crop_values: str
+    planting_date: str | None
+
+
+def _calendar(row: BlockRow | _Planted, today: int) -> CropCalendar | None:
     entered, library = json.loads(row.crop_values), library_crop(row.crop)
     kc = [entered.get(n, library.value(n) if library else None) for n in ("kc_ini", "kc_mid", "kc_end")]
     planted, (days, source) = planting_day(row), stage_days(row, today)

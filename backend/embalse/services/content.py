@@ -115,6 +115,7 @@ class BlockAdvice(Content):
     stage: str | None
     by_weather: bool = Field(description="whether the date follows from weather and crop, not from a slope alone")
     trigger_mm: float | None = Field(description="depletion that calls for water")
+    can_finish: bool = Field(description="whether the crop can finish the season on what is stored")
     ordered: Literal["", "hold", "water"] = Field(description="what a person has ordered over the advice")
     root_depth_cm: float | None
     wetted_fraction: float
@@ -192,11 +193,13 @@ class TraceOut(Content):
 
 
 class StationOut(Content):
-    """A station: its layers and its traces."""
+    """A station: its layers and its traces; depletion of its root zone with its standard error [mm]."""
 
     key: str
     name: str
     why_not: str
+    depletion_mm: float | None
+    error_mm: float | None
     layers: list[LayerOut]
     traces: list[TraceOut]
     storage_mm: list[float | None]

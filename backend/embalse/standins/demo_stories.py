@@ -149,6 +149,7 @@ BLOCKS: tuple[BlockStory, ...] = (
     ),
     BlockStory(
         {"key": "norte-2", "name": "Norte 2", "area_ha": 16, "crop": "almond", "variety": "third leaf", "soil": "norte",
+         "planting_date": "2026-02-20", "crop_values": {"kc_ini": 0.2, "kc_mid": 0.32, "kc_end": 0.25},
          "system": "norte-2", "supply": "pozo", "root_depth_cm": 70,
          "allowable_depletion_fraction": 0.45, "wetted_fraction": 0.4,
          "min_set_mm": 6, "max_set_mm": 30},
@@ -158,7 +159,7 @@ BLOCKS: tuple[BlockStory, ...] = (
     ),
     BlockStory(
         {"key": "ladera", "name": "Ladera", "area_ha": 14, "crop": "pistachio", "soil": "ladera", "system": "ladera",
-         "supply": "balsa", "slope_pct": 9,
+         "supply": "balsa", "slope_pct": 9, "planting_date": "2026-04-01",
          "root_depth_cm": 95, "allowable_depletion_fraction": 0.4, "wetted_fraction": 0.7, "min_set_mm": 10,
          "max_set_mm": 35},
         (StationStory("a", "station east", (15.0, 30.0, 45.0, 60.0, 90.0), faults=SensorFaults(spike_share=0.0012)),),

@@ -63,7 +63,7 @@ def test_a_file_from_upload_to_advice(client: FlaskClient, logger_file: Callable
     assert job["report"]["readings_new"] == 723 and job["done_bytes"] == job["total_bytes"]
     assert client.get("/api/imports").json["imports"][0]["status"] == "done"
     block = client.get("/api/round?working=true").json["blocks"][0]
-    assert block["refill"]["days"]["mid"] >= 0 and block["working"][-1]["key"] == "set_time_h"
+    assert block["refill"]["days"]["mid"] >= 0 and block["working"][-1]["key"] == "wait_h"
     again = upload(client, logger_file())
     assert again["matched"] == "the way remembered as 'probe'"
 
@@ -240,6 +240,16 @@ OPERATIONS = [
     "tension",
     "growth",
     "wetness",
+    "profile",
+    "ledger",
+    "skill",
+    "blockRules",
+    "setRules",
+    "addWindow",
+    "order",
+    "withdrawRule",
+    "importWeather",
+    "importForecast",
 ]
 SIGNING = {"signIn", "changeOwn", "makeOwner", "acceptInvitation"}  # what is made up opens no door
 

@@ -1592,6 +1592,11 @@ export interface components {
              * @description whether the date follows from weather and crop, not from a slope alone
              */
             by_weather: boolean;
+            /**
+             * Can Finish
+             * @description whether the crop can finish the season on what is stored
+             */
+            can_finish: boolean;
             /** Crop */
             crop: string;
             /** Depletion Error Mm */
@@ -6343,9 +6348,13 @@ export interface components {
         };
         /**
          * StationOut
-         * @description A station: its layers and its traces.
+         * @description A station: its layers and its traces; depletion of its root zone with its standard error [mm].
          */
         StationOut: {
+            /** Depletion Mm */
+            depletion_mm: number | null;
+            /** Error Mm */
+            error_mm: number | null;
             /** Key */
             key: string;
             /** Layers */

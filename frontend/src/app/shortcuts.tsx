@@ -11,7 +11,8 @@ const KEYS: [string, string][] = [
   ["g s", "Set-up"],
   ["j  k", "next, previous block"],
   ["Enter", "open the chosen block"],
-  ["s", "log a set, on a block"],
+  ["s", "log a set for the block"],
+  ["h", "hold it, or order a set"],
   ["/", "find"],
   ["?", "these keys and the signs"],
 ];
@@ -87,8 +88,8 @@ export function ShortcutHelp({ open, close }: HelpState) {
       <h2 className="mt-3 font-bold">Signs</h2>
       <p className="secondary mt-1">
         A solid upright line is the full point, a dotted one with ▲ the refill point. A bar is the water there
-        is; the slices at its end are the coming days. Dashed is where the water will be. A pale tray lies
-        below the roots. No bar: no advice.
+        is; the slices at its end are the coming days. Dashed is where the water will be; an arrow is how far
+        a wetting went. A pale tray lies below the roots. No bar: no advice.
       </p>
     </aside>
   );

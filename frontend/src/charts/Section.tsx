@@ -14,13 +14,25 @@ interface SectionProps {
   layers: Layer[];
   rootDepthCm: number | null;
   units: UnitSystem;
+  /** Which of the coming days the dashed outlines are drawn for; the refill day if absent. */
+  dayAhead?: number | undefined;
+  /** Share of the uptake of each layer, in the order of the layers. */
+  uptake?: Schemas["LayerUptakeOut"][];
+  seenRootsCm?: number | null;
 }
 
 /** The profile as a stack of trays in true depth, each as wide as the water its layer can hold. */
-export function Section({ layers, rootDepthCm, units }: SectionProps) {
+export function Section({
+  layers,
+  rootDepthCm,
+  units,
+  dayAhead,
+  uptake = [],
+  seenRootsCm = null,
+}: SectionProps) {
   const bottom = layers[layers.length - 1]?.bottom_cm ?? 1;
   const most = Math.max(...layers.map((l) => l.capacity_mm));
-  const y = (cm: number) => 4 + (cm / bottom) * (HEIGHT - 12);
+  const y = (cm: number) => 4 + (cm / bottom) * (HEIGHT - 18);
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -36,8 +48,31 @@ export function Section({ layers, rootDepthCm, units }: SectionProps) {
           y={y}
           rootAt={rootDepthCm === null ? null : y(rootDepthCm)}
           units={units}
+          projectedMm={dayAhead === undefined ? layer.projected_mm : (layer.ahead_mm[dayAhead] ?? null)}
+          drinks={uptake.find((u) => u.depth_cm === layer.depth_cm)}
         />
       ))}
+      {uptake.length > 0 && (
+        <text x={WIDTH} y={HEIGHT - 1} textAnchor="end" className="fill-ink-2 text-[11px]">
+          % under a depth: its share of the uptake
+        </text>
+      )}
+      {seenRootsCm !== null && Math.abs(seenRootsCm - (rootDepthCm ?? 0)) > 5 && (
+        <g>
+          <line
+            x1={0}
+            x2={WIDTH}
+            y1={y(seenRootsCm)}
+            y2={y(seenRootsCm)}
+            className="stroke-ink-2"
+            strokeDasharray="1.5 3"
+            strokeWidth={1.6}
+          />
+          <text x={0} y={y(seenRootsCm) - 3} className="fill-ink-2 text-[11px]">
+            seen
+          </text>
+        </g>
+      )}
       {rootDepthCm !== null && (
         <g>
           <line
@@ -64,18 +99,18 @@ interface TrayProps {
   y: (cm: number) => number;
   rootAt: number | null;
   units: UnitSystem;
+  projectedMm: number | null;
+  drinks: Schemas["LayerUptakeOut"] | undefined;
 }
 
-function Tray({ layer, width, y, rootAt, units }: TrayProps) {
+function Tray({ layer, width, y, rootAt, units, projectedMm, drinks }: TrayProps) {
   const top = y(layer.top_cm) + 1.5;
   const height = y(layer.bottom_cm) - y(layer.top_cm) - 3;
   const share = layer.share;
   const watched = layer.used_cm === 0;
   const filled = share === null ? 0 : width * Math.min(SOAKED_ROOM, Math.max(0, share));
   const projected =
-    layer.projected_mm === null
-      ? null
-      : width * Math.min(SOAKED_ROOM, Math.max(0, layer.projected_mm) / layer.capacity_mm);
+    projectedMm === null ? null : width * Math.min(SOAKED_ROOM, Math.max(0, projectedMm) / layer.capacity_mm);
   const centre = top + height / 2 + 4;
   const crossed = rootAt !== null && rootAt > centre - 30 && rootAt < centre + 4;
   const middle = crossed ? Math.max(top + 12, rootAt - 24) : centre;
@@ -132,6 +167,19 @@ function Tray({ layer, width, y, rootAt, units }: TrayProps) {
         )}
       </g>
       <TrayWords layer={layer} x={LEFT + Math.max(width, filled) + 7} y={middle} units={units} />
+      {drinks && height > 26 && (
+        <text
+          x={LEFT - 8}
+          y={middle + 12}
+          textAnchor="end"
+          className={`text-[10.5px] ${drinks.active ? "fill-ink" : "fill-ink-2"}`}
+        >
+          {Math.round(100 * drinks.share)} %
+          <title>
+            {`roots take ${show(drinks.mm_d, "use", units)} here, ${Math.round(100 * drinks.share)} % of all`}
+          </title>
+        </text>
+      )}
     </g>
   );
 }

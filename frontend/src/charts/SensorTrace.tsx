@@ -2,7 +2,7 @@ import { type ScaleLinear, scaleLinear, scaleUtc } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { dayMonth } from "../lib/dates";
 import { LonePoints } from "./LonePoints";
-import { JOINED_S, linePath } from "./path";
+import { JOINED_S, linePath, lonePoints } from "./path";
 
 type Content = Schemas["SensorPageContent"];
 const WIDTH = 1232;
@@ -65,7 +65,7 @@ export function SensorTrace({ content }: { content: Content }) {
         <Noted key={f.id} fault={f} from={Math.max(f.start_at, first)} at={at} />
       ))}
       <path d={linePath(times, values, at, y)} fill="none" className="stroke-deep" strokeWidth={1.4} />
-      <LonePoints times={times} values={values} x={at} y={y} />
+      <LonePoints points={lonePoints(times, values)} x={at} y={y} />
       <path
         d={linePath(
           lasting.map(([time = 0]) => time),

@@ -68,6 +68,7 @@ function layer(depth: number, part: Partial<Schemas["LayerOut"]> = {}): Schemas[
     water_mm: 20,
     capacity_mm: 40,
     projected_mm: 12,
+    ahead_mm: [20, 16, 12],
     filled_in: false,
     why_missing: "",
     calibration: null,

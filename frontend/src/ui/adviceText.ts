@@ -12,11 +12,21 @@ export const GROUPS: { key: BlockAdvice["group"]; title: string }[] = [
 
 /** The refill column: a word, and the range in a second line. */
 export function refillText(block: BlockAdvice, asOf: string): { word: string; range: string } {
+  if (block.ordered) return { word: block.ordered === "hold" ? "held" : "ordered", range: "over the advice" };
+  if (block.can_finish) return { word: "no more", range: "can finish on store" };
   if (!block.refill) return { word: block.group === "leave" ? "not soon" : "", range: "" };
   const { days, mid_at } = block.refill;
+  const start = block.start_by_at;
+  if (start && block.group !== "leave" && start.slice(0, 10) < mid_at.slice(0, 10) && days.mid > 0)
+    return { word: `start ${startWord(asOf, start)}`, range: `refill in ${dayRange(days.low, days.high)}` };
   const word =
     block.group === "leave" ? `after ${day(wall(mid_at)).slice(4)}` : refillWord(asOf, mid_at, days.mid);
   return { word, range: days.mid <= 0 ? "" : dayRange(days.low, days.high) };
+}
+
+function startWord(asOf: string, at: string): string {
+  const word = refillWord(asOf, at, 1.5);
+  return word === "now" || word === "tonight" ? "today" : word;
 }
 
 /** The set in words: "19 mm net, 11 h 05 min". */
@@ -25,12 +35,23 @@ export function setText(block: BlockAdvice, units: UnitSystem): string {
   if (!advised || block.group === "none") return "";
   if (block.group === "leave") return "no set this week";
   const depth = `${show(advised.net_mm, "depth", units)} net`;
+  if (advised.pulses && advised.set_time_min)
+    return `${depth} as ${advised.pulses.count} pulses of ${setTime(5 * Math.round(advised.pulses.on_h * 12))}`;
+  if (advised.timer_fraction !== null && advised.set_time_min)
+    return `${depth}, one turn at ${Math.round(100 * advised.timer_fraction)} %, ${setTime(advised.set_time_min)}`;
   return advised.set_time_min ? `${depth}, ${setTime(advised.set_time_min)}` : depth;
 }
 
-/** The line under the set: what not to trust comes first, else the reason. */
+const BINDING = ["order", "season", "window", "capacity", "rain"];
+
+/** Whether something binds the advice more than its own reason or a doubt does. */
+export function bindingNotice(block: BlockAdvice): string | undefined {
+  return block.notices.find((n) => BINDING.includes(n.kind))?.words;
+}
+
+/** The line under the set: what binds the advice comes first, then what not to trust, else the reason. */
 export function reasonText(block: BlockAdvice, units: UnitSystem): string {
-  return inUnits(block.not_trusted[0] ?? block.reason, units);
+  return inUnits(bindingNotice(block) ?? block.not_trusted[0] ?? block.reason, units);
 }
 
 /** The whole advice of a block in one line for its title. */
@@ -38,5 +59,10 @@ export function adviceText(block: BlockAdvice, asOf: string, units: UnitSystem):
   if (block.group === "none") return inUnits(block.reason, units);
   if (block.group === "leave") return `Leave it. ${inUnits(block.reason, units)}`;
   const { word } = refillText(block, asOf);
-  return `Refill ${word}: ${setText(block, units)}`;
+  const what = word.startsWith("start") || block.ordered ? capital(word) : `Refill ${word}`;
+  return `${what}: ${setText(block, units)}`;
+}
+
+function capital(text: string): string {
+  return `${text[0]?.toUpperCase() ?? ""}${text.slice(1)}`;
 }

@@ -46,9 +46,15 @@ function advice(part: Partial<BlockAdvice> = {}): BlockAdvice {
       set_time_min: 815,
       volume_m3: 3420,
       limited_by: "",
+      timer_fraction: null,
+      pulses: null,
     },
+    notices: [],
+    start_by_at: null,
+    ordered: "",
+    can_finish: false,
     ...part,
-  } as BlockAdvice;
+  } as unknown as BlockAdvice;
 }
 
 describe("advice in words", () => {
@@ -69,6 +75,33 @@ describe("advice in words", () => {
     expect(refillText(advice({ group: "leave", refill: null }), NOW).word).toBe("not soon");
     const none = advice({ group: "none", reason: "No advice because no readings yet." });
     expect(adviceText(none, NOW, "metric")).toBe("No advice because no readings yet.");
+  });
+});
+
+describe("advice that a rule has changed", () => {
+  const set = advice().advised as NonNullable<BlockAdvice["advised"]>;
+
+  it("says pulses and a pivot's setting", () => {
+    const pulses = { count: 4, on_h: 0.92, pause_h: 0.5, total_h: 5.2 };
+    expect(setText(advice({ advised: { ...set, pulses } }), "metric")).toBe(
+      "17 mm net as 4 pulses of 55 min",
+    );
+    expect(setText(advice({ advised: { ...set, timer_fraction: 0.62 } }), "metric")).toBe(
+      "17 mm net, one turn at 62 %, 13 h 35 min",
+    );
+  });
+
+  it("lets a person's order and the end of the season stand before a date", () => {
+    expect(refillText(advice({ ordered: "hold" }), NOW).word).toBe("held");
+    expect(refillText(advice({ can_finish: true }), NOW)).toEqual({
+      word: "no more",
+      range: "can finish on store",
+    });
+  });
+
+  it("says when to start where that comes before the refill", () => {
+    const early = advice({ group: "act", start_by_at: NOW });
+    expect(refillText(early, NOW)).toEqual({ word: "start today", range: "refill in 1 to 2 days" });
   });
 });
 

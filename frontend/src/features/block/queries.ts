@@ -26,15 +26,6 @@ export function useWhatIf(key: string, asOf: string | undefined, changes: Record
   });
 }
 
-export function useLogSet(key: string) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: async (body: Schemas["SetIn"]) =>
-      unwrap(await api.POST("/api/blocks/{key}/sets", { params: { path: { key } }, body })),
-    onSuccess: () => client.invalidateQueries(),
-  });
-}
-
 export function useWetness(key: string, asOf: string | undefined) {
   return useQuery({
     queryKey: ["wetness", key, asOf],
@@ -45,4 +36,79 @@ export function useWetness(key: string, asOf: string | undefined) {
         }),
       ),
   });
+}
+
+/** Wettings, uptake by depth and diagnoses. */
+export function useProfile(key: string, asOf: string | undefined, days: number) {
+  return useQuery({
+    queryKey: ["profile", key, asOf, days],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/profile", {
+          params: { path: { key }, query: { as_of: asOf, days } },
+        }),
+      ),
+  });
+}
+
+/** Demand day by day. */
+export function useLedger(key: string, asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["ledger", key, asOf],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/ledger", {
+          params: { path: { key }, query: { as_of: asOf ?? null } },
+        }),
+      ),
+  });
+}
+
+/** Refill dates as they were called, and what came of them. */
+export function useSkill(key: string, asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["skill", key, asOf],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/skill", {
+          params: { path: { key }, query: { as_of: asOf ?? null } },
+        }),
+      ),
+  });
+}
+
+export function useRules(key: string, asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["rules", key, asOf],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/rules", {
+          params: { path: { key }, query: { as_of: asOf ?? null } },
+        }),
+      ),
+  });
+}
+
+/** Rules, windows and their withdrawal; everything is asked anew after it. */
+export function useRuling(key: string) {
+  const client = useQueryClient();
+  const path = { key };
+  const after = { onSuccess: () => client.invalidateQueries() };
+  return {
+    rules: useMutation({
+      mutationFn: async (body: Schemas["RulesIn"]) =>
+        unwrap(await api.POST("/api/blocks/{key}/rules", { params: { path }, body })),
+      ...after,
+    }),
+    window: useMutation({
+      mutationFn: async (body: Schemas["WindowIn"]) =>
+        unwrap(await api.POST("/api/blocks/{key}/windows", { params: { path }, body })),
+      ...after,
+    }),
+    withdraw: useMutation({
+      mutationFn: async (body: Schemas["WithdrawIn"]) =>
+        unwrap(await api.POST("/api/blocks/{key}/withdraw", { params: { path }, body })),
+      ...after,
+    }),
+  };
 }

@@ -3,7 +3,7 @@ import type { BlockAdvice } from "../../api/client";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { LevelLine } from "../../charts/LevelLine";
 import { show } from "../../lib/units";
-import { reasonText, refillText, setText } from "../../ui/adviceText";
+import { bindingNotice, reasonText, refillText, setText } from "../../ui/adviceText";
 
 interface RowProps {
   block: BlockAdvice;
@@ -18,6 +18,9 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
   const units = useUnits();
   const { word, range } = refillText(block, asOf);
   const advised = setText(block, units);
+  const checks = block.not_trusted;
+  const binding = bindingNotice(block) !== undefined;
+  const more = checks.length - (binding ? 0 : 1);
   return (
     <article
       id={`row-${block.key}`}
@@ -46,9 +49,9 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
       <div className="min-w-0 max-sm:col-span-2">
         {advised && <p className="font-bold">{advised}</p>}
         <p className="secondary line-clamp-2" title={reasonText(block, units)}>
-          {block.not_trusted.length > 0 && <b className="text-ink">Check: </b>}
+          {checks.length > 0 && !binding && <b className="text-ink">Check: </b>}
           {reasonText(block, units)}
-          {block.not_trusted.length > 1 && ` (+${block.not_trusted.length - 1} more)`}
+          {more > 0 && ` (+${more} to check)`}
         </p>
       </div>
     </article>

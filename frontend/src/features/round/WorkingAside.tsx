@@ -2,8 +2,10 @@ import { Link } from "react-router";
 import type { BlockAdvice } from "../../api/client";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { inUnits } from "../../lib/units";
+import { Notices } from "../../ui/Notices";
 import { WorkingLines } from "../../ui/WorkingLines";
 import { useWorking } from "./queries";
+import { RowActions } from "./RowActions";
 
 /** The chosen block's arithmetic beside the list, on wide screens. */
 export function WorkingAside({ block, asOf }: { block: BlockAdvice | undefined; asOf: string | undefined }) {
@@ -25,11 +27,13 @@ export function WorkingAside({ block, asOf }: { block: BlockAdvice | undefined; 
       </div>
       {lines.length > 0 && <WorkingLines lines={lines} />}
       <p className="secondary mt-3">{inUnits(block.reason, units)}</p>
+      <Notices block={block} units={units} />
       {block.not_trusted.map((note) => (
         <p key={note} className="secondary mt-1">
           <b className="text-ink">Check:</b> {inUnits(note, units)}
         </p>
       ))}
+      {found.data && <RowActions block={block} asOf={found.data.as_of} />}
       <Link
         to={keep(`/block/${block.key}`)}
         className="mt-3 inline-block rounded-sheet border border-ink bg-panel px-3 py-1 font-bold"

@@ -1,7 +1,7 @@
+import { FormDialog, type SheetDialogProps, textIn } from "../../app/FormDialog";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { Field } from "../../ui/Field";
-import { FormDialog, type SheetDialogProps, textIn } from "./FormDialog";
 import { type Sheet, useApply } from "./queries";
 import { stationChange } from "./stationParts";
 

@@ -1,9 +1,9 @@
 import { useState } from "react";
+import { FormDialog, type SheetDialogProps, textIn } from "../../app/FormDialog";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { show } from "../../lib/units";
 import { Choice, Field } from "../../ui/Field";
-import { FormDialog, type SheetDialogProps, textIn } from "./FormDialog";
 import { type Sheet, useApply, useBench } from "./queries";
 
 /** Another device into a sensor's place: the history stays with the depth, the calibration goes with the device. */

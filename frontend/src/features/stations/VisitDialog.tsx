@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { uploadPhoto } from "../../api/client";
+import { FormDialog, type SheetDialogProps, textIn } from "../../app/FormDialog";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { Choice, Field } from "../../ui/Field";
-import { FormDialog, type SheetDialogProps, textIn } from "./FormDialog";
 import { type Sheet, useApply } from "./queries";
 
 const KINDS = ["visit", "service", "battery", "repair"] as const;

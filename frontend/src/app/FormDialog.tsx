@@ -1,7 +1,7 @@
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
 import { type FormEvent, type ReactNode, useState } from "react";
-import { errorsOf } from "../../app/records";
-import { Button } from "../../ui/Button";
+import { Button } from "../ui/Button";
+import { errorsOf } from "./records";
 
 interface FormDialogProps {
   title: string;

@@ -1,0 +1,68 @@
+import { useState } from "react";
+import { quantity, toServer } from "../../lib/units";
+import { Choice, Field } from "../../ui/Field";
+import { FormDialog, textIn } from "../FormDialog";
+import { useUnits } from "../farm";
+import { type ActingProps, numberIn } from "./LogSetDialog";
+import { useOrder } from "./queries";
+
+/** Order a hold or a set over the advice, with the reason; the Round shows it until its last day. */
+export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingProps) {
+  const units = useUnits();
+  const order = useOrder(blockKey);
+  const [action, setAction] = useState<"hold" | "water">("hold");
+  const store = (form: FormData) =>
+    order.mutateAsync({
+      action,
+      until: textIn(form, "until"),
+      net_mm: textIn(form, "net_mm") ? toServer(numberIn(form, "net_mm"), "depth", units) : null,
+      note: textIn(form, "note"),
+    });
+  return (
+    <FormDialog
+      title={`Over the advice · ${blockName}`}
+      open={open}
+      close={close}
+      store={store}
+      label="Order it"
+    >
+      {(refused) => (
+        <>
+          <Choice
+            label="What is to happen"
+            value={action}
+            options={[
+              { value: "hold", label: "Hold: no water" },
+              { value: "water", label: "Water in any case" },
+            ]}
+            change={(value) => setAction(value as "hold" | "water")}
+          />
+          <Field
+            label="Until the end of"
+            name="until"
+            type="date"
+            defaultValue={asOf.slice(0, 10)}
+            error={refused.until}
+            required
+          />
+          {action === "water" && (
+            <Field
+              label={`Net depth, ${quantity("depth", units).unit}`}
+              name="net_mm"
+              inputMode="decimal"
+              hint="what the root zone lacks if left empty"
+              error={refused.net_mm}
+            />
+          )}
+          <Field
+            label="Why"
+            name="note"
+            hint="it stands on the Round beside the block"
+            error={refused.note}
+            required
+          />
+        </>
+      )}
+    </FormDialog>
+  );
+}

@@ -1,0 +1,54 @@
+import type { Schemas } from "../api/client";
+
+const WIDTH = 276;
+const HEIGHT = 96;
+const BASE = HEIGHT - 18;
+
+/** Expected use day by day as bars, pale ahead, with the use the sensors saw as dots, in the wetted soil. */
+export function DemandPlot({ days }: { days: Schemas["LedgerDay"][] }) {
+  const most = Math.max(4, ...days.map((d) => Math.max(d.expected_mm ?? 0, d.used_mm ?? 0)));
+  const step = WIDTH / days.length;
+  const y = (mm: number) => BASE - (mm / most) * (BASE - 12);
+  const today = days.findIndex((d) => d.when === "ahead");
+  const seen = days.filter((d) => d.used_mm !== null).length;
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="mt-2 block w-full"
+      role="img"
+      aria-label={`Expected use of ${days.length} days, up to ${most.toFixed(0)} mm a day; the sensors saw ${seen} dry days of it`}
+    >
+      {days.map((d, i) => (
+        <g key={d.day}>
+          {d.expected_mm !== null && (
+            <rect
+              x={i * step + 1}
+              width={Math.max(1, step - 2)}
+              y={y(d.expected_mm)}
+              height={BASE - y(d.expected_mm)}
+              className={d.when === "past" ? "fill-deep" : "fill-none stroke-deep"}
+              strokeDasharray={d.when === "ahead" ? "2 2" : undefined}
+            />
+          )}
+          {d.used_mm !== null && d.used_mm > 0 && (
+            <circle
+              cx={(i + 0.5) * step}
+              cy={y(d.used_mm)}
+              r={2.6}
+              className="fill-panel stroke-ink"
+              strokeWidth={1.3}
+            />
+          )}
+        </g>
+      ))}
+      <line x1={0} x2={WIDTH} y1={BASE} y2={BASE} className="stroke-ink" />
+      {today > 0 && <line x1={today * step} x2={today * step} y1={4} y2={BASE + 4} className="stroke-ink" />}
+      <text x={0} y={9} className="fill-ink-2 text-[10.5px]">
+        {most.toFixed(0)} mm/day
+      </text>
+      <text x={0} y={HEIGHT - 4} className="fill-ink-2 text-[10.5px]">
+        ■ expected · ○ seen · dashed ahead
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,143 @@
+import { type PointerEvent, useMemo, useState } from "react";
+import type { BlockContent, Schemas } from "../../api/client";
+import { clock, dayMonth } from "../../lib/dates";
+import type { UnitSystem } from "../../lib/units";
+import { nearest } from "../path";
+import { DepthPicture } from "./DepthPicture";
+import { DAY, PICTURE, PLOT, partsOf, TOP, TRACE, WIDTH } from "./geometry";
+import { LinesCanvas } from "./LinesCanvas";
+import { RootsAndReach, StorageMarks, TimeAxis, TraceLane, Waters } from "./Overlays";
+import { useView } from "./useView";
+
+interface LadderProps {
+  content: BlockContent;
+  station: Schemas["StationOut"];
+  wettings?: Schemas["WettingOut"][];
+  seenRootsCm?: number | null;
+  offset: number;
+  units: UnitSystem;
+}
+
+/** Sets and rain, storage between the marks, one trace a depth in soil order, and depth × time, on one time axis. */
+export function Ladder({ content, station, wettings = [], seenRootsCm = null, offset, units }: LadderProps) {
+  const [hover, setHover] = useState<number | null>(null);
+  const start = content.times[0] ?? content.as_of_at - 28 * DAY;
+  const end = Math.max(content.as_of_at, content.fan[content.fan.length - 1]?.at ?? 0);
+  const controls = useView(useMemo(() => ({ start, end }), [start, end]));
+  const { view } = controls;
+  const x = (t: number) => ((t - view.start) / (view.end - view.start)) * PLOT;
+  const { tracesTop, pictureTop, height } = partsOf(station.traces.length);
+  const onMove = (event: PointerEvent<SVGSVGElement>) => {
+    if (controls.onPointerMove(event)) {
+      setHover(null);
+      return;
+    }
+    const box = event.currentTarget.getBoundingClientRect();
+    const place = ((event.clientX - box.left) / box.width) * WIDTH;
+    const at = view.start + (place / PLOT) * (view.end - view.start);
+    setHover(at <= content.as_of_at && place <= PLOT ? nearest(content.times, at) : null);
+  };
+  const at = hover === null ? undefined : content.times[hover];
+  const now = Math.min(PLOT, Math.max(0, x(content.as_of_at)));
+  return (
+    <div>
+      <div className="relative overflow-hidden">
+        <svg
+          viewBox={`0 0 ${WIDTH} ${height}`}
+          className="block w-full cursor-grab touch-pan-y select-none"
+          role="img"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: arrows move along the time and + and - draw it nearer
+          tabIndex={0}
+          aria-label={ladderLabel(content, station, wettings)}
+          onPointerDown={controls.onPointerDown}
+          onPointerMove={onMove}
+          onPointerUp={controls.onPointerUp}
+          onPointerLeave={() => setHover(null)}
+          onKeyDown={controls.onKeyDown}
+        >
+          <clipPath id="ladder-plot">
+            <rect x={0} y={0} width={PLOT} height={height} />
+          </clipPath>
+          <Waters content={content} x={x} view={view} units={units} />
+          <StorageMarks content={content} x={x} hover={hover} units={units} />
+          {station.traces.map((trace, i) => (
+            <TraceLane
+              key={trace.sensor}
+              trace={trace}
+              times={content.times}
+              x={x}
+              top={tracesTop + i * TRACE}
+              hover={hover}
+              units={units}
+            />
+          ))}
+          <TimeAxis x={x} top={TOP} bottom={pictureTop + PICTURE} view={view} offset={offset} />
+          <RootsAndReach
+            depth={content.advice.root_depth_cm}
+            seen={seenRootsCm}
+            station={station}
+            wettings={wettings.filter((w) => w.station === station.key)}
+            top={pictureTop}
+            x={x}
+            to={now}
+            units={units}
+          />
+          <line x1={now} x2={now} y1={0} y2={pictureTop + PICTURE} className="stroke-ink" />
+          {at !== undefined && (
+            <g>
+              <line
+                x1={x(at)}
+                x2={x(at)}
+                y1={0}
+                y2={pictureTop + PICTURE}
+                className="stroke-deep"
+                strokeDasharray="1 2"
+              />
+              <text x={Math.min(x(at) + 4, PLOT - 76)} y={10} className="fill-deep text-[11px] font-bold">
+                {dayMonth(new Date((at + offset) * 1000))} {clock(new Date((at + offset) * 1000))}
+              </text>
+            </g>
+          )}
+        </svg>
+        <LinesCanvas content={content} station={station} view={view} />
+        <DepthPicture
+          times={content.times}
+          station={station}
+          view={view}
+          place={{ right: PLOT / WIDTH, top: pictureTop / height, bottom: (pictureTop + PICTURE) / height }}
+        />
+      </div>
+      <div className="secondary no-print mt-1 flex flex-wrap gap-x-3">
+        <span>Drag to move along.</span>
+        <button type="button" className="underline" onClick={() => controls.zoom(0.6)}>
+          nearer
+        </button>
+        <button type="button" className="underline" onClick={() => controls.zoom(1.6)}>
+          wider
+        </button>
+        {controls.zoomed && (
+          <button type="button" className="underline" onClick={controls.reset}>
+            all of it
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function ladderLabel(
+  content: BlockContent,
+  station: Schemas["StationOut"],
+  wettings: Schemas["WettingOut"][],
+): string {
+  const { marks, storage_mm } = content.advice;
+  const level =
+    marks && storage_mm !== null
+      ? `${storage_mm.toFixed(0)} mm now, full at ${marks.full_mm.toFixed(0)}, refill at ${marks.refill_mm.toFixed(0)}`
+      : "no root-zone storage";
+  const went = wettings.filter((w) => w.station === station.key).length;
+  return (
+    `Water over time: sets and rain, root-zone storage between its marks (${level}), ` +
+    `${station.traces.length} depths, and the whole profile with ${went} wettings. The same as a table below.`
+  );
+}

@@ -1,0 +1,123 @@
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { DemandPlot } from "../../charts/DemandPlot";
+import { day, wall } from "../../lib/dates";
+import { show } from "../../lib/units";
+import { TableView } from "../../ui/TableView";
+import { useLedger, useSkill } from "./queries";
+import { ledgerTable } from "./tables";
+
+interface DemandProps {
+  blockKey: string;
+  asOf: string | undefined;
+}
+
+/** The demand of the block behind and ahead, what the sensors saw of it, and how good past dates were. */
+export function Demand({ blockKey, asOf }: DemandProps) {
+  const ledger = useLedger(blockKey, asOf);
+  const skill = useSkill(blockKey, asOf);
+  if (ledger.isPending) return <p className="secondary">Adding up …</p>;
+  if (ledger.isError) return <p>{ledger.error.message}</p>;
+  const found = ledger.data;
+  return (
+    <>
+      {found.why_not ? (
+        <p>No date by weather: {found.why_not}. The slope of the last dry-down is used instead.</p>
+      ) : (
+        <Basis found={found} />
+      )}
+      {found.days.some((d) => d.expected_mm !== null || d.used_mm !== null) && (
+        <DemandPlot days={found.days} />
+      )}
+      <Days found={found} />
+      <p className="secondary mt-2">
+        <TableView table={() => ledgerTable(found)} label="all of it as a table" />
+      </p>
+      <section aria-label="Past dates" className="mt-3 border-t border-rule pt-2">
+        <h3 className="font-bold">How good past dates were</h3>
+        {skill.isPending && <p className="secondary">Looking back …</p>}
+        {skill.data && <Skill found={skill.data} />}
+      </section>
+    </>
+  );
+}
+
+function Basis({ found }: { found: Schemas["LedgerContent"] }) {
+  return (
+    <div className="secondary">
+      {found.factor && (
+        <p>
+          <b className="text-ink">Crop-use factor {found.factor.mid.toFixed(2)}</b> (
+          {found.factor.low.toFixed(2)} to {(found.factor.high ?? 0).toFixed(2)}): {found.factor_how}.
+        </p>
+      )}
+      <p>{found.calendar}.</p>
+      <p>{found.weather}.</p>
+    </div>
+  );
+}
+
+function Days({ found }: { found: Schemas["LedgerContent"] }) {
+  const units = useUnits();
+  const shown = found.days.filter((d) => d.when === "ahead").slice(0, 7);
+  if (shown.length === 0) return null;
+  return (
+    <table className="figure mt-2 w-full text-[13px]">
+      <thead>
+        <tr className="border-b border-ink text-left">
+          <th scope="col">ahead</th>
+          <th scope="col">ETo</th>
+          <th scope="col">Kc</th>
+          <th scope="col">ETc</th>
+          <th scope="col">rain</th>
+        </tr>
+      </thead>
+      <tbody>
+        {shown.map((d) => (
+          <tr key={d.day} className="border-b border-rule">
+            <th scope="row" className="font-normal">
+              {day(wall(`${d.day}T12:00`))}
+            </th>
+            <td title={`${d.eto_low_mm?.toFixed(1)} to ${d.eto_high_mm?.toFixed(1)} mm`}>
+              {d.eto_mm === null ? "–" : show(d.eto_mm, "use", units, false)}
+            </td>
+            <td>{d.kc?.toFixed(2) ?? "–"}</td>
+            <td>{d.etc_mm === null ? "–" : show(d.etc_mm, "use", units, false)}</td>
+            <td>
+              {show(d.rain_mm, "depth", units, false)}
+              {d.rain_chance ? ` (${Math.round(100 * d.rain_chance)} %)` : ""}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Skill({ found }: { found: Schemas["SkillContent"] }) {
+  const recent = found.calls.filter((c) => c.days !== null).slice(-8);
+  return (
+    <>
+      <p>{found.words}</p>
+      {found.judged > 0 && (
+        <p className="secondary">
+          {found.inside} of {found.judged} fell within their stated range; mean miss{" "}
+          {found.error_days?.toFixed(1)} days
+          {found.straight_error_days !== null &&
+            `, against ${found.straight_error_days.toFixed(1)} for a straight line`}
+          .
+        </p>
+      )}
+      {recent.length > 0 && (
+        <ul className="secondary mt-1">
+          {recent.map((c) => (
+            <li key={c.day}>
+              {day(wall(`${c.day}T06:00`))}: called in {c.mid_days.toFixed(1)} days, took {c.days?.toFixed(1)}
+              {c.why_not ? `, ${c.why_not}` : ""}
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

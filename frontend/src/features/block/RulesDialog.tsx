@@ -1,0 +1,163 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { FormDialog, textIn } from "../../app/FormDialog";
+import { useUnits } from "../../app/farm";
+import { type QuantityName, quantity, toInput, toServer } from "../../lib/units";
+import { Choice, Field } from "../../ui/Field";
+
+type Trigger = Schemas["RulesOut"]["trigger"];
+type Stage = NonNullable<Schemas["RulesIn"]["stage"]>;
+
+interface RulesDialogProps {
+  before: Schemas["RulesOut"] | undefined;
+  store: (body: Schemas["RulesIn"]) => Promise<unknown>;
+  close: () => void;
+}
+
+interface Entry {
+  name: keyof Schemas["RulesOut"];
+  label: string;
+  quantity?: QuantityName;
+  unit?: string;
+  percent?: boolean;
+  hint?: string;
+}
+
+const ENTRIES: Entry[] = [
+  {
+    name: "lead_days",
+    label: "Lead time",
+    unit: "days",
+    hint: "what the system or its rotation needs to come round",
+  },
+  {
+    name: "rain_room_mm",
+    label: "Room kept for rain, net",
+    quantity: "depth",
+    hint: "as the forecast has it if empty",
+  },
+  { name: "fill_share", label: "Fill to, share of available water", unit: "%", percent: true },
+  { name: "fixed_dose_mm", label: "Set dose, net", quantity: "depth", hint: "in the place of the depletion" },
+  { name: "ec_water_ds_m", label: "Salinity of the water", unit: "dS/m", hint: "asks for leaching" },
+  { name: "ec_soil_ds_m", label: "Salinity the crop bears", unit: "dS/m", hint: "FAO-29 Table 4 if empty" },
+  { name: "max_rate_mm_h", label: "Measured intake of the soil", quantity: "rate" },
+  { name: "end_share", label: "Share that may be used by the last day", unit: "%", percent: true },
+];
+
+/** The rules of a block from today on; those before stay in the record. */
+export function RulesDialog({ before, store, close }: RulesDialogProps) {
+  const units = useUnits();
+  const [trigger, setTrigger] = useState<Trigger>(before?.trigger ?? "root zone");
+  const [stage, setStage] = useState<Stage>("");
+  const number = (form: FormData, { name, quantity: kind, percent }: Entry): number | null => {
+    const text = textIn(form, name).replace(",", ".");
+    if (text === "") return null;
+    const value = Number(text);
+    return percent ? value / 100 : kind ? toServer(value, kind, units) : value;
+  };
+  const save = (form: FormData) => {
+    const values = Object.fromEntries(ENTRIES.map((e) => [e.name, number(form, e)]));
+    return store({
+      ...values,
+      stage,
+      trigger,
+      lead_days: values.lead_days ?? 0,
+      fill_share: values.fill_share ?? 1,
+      tension_kpa: trigger === "upper tension" ? number(form, { name: "tension_kpa", label: "" }) : null,
+      tension_to_cm:
+        trigger === "upper tension"
+          ? number(form, { name: "tension_to_cm", label: "", quantity: "soilDepth" })
+          : null,
+      cautious: form.get("cautious") === "on",
+      last_day: textIn(form, "last_day") || null,
+      note: textIn(form, "note"),
+    } as Schemas["RulesIn"]);
+  };
+  const shown = ({ name, quantity: kind, percent }: Entry): string => {
+    const value = before?.[name];
+    if (typeof value !== "number") return "";
+    if (percent) return String(Math.round(100 * value));
+    return kind ? toInput(value, kind, units) : String(value);
+  };
+  return (
+    <FormDialog title="Rules from today on" open close={close} store={save} label="Put in force">
+      {(refused) => (
+        <>
+          <div className="grid grid-cols-2 gap-3">
+            <Choice
+              label="Water is called for by"
+              value={trigger}
+              options={[
+                { value: "root zone", label: "the root zone's depletion" },
+                { value: "any layer", label: "the first layer past refill" },
+                { value: "upper tension", label: "tension of the upper sensors" },
+              ]}
+              change={(v) => setTrigger(v as Trigger)}
+              error={refused.trigger}
+            />
+            <Choice
+              label="In"
+              value={stage}
+              options={[
+                { value: "", label: "all stages" },
+                ...["initial", "development", "mid", "late"].map((s) => ({
+                  value: s,
+                  label: `the ${s} stage`,
+                })),
+              ]}
+              change={(v) => setStage(v as Stage)}
+            />
+          </div>
+          {trigger === "upper tension" && (
+            <div className="grid grid-cols-2 gap-3">
+              <Field
+                label={`At, ${quantity("tension", units).unit}`}
+                name="tension_kpa"
+                inputMode="decimal"
+                defaultValue={before?.tension_kpa ?? ""}
+                error={refused.tension_kpa}
+              />
+              <Field
+                label={`Sensors down to, ${quantity("soilDepth", units).unit}`}
+                name="tension_to_cm"
+                inputMode="decimal"
+                defaultValue={before?.tension_to_cm ? toInput(before.tension_to_cm, "soilDepth", units) : ""}
+                error={refused.tension_to_cm}
+              />
+            </div>
+          )}
+          <div className="grid grid-cols-2 gap-3">
+            {ENTRIES.map((entry) => (
+              <Field
+                key={entry.name}
+                label={`${entry.label}, ${entry.unit ?? quantity(entry.quantity ?? "depth", units).unit}`}
+                name={entry.name}
+                inputMode="decimal"
+                defaultValue={shown(entry)}
+                {...(entry.hint ? { hint: entry.hint } : {})}
+                error={refused[entry.name]}
+              />
+            ))}
+            <Field
+              label="No water needed after"
+              name="last_day"
+              type="date"
+              defaultValue={before?.last_day ?? ""}
+              error={refused.last_day}
+            />
+          </div>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              name="cautious"
+              defaultChecked={before?.cautious}
+              className="accent-deep"
+            />{" "}
+            go by the early date (10 %)
+          </label>
+          <Field label="Why" name="note" error={refused.note} />
+        </>
+      )}
+    </FormDialog>
+  );
+}

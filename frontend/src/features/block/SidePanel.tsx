@@ -1,0 +1,37 @@
+import { useState } from "react";
+import type { BlockContent, Schemas } from "../../api/client";
+import { Tabs } from "../../ui/Tabs";
+import { Demand } from "./Demand";
+import { Rules } from "./Rules";
+import { Wettings } from "./Wettings";
+import { WhatIfWorking } from "./WhatIfWorking";
+
+const NAMES = ["working", "wettings", "demand", "rules"] as const;
+const TITLES = { working: "Working", wettings: "Wettings", demand: "Demand", rules: "Rules" };
+
+interface SideProps {
+  content: BlockContent;
+  found: Schemas["ProfileContent"] | undefined;
+  offset: number;
+  asOf: string | undefined;
+}
+
+/** What stands beside the drawings: the Working, the wettings, the demand and the rules. */
+export function SidePanel({ content, found, offset, asOf }: SideProps) {
+  const [chosen, setChosen] = useState<(typeof NAMES)[number]>("working");
+  const key = content.advice.key;
+  return (
+    <div className="min-w-0 self-start">
+      <Tabs names={NAMES} titles={TITLES} chosen={NAMES.indexOf(chosen)} choose={setChosen}>
+        <WhatIfWorking advice={content.advice} asOf={asOf} />
+        {found ? (
+          <Wettings found={found} offset={offset} />
+        ) : (
+          <p className="secondary">Looking for wettings …</p>
+        )}
+        <Demand blockKey={key} asOf={asOf} />
+        <Rules blockKey={key} asOf={asOf} today={content.as_of.slice(0, 10)} />
+      </Tabs>
+    </div>
+  );
+}

@@ -1,0 +1,57 @@
+import { useNavigate } from "react-router";
+import type { BlockContent } from "../../api/client";
+import { useFarm, useKeepAsOf, useUnits } from "../../app/farm";
+import { useMay } from "../../app/session";
+import { show } from "../../lib/units";
+import { adviceText } from "../../ui/adviceText";
+import { Button } from "../../ui/Button";
+
+/** The block's name, what grows there, the advice and what can be done about it. */
+export function TitleLine({
+  content,
+  log,
+  order,
+}: {
+  content: BlockContent;
+  log: () => void;
+  order: () => void;
+}) {
+  const { advice } = content;
+  const may = useMay();
+  const farm = useFarm();
+  const units = useUnits();
+  const navigate = useNavigate();
+  const keep = useKeepAsOf();
+  const stage = advice.stage ? `${advice.crop}, ${advice.stage} stage` : advice.crop;
+  const about = [stage, show(advice.area_ha, "area", units), advice.system].filter(Boolean).join(" · ");
+  return (
+    <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+      <h1>{advice.name}</h1>
+      <select
+        aria-label="Go to another block"
+        className="secondary max-w-40 rounded-sheet border border-rule bg-paper px-1 py-0.5"
+        value=""
+        onChange={(e) => navigate(keep(`/block/${e.target.value}`))}
+      >
+        <option value="">another block</option>
+        {farm.blocks.map((b) => (
+          <option key={b.key} value={b.key}>
+            {b.name}
+          </option>
+        ))}
+      </select>
+      <span className="text-ink-2">{about}</span>
+      <span
+        className={`ml-auto max-w-[46ch] text-[15.5px] font-bold ${advice.group === "act" ? "text-clay" : ""}`}
+      >
+        {adviceText(advice, content.as_of, units)}
+      </span>
+      {may("sets") && (
+        <Button kind={advice.group === "act" ? "act" : "plain"} onClick={log}>
+          Log a set
+        </Button>
+      )}
+      {may("orders") && <Button onClick={order}>Hold or order</Button>}
+    </div>
+  );
+}

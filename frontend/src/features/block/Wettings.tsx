@@ -1,0 +1,67 @@
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { clock, day } from "../../lib/dates";
+import { show, type UnitSystem } from "../../lib/units";
+import { TableView } from "../../ui/TableView";
+import { wettingsTable } from "./tables";
+
+interface WettingsProps {
+  found: Schemas["ProfileContent"];
+  offset: number;
+}
+
+/** Every wetting the sensors saw, newest first: how much, how deep, what from, what went below the roots. */
+export function Wettings({ found, offset }: WettingsProps) {
+  const units = useUnits();
+  const many = new Set(found.wettings.map((w) => w.station)).size > 1;
+  const newest = [...found.wettings].sort((a, b) => b.start_at - a.start_at);
+  if (found.why_not) return <p>{found.why_not}</p>;
+  if (newest.length === 0) return <p>No wetting in these {found.days} days.</p>;
+  return (
+    <>
+      <ul>
+        {newest.slice(0, 12).map((w) => (
+          <li key={`${w.station} ${w.start_at}`} className="border-b border-rule py-1.5">
+            <p>
+              <b>{day(new Date((w.start_at + offset) * 1000))}</b>{" "}
+              {clock(new Date((w.start_at + offset) * 1000))}
+              {many && <span className="secondary"> · station {w.station}</span>}
+            </p>
+            <p>
+              <b className="figure">+{show(w.gain_mm, "depth", units)}</b> to{" "}
+              <b className="figure">{show(w.reach_cm, "soilDepth", units)}</b>
+              {w.front_cm_h !== null &&
+                w.front_cm_h > 0 &&
+                `, ${show(w.front_cm_h, "soilDepth", units)} an hour`}
+              {below(w, units)}
+            </p>
+            <p className="secondary">{source(w, units)}</p>
+          </li>
+        ))}
+      </ul>
+      <p className="secondary mt-2">
+        {newest.length > 12 && `${newest.length - 12} earlier ones are in the table. `}
+        Depths are of the wetted soil. <TableView table={() => wettingsTable(found, offset)} />
+      </p>
+    </>
+  );
+}
+
+function below(w: Schemas["WettingOut"], units: UnitSystem) {
+  if (w.below_mm === null || w.below_mm < 0.5) return null;
+  return <>; {show(w.below_mm, "depth", units)} went below the roots</>;
+}
+
+function source(w: Schemas["WettingOut"], units: UnitSystem): string {
+  if (!w.explained) return `Not explained: ${w.suspect}.`;
+  const from = w.from_what.map((f) => `${f.kind} of ${show(f.depth_mm, "depth", units)}`).join(" and ");
+  const times = w.arrivals.map(
+    (a) => `${show(a.depth_cm, "soilDepth", units)} after ${hours(a.at - w.start_at)}`,
+  );
+  return `From a ${from}. Arrived at ${times.slice(1).join(", ") || "the top only"}.`;
+}
+
+function hours(seconds: number): string {
+  const h = Math.max(0, Math.round(seconds / 3600));
+  return h === 0 ? "under an hour" : `${h} h`;
+}
