@@ -1,8 +1,21 @@
-"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection|kills|marks]``; they print figures."""
+"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection|kills|marks|...]``; they print figures."""
 
 import sys
 
-from bench import block_page, detection, first_screen, importing, ingest, kills, marks, round_list
+from bench import (
+    advised_seasons,
+    block_page,
+    decisions,
+    detection,
+    first_screen,
+    importing,
+    ingest,
+    kills,
+    marks,
+    panning,
+    round_list,
+    wetting_trials,
+)
 
 ALL = {
     "import": importing.main,
@@ -13,7 +26,12 @@ ALL = {
     "detection": detection.main,
     "kills": kills.main,
     "marks": marks.main,
+    "decisions": decisions.main,
+    "wettings": wetting_trials.main,
+    "seasons": advised_seasons.main,
 }
+ALONE = {"panning": panning.main}
+"""Asked for by name only: it wants the demonstration running (``EMBALSE_BENCH_URL``)."""
 
 for name in sys.argv[1:] or ALL:
-    ALL[name]()
+    (ALL | ALONE)[name]()

@@ -1,7 +1,6 @@
 """How far the refill date is from the truth, over seasons of the simulator."""
 
 import statistics
-import sys
 from dataclasses import dataclass
 
 import numpy as np
@@ -83,7 +82,7 @@ def report(called: list[Called], name: str) -> None:
 
 def main() -> None:
     """Print the figures for dry seasons, with a forecast and without."""
-    count = int(sys.argv[2]) if len(sys.argv) > 2 else SEEDS
+    count = SEEDS
     found = [trials.trial(number) for number in range(count)]
     report([c for t in found for c in calls(t)], "forecast")
     report([c for t in found for c in calls(t, with_forecast=False)], "no forecast")

@@ -1,6 +1,5 @@
 """Wettings found against those the simulator made: which, how deep, and how much went below the roots."""
 
-import sys
 from dataclasses import dataclass
 
 import numpy as np
@@ -86,7 +85,7 @@ def matched(found: list[Wetting], true: list[Truth]) -> list[tuple[Wetting, Trut
 
 def main() -> None:
     """Print the figures over seasons that are watered well, too much and with rain."""
-    count = int(sys.argv[2]) if len(sys.argv) > 2 else SEEDS
+    count = SEEDS
     hits = found_all = true_all = reach = leak = unexplained = 0
     for number in range(count):
         one = trials.trial(number, fill=(1.0, 1.4)[number % 2], with_rain=number % 3 == 0, month=5)

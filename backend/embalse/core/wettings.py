@@ -238,7 +238,7 @@ def _wetting(
         below_mm=_below(profile, start, until) if profile.limits_cm[-1] > profile.root_depth_cm + 1 else None,
         front_cm_h=_front(seen),
         from_what=caused,
-        suspect="" if caused else _suspect(seen),
+        suspect="" if caused else _suspect(seen, profile.depths_cm[0]),
     )
 
 
@@ -336,11 +336,11 @@ def _parts(profile: ProfileHours, first: int, last: int) -> tuple[Floats | None,
     return sums[0], sums[1]
 
 
-def _suspect(arrivals: Sequence[Arrival]) -> str:
+def _suspect(arrivals: Sequence[Arrival], shallowest_cm: float) -> str:
     """What an unexplained wetting may be, in words, by where it began and how fast it came."""
     first = min(arrivals, key=lambda a: a.at)
     deeper = [a for a in arrivals if a.depth_cm > first.depth_cm]
-    if first.depth_cm > min(a.depth_cm for a in arrivals) or (len(arrivals) == 1 and first.depth_cm > 35):
+    if first.depth_cm > shallowest_cm and (len(arrivals) == 1 or all(a.depth_cm > shallowest_cm for a in arrivals)):
         return "it began below the surface: water from beside or beneath, or a leak along the tube"
     if not deeper and first.gain_mm < 4:
         return "only the top answered: a shower, dew or a short set nobody wrote down"

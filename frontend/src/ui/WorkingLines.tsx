@@ -20,6 +20,7 @@ export function lineFigure(value: number | null, unit: string, units: UnitSystem
   if (name) return show(value, name, units);
   if (unit === "h") return setTime(5 * Math.round(value * 12));
   if (unit === "days") return `${value.toFixed(1)} days`;
+  if (unit === "" && value > 1 && Number.isInteger(value)) return String(value);
   return unit ? `${value.toFixed(2)} ${unit}` : value.toFixed(2);
 }
 

@@ -46,7 +46,8 @@ const BINDING = ["order", "season", "window", "capacity", "rain"];
 
 /** Whether something binds the advice more than its own reason or a doubt does. */
 export function bindingNotice(block: BlockAdvice): string | undefined {
-  return block.notices.find((n) => BINDING.includes(n.kind))?.words;
+  const binding = block.notices.filter((n) => BINDING.includes(n.kind));
+  return (binding.find((n) => n.words === block.reason) ?? binding[0])?.words;
 }
 
 /** The line under the set: what binds the advice comes first, then what not to trust, else the reason. */

@@ -27,6 +27,7 @@ class PlotPlan:
     Water is given when the depletion has passed ``start_share`` of the available water, ``fill`` times the depletion
     (above 1 it goes below the roots); every ``deep_every`` set is twice that. ``dry_out_days`` leaves the end dry.
     ``kc_by_day`` replaces ``kc`` day by day; ``month`` is whose weather it is; it rains only ``with_rain``.
+    ``ordered_mm`` are sets given on the evenings of days, whatever the depletion.
     """
 
     texture: str = "loam"
@@ -42,6 +43,7 @@ class PlotPlan:
     kc_by_day: tuple[float, ...] = ()
     month: int = 7
     with_rain: bool = False
+    ordered_mm: dict[int, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -102,6 +104,10 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         if clock == 20 and left <= 0 and not drying and short > plan.start_share * taw:
             number += 1
             left = short * plan.fill * (2.0 if plan.deep_every and number % plan.deep_every == 0 else 1.0)
+            given.append(left)
+            sets.append((hour * 3600, (hour + max(1, int(np.ceil(left / 8)))) * 3600))
+        if clock == 20 and left <= 0 and day in plan.ordered_mm:
+            left = plan.ordered_mm[day]
             given.append(left)
             sets.append((hour * 3600, (hour + max(1, int(np.ceil(left / 8)))) * 3600))
         supply, left = min(left, 8.0), max(0.0, left - 8.0)

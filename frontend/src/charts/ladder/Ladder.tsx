@@ -9,6 +9,9 @@ import { LinesCanvas } from "./LinesCanvas";
 import { RootsAndReach, StorageMarks, TimeAxis, TraceLane, Waters } from "./Overlays";
 import { useView } from "./useView";
 
+const NONE: Schemas["WettingOut"][] = [];
+const still = () => 0;
+
 interface LadderProps {
   content: BlockContent;
   station: Schemas["StationOut"];
@@ -24,9 +27,13 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
   const start = content.times[0] ?? content.as_of_at - 28 * DAY;
   const end = Math.max(content.as_of_at, content.fan[content.fan.length - 1]?.at ?? 0);
   const controls = useView(useMemo(() => ({ start, end }), [start, end]));
-  const { view } = controls;
+  const { view, moving } = controls;
   const x = (t: number) => ((t - view.start) / (view.end - view.start)) * PLOT;
   const { tracesTop, pictureTop, height } = partsOf(station.traces.length);
+  const parts = useMemo(
+    () => ({ content, station, wettings, range: null, pictureTop, offset }),
+    [content, station, wettings, pictureTop, offset],
+  );
   const onMove = (event: PointerEvent<SVGSVGElement>) => {
     if (controls.onPointerMove(event)) {
       setHover(null);
@@ -52,37 +59,47 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
           onPointerDown={controls.onPointerDown}
           onPointerMove={onMove}
           onPointerUp={controls.onPointerUp}
-          onPointerLeave={() => setHover(null)}
+          onPointerLeave={(event) => {
+            setHover(null);
+            controls.onPointerUp(event);
+          }}
           onKeyDown={controls.onKeyDown}
         >
           <clipPath id="ladder-plot">
             <rect x={0} y={0} width={PLOT} height={height} />
           </clipPath>
-          <Waters content={content} x={x} view={view} units={units} />
-          <StorageMarks content={content} x={x} hover={hover} units={units} />
+          {!moving && <Waters content={content} x={x} view={view} units={units} />}
+          <StorageMarks
+            content={content}
+            x={moving ? still : x}
+            moving={moving}
+            hover={hover}
+            units={units}
+          />
           {station.traces.map((trace, i) => (
             <TraceLane
               key={trace.sensor}
               trace={trace}
               times={content.times}
-              x={x}
+              x={moving ? still : x}
+              moving={moving}
               top={tracesTop + i * TRACE}
               hover={hover}
               units={units}
             />
           ))}
-          <TimeAxis x={x} top={TOP} bottom={pictureTop + PICTURE} view={view} offset={offset} />
+          {!moving && <TimeAxis x={x} top={TOP} bottom={pictureTop + PICTURE} view={view} offset={offset} />}
           <RootsAndReach
             depth={content.advice.root_depth_cm}
             seen={seenRootsCm}
             station={station}
-            wettings={wettings.filter((w) => w.station === station.key)}
+            wettings={moving ? NONE : wettings.filter((w) => w.station === station.key)}
             top={pictureTop}
-            x={x}
-            to={now}
+            x={moving ? still : x}
+            to={moving ? PLOT : now}
             units={units}
           />
-          <line x1={now} x2={now} y1={0} y2={pictureTop + PICTURE} className="stroke-ink" />
+          {!moving && <line x1={now} x2={now} y1={0} y2={pictureTop + PICTURE} className="stroke-ink" />}
           {at !== undefined && (
             <g>
               <line
@@ -99,7 +116,7 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
             </g>
           )}
         </svg>
-        <LinesCanvas content={content} station={station} view={view} />
+        <LinesCanvas content={content} station={station} view={view} moving={moving ? parts : null} />
         <DepthPicture
           times={content.times}
           station={station}

@@ -18,6 +18,7 @@ import {
   type View,
   WIDTH,
 } from "./geometry";
+import { ticksOf } from "./movingParts";
 
 interface WatersProps {
   content: BlockContent;
@@ -73,12 +74,14 @@ export function Waters({ content, x, view, units }: WatersProps) {
 interface StorageProps {
   content: BlockContent;
   x: Scale;
+  /** While the view is dragged only what stands still is drawn here. */
+  moving: boolean;
   hover: number | null;
   units: UnitSystem;
 }
 
 /** The root zone's marks, the band between them and the fan of the days ahead; the line itself is on the canvas. */
-export function StorageMarks({ content, x, hover, units }: StorageProps) {
+export function StorageMarks({ content, x, moving, hover, units }: StorageProps) {
   const { marks } = content.advice;
   const range = useMemo(() => storageRange(content), [content]);
   const lone = useMemo(() => lonePoints(content.times, content.storage_mm), [content]);
@@ -122,8 +125,10 @@ export function StorageMarks({ content, x, hover, units }: StorageProps) {
         strokeWidth={1.4}
         strokeDasharray="2 2"
       />
-      {fan.length > 1 && <path d={area} className="fill-deep" opacity={0.2} clipPath="url(#ladder-plot)" />}
-      {fan.length > 1 && (
+      {!moving && fan.length > 1 && (
+        <path d={area} className="fill-deep" opacity={0.2} clipPath="url(#ladder-plot)" />
+      )}
+      {!moving && fan.length > 1 && (
         <path
           d={`M${fan.map((f) => `${x(f.at)} ${y(f.mid_mm)}`).join("L")}`}
           fill="none"
@@ -132,7 +137,7 @@ export function StorageMarks({ content, x, hover, units }: StorageProps) {
           clipPath="url(#ladder-plot)"
         />
       )}
-      <LonePoints points={lone} x={x} y={y} r={2.6} clip="url(#ladder-plot)" />
+      <LonePoints points={moving ? [] : lone} x={x} y={y} r={2.6} clip="url(#ladder-plot)" />
       <MarkText y={y(marks.full_mm)} text={`full ${show(marks.full_mm, "depth", units)}`} />
       <MarkText
         y={Math.max(y(marks.refill_mm), y(marks.full_mm) + 13)}
@@ -157,13 +162,14 @@ interface TraceProps {
   trace: Schemas["TraceOut"];
   times: number[];
   x: Scale;
+  moving: boolean;
   top: number;
   hover: number | null;
   units: UnitSystem;
 }
 
 /** A depth's marks, its readings that are not used, and its figure; the line itself is on the canvas. */
-export function TraceLane({ trace, times, x, top, hover, units }: TraceProps) {
+export function TraceLane({ trace, times, x, moving, top, hover, units }: TraceProps) {
   const lone = useMemo(() => lonePoints(times, trace.theta), [times, trace.theta]);
   const range = useMemo(() => traceRange(trace), [trace]);
   const y = straight(range, [top + TRACE - 4, top + 3]);
@@ -188,8 +194,20 @@ export function TraceLane({ trace, times, x, top, hover, units }: TraceProps) {
         strokeWidth={0.8}
         strokeDasharray="1.5 2"
       />
-      <LonePoints points={lone} x={x} y={y} r={1.8} className="fill-ink" clip="url(#ladder-plot)" />
-      <path d={crosses(trace.flagged, times, x, y, top)} fill="none" className="stroke-ink" strokeWidth={0.9}>
+      <LonePoints
+        points={moving ? [] : lone}
+        x={x}
+        y={y}
+        r={1.8}
+        className="fill-ink"
+        clip="url(#ladder-plot)"
+      />
+      <path
+        d={moving ? "" : crosses(trace.flagged, times, x, y, top)}
+        fill="none"
+        className="stroke-ink"
+        strokeWidth={0.9}
+      >
         <title>{`not used: ${trace.faults.join("; ")}`}</title>
       </path>
       <text x={PLOT + 6} y={top + TRACE / 2 + 4} className="fill-ink text-[12px] font-bold">
@@ -238,12 +256,7 @@ interface AxisProps {
 
 /** Days under the ladder. */
 export function TimeAxis({ x, top, bottom, view, offset }: AxisProps) {
-  const days = (view.end - view.start) / DAY;
-  const every = [1, 2, 7, 14, 28].find((n) => days / n <= 7) ?? Math.ceil(days / 7);
-  const first = Math.ceil((view.start + offset) / (every * DAY)) * every * DAY - offset;
-  const ticks = Array.from({ length: Math.ceil(days / every) }, (_, i) => first + i * every * DAY).filter(
-    (t) => t <= view.end,
-  );
+  const ticks = ticksOf(view, offset);
   return (
     <g>
       {ticks.map((t) => (

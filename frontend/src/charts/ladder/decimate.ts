@@ -21,7 +21,8 @@ export interface Pen {
 
 /**
  * Draws a series with no more than four points a pixel column: its first, lowest, highest and last, in the order they
- * came, so that a long season looks as if every reading were drawn. Broken where a reading is missing.
+ * came, so that a long season looks as if every reading were drawn. Broken where a reading is missing. With fewer
+ * columns a pixel it is coarser and quicker, for while it moves.
  */
 export function drawSeries(
   pen: Pen,
@@ -30,8 +31,10 @@ export function drawSeries(
   view: View,
   width: number,
   y: (value: number) => number,
+  columnsPerPx = 1,
 ): number {
   const scale = width / (view.end - view.start);
+  const perColumn = scale * columnsPerPx;
   const first = Math.max(0, lowerBound(times, view.start) - 1);
   const last = Math.min(times.length, lowerBound(times, view.end) + 1);
   let drawn = 0;
@@ -46,12 +49,12 @@ export function drawSeries(
       i++;
       continue;
     }
-    const column = Math.floor((time - view.start) * scale);
+    const column = Math.floor((time - view.start) * perColumn);
     let low = i;
     let high = i;
     let end = i;
     let next = i + 1;
-    while (next < last && Math.floor(((times[next] ?? 0) - view.start) * scale) === column) {
+    while (next < last && Math.floor(((times[next] ?? 0) - view.start) * perColumn) === column) {
       const other = values[next];
       if (other === null || other === undefined) break;
       if ((times[next] ?? 0) - (times[next - 1] ?? 0) > JOINED_S) break;

@@ -6,6 +6,7 @@ const SHORTEST = 2 * DAY;
 export interface ViewControls {
   view: View;
   zoomed: boolean;
+  moving: boolean;
   zoom: (factor: number, around?: number) => void;
   pan: (seconds: number) => void;
   reset: () => void;
@@ -18,6 +19,7 @@ export interface ViewControls {
 /** The span shown out of what there is: dragged along, drawn nearer or wider, never beyond the ends. */
 export function useView(whole: View): ViewControls {
   const [view, setView] = useState(whole);
+  const [moving, setMoving] = useState(false);
   const drag = useRef<{ x: number; view: View; width: number } | null>(null);
   const frame = useRef(0);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another span of readings starts from its whole
@@ -36,6 +38,7 @@ export function useView(whole: View): ViewControls {
   return {
     view,
     zoomed: view.start > whole.start + 1 || view.end < whole.end - 1,
+    moving,
     zoom,
     pan,
     reset: () => put(whole),
@@ -46,6 +49,7 @@ export function useView(whole: View): ViewControls {
     onPointerMove: (event) => {
       const from = drag.current;
       if (!from || event.buttons === 0) return false;
+      setMoving(true);
       const moved = ((event.clientX - from.x) / from.width) * (WIDTH / PLOT);
       const seconds = -moved * (from.view.end - from.view.start);
       put({ start: from.view.start + seconds, end: from.view.end + seconds });
@@ -53,6 +57,7 @@ export function useView(whole: View): ViewControls {
     },
     onPointerUp: () => {
       drag.current = null;
+      setMoving(false);
     },
     onKeyDown: (event) => {
       const step = (view.end - view.start) / 8;

@@ -9,7 +9,8 @@ import { TableView } from "../../ui/TableView";
 import { Diagnoses } from "./Diagnoses";
 import { sectionTable, tracesTable } from "./tables";
 
-const SPANS = [14, 28, 60, 150, 365];
+const SPANS = [14, 28, 60, 150, 365, 1100];
+const SPAN_WORDS: Record<number, string> = { 365: "a year", 1100: "3 years" };
 type Found = Schemas["ProfileContent"] | undefined;
 
 interface ProfileProps {
@@ -55,7 +56,7 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
               className={n === days ? "font-bold text-ink underline" : ""}
               onClick={() => setDays(n)}
             >
-              {n === 365 ? "a year" : `${n} days`}
+              {SPAN_WORDS[n] ?? `${n} days`}
             </button>
           ))}
         </div>
