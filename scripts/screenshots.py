@@ -80,8 +80,9 @@ def _make_owner(page: Page, base: str, data: Path) -> None:
 
 def _desk(page: Page, base: str, demo: Path) -> None:
     _take(page, f"{base}/", "round")
-    _take(page, f"{base}/block/norte-1", "block")
-    _take(page, f"{base}/block/ladera", "block-dry-subsoil")
+    _tab(page, f"{base}/block/circulo", "Demand", "block")
+    _tab(page, f"{base}/block/ladera", "Wettings", "block-dry-subsoil")
+    page.get_by_role("tab", name="Working").click()
     page.get_by_role("button", name="Change Efficiency").click()
     page.get_by_label("What if Efficiency were").fill("0.70")
     page.keyboard.press("Enter")
@@ -94,6 +95,15 @@ def _desk(page: Page, base: str, demo: Path) -> None:
     page.get_by_text("How it is read").wait_for()
     page.wait_for_load_state("networkidle")
     page.screenshot(path=TARGET / "import.png")
+
+
+def _tab(page: Page, address: str, tab: str, name: str) -> None:
+    page.goto(address)
+    page.get_by_role("tab", name=tab).click()
+    page.wait_for_load_state("networkidle")
+    page.get_by_role("heading", level=1).click()
+    page.wait_for_timeout(800)
+    page.screenshot(path=TARGET / f"{name}.png")
 
 
 def _installing(page: Page, base: str) -> None:

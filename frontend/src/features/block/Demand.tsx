@@ -1,11 +1,14 @@
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
+import { useMay } from "../../app/session";
 import { DemandPlot } from "../../charts/DemandPlot";
 import { day, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { useLedger, useSkill } from "./queries";
 import { ledgerTable } from "./tables";
+import { WeatherDialog } from "./WeatherDialog";
 
 interface DemandProps {
   blockKey: string;
@@ -16,6 +19,9 @@ interface DemandProps {
 export function Demand({ blockKey, asOf }: DemandProps) {
   const ledger = useLedger(blockKey, asOf);
   const skill = useSkill(blockKey, asOf);
+  const may = useMay();
+  const [adding, setAdding] = useState(false);
+  const [said, setSaid] = useState("");
   if (ledger.isPending) return <p className="secondary">Adding up …</p>;
   if (ledger.isError) return <p>{ledger.error.message}</p>;
   const found = ledger.data;
@@ -32,7 +38,22 @@ export function Demand({ blockKey, asOf }: DemandProps) {
       <Days found={found} />
       <p className="secondary mt-2">
         <TableView table={() => ledgerTable(found)} label="all of it as a table" />
+        {may("forecasts") && (
+          <button type="button" className="no-print ml-3 underline" onClick={() => setAdding(true)}>
+            add weather
+          </button>
+        )}
       </p>
+      {said && <p role="status">{said}</p>}
+      {adding && (
+        <WeatherDialog
+          asOf={found.as_of}
+          close={(words) => {
+            setAdding(false);
+            if (words) setSaid(words);
+          }}
+        />
+      )}
       <section aria-label="Past dates" className="mt-3 border-t border-rule pt-2">
         <h3 className="font-bold">How good past dates were</h3>
         {skill.isPending && <p className="secondary">Looking back …</p>}

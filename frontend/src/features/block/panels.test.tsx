@@ -148,6 +148,30 @@ describe("the demand", () => {
     expect(ledgerTable(LEDGER).rows[0]).toEqual(["2026-07-13", 7, "given", 0.9, 6.3, 0, 0, 11.3, 11]);
   });
 
+  it("takes weather in from a table and says what became of it", async () => {
+    const report = {
+      days: 2,
+      methods: { "Penman–Monteith": 2 },
+      words: [],
+      created: 2,
+      changed: 0,
+      unchanged: 0,
+    };
+    const { asked } = answerWith({ "/ledger": LEDGER, "/skill": SKILL, "/api/weather": report });
+    show(<Demand blockKey="hoya" asOf={undefined} />);
+    fireEvent.click(await screen.findByRole("button", { name: "add weather" }));
+    const table = "day,tmax_c,tmin_c\n2026-07-01,36,18";
+    const file = new File([table], "w.csv", { type: "text/csv" });
+    file.text = async () => table;
+    fireEvent.change(await screen.findByLabelText("CSV file"), { target: { files: [file] } });
+    fireEvent.change(screen.getByLabelText("Metres above the sea"), { target: { value: "640" } });
+    fireEvent.click(screen.getByRole("button", { name: "Take it in" }));
+    expect((await screen.findByRole("status")).textContent).toContain(
+      "2 days taken in: 2 by Penman–Monteith.",
+    );
+    expect(await sentTo(asked, "/api/weather")).toMatchObject({ elevation_m: 640 });
+  });
+
   it("says why there is no date by weather", async () => {
     answerWith({
       "/ledger": { ...LEDGER, why_not: "no weather is kept for these days", factor: null, days: [] },

@@ -1,0 +1,91 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { numberIn } from "../../app/acting/LogSetDialog";
+import { FormDialog, textIn } from "../../app/FormDialog";
+import { Choice, Field } from "../../ui/Field";
+
+type Report = Schemas["WeatherReport"];
+
+/** Weather of the farm from a table: measured days or hours, or a forecast with its members. */
+export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: string) => void }) {
+  const client = useQueryClient();
+  const [kind, setKind] = useState<"measured" | "forecast">("measured");
+  const [file, setFile] = useState<File>();
+  const send = useMutation({
+    mutationFn: async (form: FormData): Promise<Report> => {
+      const table = file ? await file.text() : "";
+      const elevation = textIn(form, "elevation_m") === "" ? null : numberIn(form, "elevation_m");
+      if (kind === "forecast") {
+        const body = {
+          table,
+          issued: textIn(form, "issued"),
+          elevation_m: elevation,
+          note: textIn(form, "note"),
+        };
+        return unwrap(await api.POST("/api/weather/forecast", { body }));
+      }
+      return unwrap(
+        await api.POST("/api/weather", {
+          body: { table, elevation_m: elevation ?? Number.NaN, wind_height_m: 2 },
+        }),
+      );
+    },
+    onSuccess: () => client.invalidateQueries(),
+  });
+  const store = async (form: FormData) => {
+    const report = await send.mutateAsync(form);
+    const how = Object.entries(report.methods).map(([name, days]) => `${days} by ${name}`);
+    close(`${report.days} days taken in: ${how.join(", ")}. ${report.words.join("; ")}`);
+  };
+  return (
+    <FormDialog title="Weather from a table" open close={() => close("")} store={store} label="Take it in">
+      {(refused) => (
+        <>
+          <Choice
+            label="What it is"
+            value={kind}
+            options={[
+              { value: "measured", label: "measured, by days or by hours" },
+              { value: "forecast", label: "a forecast, by days and members" },
+            ]}
+            change={(v) => setKind(v as "measured" | "forecast")}
+          />
+          <Field
+            label="CSV file"
+            name="table"
+            type="file"
+            accept=".csv,text/csv"
+            onChange={(e) => setFile(e.target.files?.[0])}
+            hint={
+              kind === "measured"
+                ? "day, tmax_c, tmin_c, … or at, t_c, rh_pct, wind_m_s, radiation_w_m2, rain_mm"
+                : "day, member, eto_mm, rain_mm"
+            }
+            error={refused.file}
+            required
+          />
+          <Field
+            label="Metres above the sea"
+            name="elevation_m"
+            inputMode="decimal"
+            {...(kind === "forecast" ? { hint: "only where it gives temperatures" } : {})}
+            error={refused.elevation_m}
+          />
+          {kind === "forecast" && (
+            <>
+              <Field
+                label="Issued, farm time"
+                name="issued"
+                type="datetime-local"
+                defaultValue={asOf.slice(0, 16)}
+                error={refused.issued}
+              />
+              <Field label="From" name="note" error={refused.note} />
+            </>
+          )}
+        </>
+      )}
+    </FormDialog>
+  );
+}
