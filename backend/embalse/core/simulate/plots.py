@@ -18,6 +18,7 @@ TEXTURES: dict[str, tuple[float, float]] = {
 }  # fmt: skip
 COLUMN_CM = 150.0
 HOURS = 24
+SET_H, SET_MM_H = 20, 8.0
 
 
 @dataclass(frozen=True)
@@ -72,6 +73,43 @@ class PlotSeason:
     given_mm: tuple[float, ...]
 
 
+class _Manager:
+    """Who waters a plot: starts sets in the evening and lets them run at 8 mm an hour."""
+
+    def __init__(self, plan: PlotPlan, taw_mm: float) -> None:
+        self.plan, self.taw_mm = plan, taw_mm
+        self.sets: list[tuple[int, int]] = []
+        self.given_mm: list[float] = []
+        self._left = 0.0
+        self._number = 0
+
+    def water_mm(self, hour: int, short_mm: float) -> float:
+        """Water given in an hour at a depletion [mm]."""
+        day, clock = divmod(hour, HOURS)
+        if clock == SET_H and self._left <= 0:
+            self._begin(hour, self._wanted(day, short_mm))
+        now = min(self._left, SET_MM_H)
+        self._left -= now
+        return now
+
+    def _wanted(self, day: int, short_mm: float) -> float:
+        plan = self.plan
+        if day in plan.ordered_mm:
+            return plan.ordered_mm[day]
+        if day >= plan.days - plan.dry_out_days or short_mm <= plan.start_share * self.taw_mm:
+            return 0.0
+        self._number += 1
+        deep = plan.deep_every and self._number % plan.deep_every == 0
+        return short_mm * plan.fill * (2.0 if deep else 1.0)
+
+    def _begin(self, hour: int, depth_mm: float) -> None:
+        if depth_mm <= 0:
+            return
+        self._left = depth_mm
+        self.given_mm.append(depth_mm)
+        self.sets.append((hour * 3600, (hour + max(1, int(np.ceil(depth_mm / SET_MM_H)))) * 3600))
+
+
 def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
     """A season of a plot; the same seed gives the same one (units as in ``PlotSeason``)."""
     sand, clay = TEXTURES[plan.texture]
@@ -86,11 +124,9 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
     inside = np.clip((plan.root_depth_cm - column.centres_cm) / 5.0 + 0.5, 0, 1)
     taw = float(((column.full - column.wilting) * inside).sum() * column.thickness_mm)
     truth: dict[float, list[float]] = {d: [] for d in plan.depths_cm}
-    sets: list[tuple[int, int]] = []
     uptake, depletion = np.zeros(plan.days), np.zeros(plan.days)
-    left, number = 0.0, 0
+    manager = _Manager(plan, taw)
     short_mm, below = np.zeros(plan.days * HOURS), np.zeros(plan.days * HOURS)
-    given: list[float] = []
     deep = ((1 - inside) * column.thickness_mm)[None, :]
     for hour in range(plan.days * HOURS):
         day, clock = divmod(hour, HOURS)
@@ -100,17 +136,7 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         short_mm[hour] = short
         if clock == 5:
             depletion[day] = short
-        drying = day >= plan.days - plan.dry_out_days
-        if clock == 20 and left <= 0 and not drying and short > plan.start_share * taw:
-            number += 1
-            left = short * plan.fill * (2.0 if plan.deep_every and number % plan.deep_every == 0 else 1.0)
-            given.append(left)
-            sets.append((hour * 3600, (hour + max(1, int(np.ceil(left / 8)))) * 3600))
-        if clock == 20 and left <= 0 and day in plan.ordered_mm:
-            left = plan.ordered_mm[day]
-            given.append(left)
-            sets.append((hour * 3600, (hour + max(1, int(np.ceil(left / 8)))) * 3600))
-        supply, left = min(left, 8.0), max(0.0, left - 8.0)
+        supply = manager.water_mm(hour, short)
         supply += float(rain[day]) / 4 if 13 <= clock < 17 else 0.0
         demand = np.array([hourly_share(clock) * float(sky.eto_mm_d[day]) * kc[day]])
         before = float((column.theta * deep).sum())
@@ -127,7 +153,7 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         {d: sensed_theta(v, plan.faults, seed * 1000 + at[d]) for d, v in values.items()},
         dict.fromkeys(plan.depths_cm, full),
         dict.fromkeys(plan.depths_cm, wilting),
-        sets,
+        manager.sets,
         sky.eto_mm_d,
         rain,
         uptake,
@@ -135,5 +161,5 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         taw,
         short_mm,
         below,
-        tuple(given),
+        tuple(manager.given_mm),
     )
