@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from embalse.core.amount import PLAIN
 from embalse.core.block import Block, Moment, SensorReadings, Station
 from embalse.core.cautions import settling_caution, supply_cautions, uneven_caution
-from embalse.core.decision import Advice, Situation, decide
+from embalse.core.decision import Advice, Situation, decide, order_in_force, with_order
 from embalse.core.dry_down import DailyUse, DawnStorage
 from embalse.core.errors import CoreError, require
 from embalse.core.intake import wait_before_reading_h
@@ -144,10 +145,21 @@ def analyse(
     last = max((instant for instant in instants if instant is not None), default=None)
     try:
         found = _analyse(block, readings, wet_days, moment)
-        settling = settling_caution(last_set_end, moment.now) if found.state else None
+        if found.state is None:
+            return _under_order(replace(found, last_reading_at=last), moment.day)
+        settling = settling_caution(last_set_end, moment.now)
         return replace(found, last_reading_at=last, cautions=(*found.cautions, *([settling] if settling else [])))
     except CoreError as refusal:
-        return replace(_no_advice(block, (), refusal.reason), last_reading_at=last)
+        return _under_order(replace(_no_advice(block, (), refusal.reason), last_reading_at=last), moment.day)
+
+
+def _under_order(found: BlockAnalysis, today: int) -> BlockAnalysis:
+    """A block without advice of its own, under what a person has ordered for it."""
+    block = found.block
+    order = order_in_force(block.orders, today)
+    if order is None:
+        return found
+    return replace(found, advice=with_order(found.advice, order, (block.limits, block.system, PLAIN)))
 
 
 def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: str) -> BlockAnalysis:

@@ -1,5 +1,6 @@
 """When to irrigate, how much, and why."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
@@ -103,6 +104,7 @@ class Advice:
     squeeze: Squeeze | None = None
     rain: RainAhead | None = None
     trigger: Trigger | None = None
+    ordered: Literal["", "hold", "water"] = ""
 
 
 def decide(given: Situation) -> Advice:
@@ -315,20 +317,36 @@ def _finished(advice: Advice, given: Situation, rain: RainAhead | None) -> Advic
 
 def _ordered(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice:
     """What a person has ordered stands above everything, with its note."""
-    order = next((o for o in reversed(given.orders) if o.until >= given.today), None)
+    order = order_in_force(given.orders, given.today)
     if order is None:
         return advice
+    advised = advice.advised
+    if order.action == "water" and order.net_mm is None:
+        advised = _today(given, rain)
+    return with_order(replace(advice, advised=advised), order, (given.limits, given.system, given.set_rules))
+
+
+def order_in_force(orders: Sequence[Order], today: int) -> Order | None:
+    """The latest order that holds on a day number, None without one."""
+    return next((o for o in reversed(orders) if o.until >= today), None)
+
+
+def with_order(
+    advice: Advice, order: Order, facts: tuple[SetLimits, IrrigationSystem | None, SetRules] | None = None
+) -> Advice:
+    """Advice under an order; a net depth it names [mm] becomes the set. Also for a block nothing else is known of."""
     by = f" ({order.who})" if order.who else ""
     until = day_words(order.until)
     if order.action == "hold":
         words = f"Held until {until}{by}: {order.note}"
-        return _with(advice, Notice("order", words), group="leave", reason=words)
+        return _with(advice, Notice("order", words), group="leave", reason=words, ordered="hold")
     words = f"Ordered until {until}{by}: {order.note}"
-    advised = _today(given, rain)
-    if order.net_mm is not None:
-        rules = replace(given.set_rules, fixed_dose_mm=order.net_mm)
-        advised = advised_set(given.state.depletion_mm, given.limits, given.system, rules)
-    return _with(advice, Notice("order", words), group="act", advised=advised, reason=words, start_by_days=0.0)
+    advised = advice.advised
+    if order.net_mm is not None and facts is not None:
+        limits, system, rules = facts
+        advised = advised_set(0.0, limits, system, replace(rules, fixed_dose_mm=order.net_mm))
+    changes = {"group": "act", "advised": advised, "reason": words, "start_by_days": 0.0, "ordered": "water"}
+    return _with(advice, Notice("order", words), **changes)
 
 
 def _explained(advice: Advice, given: Situation) -> Advice:

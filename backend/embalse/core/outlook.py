@@ -17,7 +17,7 @@ SHORT_GAP_DAYS: Final = 3
 AROUND_DAYS: Final = 10
 RECENT_DAYS: Final = 21
 FEWEST_RECENT: Final = 5
-LASTING_SHARE: Final = 0.6
+LASTING_SHARE: Final = 0.8
 """Share of the day-to-day spread of ETo that a mean over some days keeps (common practice, no source)."""
 NO_FORECAST_Z: Final = (-1.28, -0.52, 0.0, 0.52, 1.28)
 STALE_DAYS: Final = 4

@@ -3,7 +3,6 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -232,7 +231,7 @@ def block_advice(
         by_weather=bool(analysis.way and analysis.way.course),
         trigger_mm=analysis.situation.trigger_mm if analysis.situation else None,
         can_finish=bool(analysis.situation and analysis.situation.season and analysis.situation.season.finishes),
-        ordered=_ordered(analysis),
+        ordered=analysis.advice.ordered,
         root_depth_cm=analysis.root_depth_cm,
         wetted_fraction=analysis.block.limits.wetted_fraction,
         marks=_marks(analysis),
@@ -254,12 +253,6 @@ def block_advice(
 def _start_by(analysis: BlockAnalysis, now: int, zone: str) -> str | None:
     days = analysis.advice.start_by_days
     return None if days is None else times.iso(now + 86400 * min(days, 365.0), zone)
-
-
-def _ordered(analysis: BlockAnalysis) -> Literal["", "hold", "water"]:
-    given = analysis.situation
-    order = next((o for o in reversed(given.orders) if o.until >= given.today), None) if given else None
-    return order.action if order else ""
 
 
 def _marks(analysis: BlockAnalysis) -> MarksOut | None:

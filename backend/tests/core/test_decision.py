@@ -155,6 +155,16 @@ def test_a_person_stands_over_the_advice() -> None:
     assert over.group == "act" and not words(over, "order")
 
 
+def test_an_order_stands_where_nothing_else_is_known() -> None:
+    blind = replace(block(), orders=(Order("hold", DAY, "wires are being laid"),))
+    held = analyse(blind, {}, NONE, MOMENT).advice
+    assert held.group == "leave" and held.ordered == "hold" and "wires are being laid" in held.reason
+    assert held.why_no_date == "station a: no readings yet"
+    dosed = replace(block(), orders=(Order("water", DAY, "frost tonight", net_mm=6.0),))
+    ordered = analyse(dosed, {}, NONE, MOMENT).advice
+    assert ordered.group == "act" and ordered.advised is not None and ordered.advised.net_mm == 6.0
+
+
 def test_amounts_keep_to_targets_doses_and_layers() -> None:
     drip = IrrigationSystem("drip", 2.0, 0.9)
     kept = advised_set(60.0, SetLimits(0.5), drip, SetRules(below_full_mm=20.0, deep_extra_mm=4.0))
