@@ -13,7 +13,8 @@ SEEDS = 6
 DAYS = 80
 WARM_UP = 20
 CALENDAR_DAYS = 5
-CALENDAR_MM = 32.0
+CALENDARS_MM = (32.0, 42.0)
+"""A calendar a little short and one a little full, set by set [mm]."""
 STRESS_SHARE = 0.5
 """Beyond this share of the available water the simulator's crop takes up less (``simulate.column``)."""
 
@@ -45,18 +46,21 @@ def by_advice(number: int) -> PlotSeason:
     return season
 
 
-def by_calendar(number: int) -> PlotSeason:
-    """The same plot watered every five days with the same depth."""
+def by_calendar(number: int, depth_mm: float) -> PlotSeason:
+    """The same plot watered every five days with the same depth [mm]."""
     plan: PlotPlan = trials.trial(number, days=DAYS).season.plan
-    fixed = {day: CALENDAR_MM for day in range(CALENDAR_DAYS, DAYS, CALENDAR_DAYS)}
+    fixed = dict.fromkeys(range(CALENDAR_DAYS, DAYS, CALENDAR_DAYS), depth_mm)
     return plot_season(replace(plan, start_share=9.0, ordered_mm=fixed), 300 + number)
 
 
 def main() -> None:
     """Print stress days, water below the roots and water given, by advice and by calendar."""
     advised = [by_advice(n) for n in range(SEEDS)]
-    fixed = [by_calendar(n) for n in range(SEEDS)]
-    for name, seasons in (("by advice", advised), ("by calendar", fixed)):
+    ways = [("by advice", advised)]
+    ways += [
+        (f"{mm:.0f} mm every {CALENDAR_DAYS} days", [by_calendar(n, mm) for n in range(SEEDS)]) for mm in CALENDARS_MM
+    ]
+    for name, seasons in ways:
         stress = sum(_stress_days(s) for s in seasons) / SEEDS
         below = sum(_below(s) for s in seasons) / SEEDS
         water = sum(sum(s.given_mm) for s in seasons) / SEEDS
