@@ -21,6 +21,7 @@ ABOVE_FULL_USED: Final = 0.5
 """Share of the water above the full point that the crop gets before it drains (common practice, no source)."""
 LONGEST_DAYS: Final = 365.0
 WEEK, RAIN_DAYS = 7, 3
+APART_MM: Final = 1e6
 LOW_PLACE, MID_PLACE, HIGH_PLACE = 0.1, 0.5, 0.9
 
 
@@ -171,9 +172,11 @@ def _dry_crossings(found: Course, start: Start, trigger_mm: float) -> Floats:
     wanted = (left[:, None] / factor * found.wetted_fraction).ravel()
     summed = found.means.summed_mm
     last = summed.shape[1] - 1
-    place = (summed[:, :, None] < wanted).sum(axis=1)
-    after = np.minimum(np.maximum(place, 1), last)
+    # members laid end to end, far apart, so that one search finds the place in each
     rows = np.arange(len(summed))[:, None]
+    apart = APART_MM * rows
+    place = np.searchsorted((summed + apart).ravel(), wanted + apart) - (last + 1) * rows
+    after = np.minimum(np.maximum(place, 1), last)
     low, high = summed[rows, after - 1], summed[rows, after]
     share = (wanted - low) / np.maximum(high - low, 1e-9)
     inside = np.where(after == 1, share * found.next_dawn_days, found.next_dawn_days + after - 2 + share)

@@ -214,7 +214,7 @@ def block_advice(
     farm, rows, now = basis
     state, use = analysis.state, analysis.use
     system = rows.systems.get(row.system_id) if row.system_id is not None else None
-    return BlockAdvice(
+    return BlockAdvice.model_construct(
         key=row.key,
         name=row.name,
         crop=row.crop,
@@ -288,7 +288,7 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
     if advised is None:
         return None
     hours, pulses = advised.set_time_h, advised.pulses
-    return AdvisedSetOut(
+    return AdvisedSetOut.model_construct(
         start_depletion_mm=advised.start_depletion_mm,
         uncut_net_mm=advised.uncut_net_mm,
         net_mm=advised.net_mm,
