@@ -164,10 +164,14 @@ def _without_date(given: Situation, why: str) -> Advice:
 
 
 def rain_room_mm(given: Situation, rain: RainAhead | None) -> float:
-    """Depth kept free for rain [mm net over the block]: the rule's, or the forecast's middle where rain is likely."""
+    """Depth kept free for rain [mm net over the block]: the rule's, or the forecast's middle where rain is likely.
+
+    Only the rain that falls on the wetted share makes good what the wetted soil lacks.
+    """
     if given.rules.rain_room_mm is not None:
         return given.rules.rain_room_mm
-    return rain.likely_mm if rain is not None and rain.chance >= RAIN_LIKELY else 0.0
+    likely = rain.likely_mm if rain is not None and rain.chance >= RAIN_LIKELY else 0.0
+    return likely * given.limits.wetted_fraction
 
 
 def _set(given: Situation, start_mm: float, rain: RainAhead | None) -> AdvisedSet:
@@ -227,7 +231,7 @@ def _pressed(advice: Advice, given: Situation, rain: RainAhead | None) -> Advice
     if given.course is None or given.capacity is None or _never_pressed(given.course, given.capacity):
         return advice
     share = given.limits.wetted_fraction
-    use = share * given.course.daily_mm(SQUEEZE_DAYS) - given.course.means.rain_mm[:SQUEEZE_DAYS]
+    use = share * (given.course.daily_mm(SQUEEZE_DAYS) - given.course.means.rain_mm[:SQUEEZE_DAYS])
     found = squeeze(use.tolist(), given.capacity.net_mm_d, share * given.state.depletion_mm, share * given.trigger_mm)
     if found is None:
         return advice
@@ -258,7 +262,7 @@ def _rained_on(advice: Advice, given: Situation, rain: RainAhead | None) -> Advi
     if rain is None or advice.advised is None:
         return advice
     room = advice.advised.rules.rain_room_mm
-    wanted = max(0.0, given.state.depletion_mm) * given.limits.wetted_fraction
+    wanted = max(0.0, given.state.depletion_mm)
     past = given.state.depletion_mm - given.trigger_mm
     may_wait = past <= RAIN_WAIT_SHARE * given.state.marks.taw_mm and not given.rules.cautious
     enough = rain.chance_of(wanted) >= RAIN_TRUSTED

@@ -1,7 +1,7 @@
 """The weather as it was known at an instant: past days with gaps filled, and the latest forecast issued by then."""
 
 import json
-from datetime import date
+from datetime import date, datetime
 
 import numpy as np
 
@@ -21,10 +21,10 @@ def outlook_at(farm: FarmRow, now: int) -> Outlook | None:
     today = times.local_day(now, farm.time_zone)
     first = today - PAST_DAYS
     known = {day: (mm, note or MEASURED) for day, mm, note in readings_store.eto(first, today - 1)}
-    return outlook(filled_days(known, first, today - 1), forecast_at(now), today)
+    return outlook(filled_days(known, first, today - 1), forecast_at(now, farm.time_zone), today)
 
 
-def forecast_at(now: int) -> Forecast | None:
+def forecast_at(now: int, zone: str) -> Forecast | None:
     """The latest forecast issued by an instant [s, UTC]."""
     text = record_store.latest_forecast(forecast_subject(now))
     if text is None:
@@ -36,4 +36,4 @@ def forecast_at(now: int) -> Forecast | None:
     rain = np.array([d["rain_mm"] for d in days]).T
     issued = body["issued"][:16].replace("T", " ")
     words = f"forecast of {issued}" + (f", {body['note']}" if body["note"] else "")
-    return Forecast(float(now), first, eto, rain, words)
+    return Forecast(float(times.epoch(datetime.fromisoformat(body["issued"]), zone)), first, eto, rain, words)

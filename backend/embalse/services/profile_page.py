@@ -118,7 +118,8 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
     now = clock.as_of(farm, moment)
     field = field_of(farm, farm_store.farm_rows([key]), now, days)
     stations = [s for s in field.analysis.stations if s.layers]
-    found = [_station(field, s) for s in stations]
+    given = waters(field)
+    found = [_station(field, s, given) for s in stations]
     state = field.analysis.state
     disagree = ""
     if state is not None and state.disagree:
@@ -143,7 +144,9 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
     )
 
 
-def _station(field: Field, station: StationAnalysis) -> tuple[list[WettingOut], Uptake, Weeks] | None:
+def _station(
+    field: Field, station: StationAnalysis, given: list[Water]
+) -> tuple[list[WettingOut], Uptake, Weeks] | None:
     """Wettings, uptake and weeks of a station; None without readings."""
     axis, columns = thetas(field, station)
     roots = field.analysis.root_depth_cm
@@ -154,7 +157,7 @@ def _station(field: Field, station: StationAnalysis) -> tuple[list[WettingOut], 
     depths = tuple(layer.depth_cm for layer in station.layers)
     local = local_seconds(axis, field.zone)
     use = _use_mm(field, local)
-    found = wettings(ProfileHours(axis, theta, depths, limits, roots, use), waters(field))
+    found = wettings(ProfileHours(axis, theta, depths, limits, roots, use), given)
     shift = np.interp([w.start_at for w in found], axis, local - axis) if found else np.empty(0)
     local_found = tuple(_moved(w, int(s)) for w, s in zip(found, shift, strict=True))
     drunk = uptake(ProfileHours(local, theta, depths, limits, roots), local_found)

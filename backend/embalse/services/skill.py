@@ -14,7 +14,7 @@ from embalse.store import calls as call_store
 from embalse.store import farm as farm_store
 from embalse.store.calls import CallRow
 from embalse.store.database import transaction
-from embalse.store.rows import FarmRow
+from embalse.store.rows import FarmRow, FarmRows
 
 LOOKED_BACK_DAYS = 90
 CALLED_AT_H = 6
@@ -61,7 +61,7 @@ def skill_content(key: str, moment: str | None = None, days: int = LOOKED_BACK_D
     now = clock.as_of(farm, moment)
     today = times.local_day(now, farm.time_zone)
     rows = farm_store.farm_rows([key])
-    kept = _called(farm, key, (today - days, today), now)
+    kept = _called(farm, rows, (today - days, today), now)
     field = field_of(farm, rows, now, days + 2)
     short, wet = dawn_depletion(field), frozenset(wet_days(field))
     outcomes = [
@@ -98,16 +98,15 @@ def _words(judged: int, within: int) -> str:
     return f"Of the last {judged} refill dates called five days ahead, {within} came within a day."
 
 
-def _called(farm: FarmRow, key: str, span: tuple[int, int], now: int) -> list[CallRow]:
+def _called(farm: FarmRow, rows: FarmRows, span: tuple[int, int], now: int) -> list[CallRow]:
     """Calls of the mornings of a span up to an instant, those lacking made now and kept."""
-    block_id = farm_store.farm_rows([key]).blocks[0].id
+    block_id = rows.blocks[0].id
     known = {c.day for c in call_store.calls(block_id, *span)}
     lacking = []
     for day in range(*span):
         at = times.instant_of(day, CALLED_AT_H, farm.time_zone)
         if day in known or at > now:
             continue
-        rows = farm_store.farm_rows([key])
         found = analyse_blocks(farm, rows, core_blocks(rows, at), at)[0]
         lacking.append(_row(block_id, day, found, now))
     if lacking:
