@@ -143,6 +143,8 @@ def test_the_season_ends_when_store_is_enough() -> None:
     assert "still to bring this season" in words(not_yet, "season")
     exact = last_irrigation([5.0] * 10, 10.0, 20.0, 60.0)
     assert (exact.short_mm, exact.finishes, exact.last_set_day) == (0.0, True, 0)
+    short = last_irrigation([5.0] * 10, 0.0, 20.0, 60.0)
+    assert (short.short_mm, short.finishes) == (10.0, False)
     assert last_irrigation([5.0] * 30, 0.0, 20.0, 60.0).last_set_day == 18
 
 
