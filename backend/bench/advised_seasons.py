@@ -6,7 +6,7 @@ import numpy as np
 
 from bench import trials
 from bench.timing import line
-from embalse.core.analysis import analyse
+from embalse.core.advice.block_analysis import analyse
 from embalse.core.simulate.plots import PlotPlan, PlotSeason, plot_season
 
 SEEDS = 6

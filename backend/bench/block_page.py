@@ -5,9 +5,9 @@ from pathlib import Path
 
 from bench import farms
 from bench.timing import line, median_ms
-from embalse.services.advise import what_if_content
-from embalse.services.block_page import block_content
-from embalse.services.profile_page import profile_content
+from embalse.services.advice.advise import what_if_content
+from embalse.services.advice.block_page import block_content
+from embalse.services.advice.profile_page import profile_content
 from embalse.store.database import connection, database
 
 SEASON_DAYS = 150

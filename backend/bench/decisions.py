@@ -7,7 +7,7 @@ import numpy as np
 
 from bench import trials
 from bench.timing import line
-from embalse.core.analysis import analyse
+from embalse.core.advice.block_analysis import analyse
 
 SEEDS = 20
 AHEAD = (4.0, 6.0)

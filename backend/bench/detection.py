@@ -6,13 +6,13 @@ from datetime import datetime
 
 import numpy as np
 
+from embalse.core.quality.crossed_depths import DepthSeries
+from embalse.core.quality.faults import TENSION, WATER, Fault, FaultClass, faults, without_faults
+from embalse.core.quality.slow_faults import LIMITS, slow_faults
 from embalse.core.simulate.flaws import FLAWS, Flaw, with_flaw
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
-from embalse.core.slow_faults import LIMITS, slow_faults
-from embalse.core.soil import retention_curve, saxton_rawls
-from embalse.core.swapped import DepthSeries
-from embalse.core.trust import TENSION, WATER, Fault, FaultClass, faults, without_faults
-from embalse.services.parts.land import SoilPart
+from embalse.core.soil.soil import retention_curve, saxton_rawls
+from embalse.services.schema.land import SoilPart
 from embalse.standins.demo_farm import SOILS, Season, SimulatedStation, simulate
 
 SEEDS = 20

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from embalse.services.apply import apply_document
-from embalse.services.farm_document import FarmDocument
-from embalse.services.readings import hours_by_day
+from embalse.services.document.apply import apply_document
+from embalse.services.document.farm_document import FarmDocument
+from embalse.services.readings.rollups import hours_by_day
 from embalse.store import farm as farm_store
 from embalse.store import hours as store_hours
 from embalse.store import imports, readings

@@ -90,8 +90,8 @@ def _bare(path: Path, folder: Path) -> float:
 
 def _embalse(path: Path, folder: Path) -> float:
     from embalse.ingest.layout import inspect_file
-    from embalse.services.import_plan import plan_by_names
-    from embalse.services.imports import run_import
+    from embalse.services.intake.import_plan import plan_by_names
+    from embalse.services.intake.imports import run_import
     from embalse.store import farm as farm_store
     from embalse.store.database import database
 

@@ -17,8 +17,8 @@ from bench.timing import line
 from embalse.api.limits import limiter
 from embalse.app import create_app
 from embalse.config import Settings
-from embalse.core.trust import WATER, faults
-from embalse.services import telemetry
+from embalse.core.quality.faults import WATER, faults
+from embalse.services.intake import telemetry
 from embalse.store.database import database
 
 BATCH = 1000

@@ -19,7 +19,7 @@ import numpy as np
 
 from bench import farms
 from bench.timing import line
-from embalse.services import telemetry
+from embalse.services.intake import telemetry
 from embalse.store.database import database
 
 KILLS = 20

@@ -5,12 +5,12 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.fitting import choice
-from embalse.core.full_point import ProfileSeries, full_point_from_drain_down
-from embalse.core.growth import StemDay, growth_rates, threshold_from_growth
+from embalse.core.crop.growth import StemDay, growth_rates, threshold_from_growth
+from embalse.core.field.drain_down import ProfileSeries, full_point_from_drain_down
+from embalse.core.field.uptake_slowdown import UptakeDays, dry_days, refill_from_slow_down
+from embalse.core.sensors.calibration_fit import choice
 from embalse.core.simulate.growing import growth_mm_h, half_growth_share
 from embalse.core.simulate.plots import TEXTURES, PlotPlan, PlotSeason, plot_season
-from embalse.core.slow_down import UptakeDays, dry_days, refill_from_slow_down
 
 SEEDS = 20
 DEPTHS = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0)

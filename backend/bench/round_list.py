@@ -6,7 +6,7 @@ from pathlib import Path
 
 from bench import farms
 from bench.timing import line, median_ms
-from embalse.services.advise import round_content
+from embalse.services.advice.advise import round_content
 from embalse.store.database import connection, database, open_database
 
 BLOCKS = 200

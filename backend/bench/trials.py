@@ -5,18 +5,18 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
-from embalse.core.calibration import linear
-from embalse.core.delivery import IrrigationSystem
-from embalse.core.irrigation_rules import SetLimits
-from embalse.core.marks import Horizon, MarkEntry
-from embalse.core.outlook import Forecast, Outlook, PastDay, outlook
-from embalse.core.roots import RootGrowth
+from embalse.core.crop.stages import CropCalendar
+from embalse.core.delivery.delivery import IrrigationSystem
+from embalse.core.delivery.irrigation_rules import SetLimits
+from embalse.core.root_zone.block import Block, Moment, Sensor, SensorReadings, Station
+from embalse.core.sensors.calibration import linear
 from embalse.core.simulate.forecasting import forecast_members
 from embalse.core.simulate.plots import TEXTURES, PlotPlan, PlotSeason, plot_season
-from embalse.core.soil import FineEarth
+from embalse.core.soil.horizon_marks import Horizon, MarkEntry
+from embalse.core.soil.roots import RootGrowth
+from embalse.core.soil.soil import FineEarth
 from embalse.core.sources import Source, Sourced
-from embalse.core.stages import CropCalendar
+from embalse.core.weather.weather_outlook import Forecast, Outlook, PastDay, outlook
 
 HOUR, DAY = 3600, 86400
 ALLOWABLE = 0.4

@@ -10,8 +10,8 @@ from typing import Any
 import pytest
 
 from embalse.config import Settings
-from embalse.services.apply import ApplyReport, apply_document
-from embalse.services.farm_document import FarmDocument
+from embalse.services.document.apply import ApplyReport, apply_document
+from embalse.services.document.farm_document import FarmDocument
 from embalse.standins.demo import ensure_demo
 from embalse.store import farm as farm_store
 from embalse.store.database import database, open_database, transaction

@@ -7,7 +7,7 @@ import pytest
 from click.testing import CliRunner, Result
 
 from embalse.cli import main
-from embalse.services.people import accept_invitation, make_demo_people
+from embalse.services.admin.people import accept_invitation, make_demo_people
 from embalse.store.database import database
 from tests.conftest import PLAIN_FARM
 

@@ -7,8 +7,8 @@ from flask.testing import FlaskClient
 
 from embalse.app import create_app
 from embalse.config import Settings
-from embalse.core.people import Role
-from embalse.services.people import make_demo_people
+from embalse.core.access.roles import Role
+from embalse.services.admin.people import make_demo_people
 from embalse.store import people as store
 
 

@@ -5,11 +5,11 @@ from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer, checked_moment
 from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, RoundQuery, SetIn, WhatIfIn
-from embalse.services.advise import round_content, what_if_content
-from embalse.services.apply import apply_document
-from embalse.services.block_page import block_content
-from embalse.services.content import BlockContent, RoundContent, WhatIfContent
-from embalse.services.farm_document import FarmDocument, SetPart
+from embalse.services.advice.advise import round_content, what_if_content
+from embalse.services.advice.block_page import block_content
+from embalse.services.document.apply import apply_document
+from embalse.services.document.farm_document import FarmDocument, SetPart
+from embalse.services.load.schemas import BlockContent, RoundContent, WhatIfContent
 from embalse.store import farm as store
 
 advice_api = APIBlueprint("advice", __name__, url_prefix="/api")

@@ -9,9 +9,11 @@ from pydantic import Field, StringConstraints
 
 from embalse.api.answers import FAULTS, answer, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath, BlockQuery, In
-from embalse.core.demand import Place
 from embalse.core.errors import CoreError
-from embalse.services import ledger, orders, profile_page, skill, weather
+from embalse.core.weather.reference_et import Place
+from embalse.services.advice import ledger, profile_page, skill
+from embalse.services.intake import weather_import
+from embalse.services.setup import overrides
 
 deciding_api = APIBlueprint("deciding", __name__, url_prefix="/api")
 
@@ -19,7 +21,7 @@ deciding_api = APIBlueprint("deciding", __name__, url_prefix="/api")
 class WeatherTableIn(In):
     """A CSV table of days or hours, and where it was measured."""
 
-    table: Annotated[str, StringConstraints(max_length=weather.LARGEST_TABLE)]
+    table: Annotated[str, StringConstraints(max_length=weather_import.LARGEST_TABLE)]
     elevation_m: Annotated[float, Field(ge=-430, le=6000)]
     latitude: Annotated[float, Field(gt=-90, lt=90)] | None = None
     wind_height_m: Annotated[float, Field(gt=0, le=100)] = 2.0
@@ -54,52 +56,54 @@ def skill_(path: BlockPath, query: AsOfQuery) -> Response:
     return answer(skill.skill_content(path.key, checked_moment(query.as_of)))
 
 
-@deciding_api.get("/blocks/<key>/rules", responses={"200": orders.RulesContent, **FAULTS}, operation_id="blockRules")
+@deciding_api.get("/blocks/<key>/rules", responses={"200": overrides.RulesContent, **FAULTS}, operation_id="blockRules")
 def rules(path: BlockPath, query: AsOfQuery) -> Response:
     """Rules, dry windows and orders of a block."""
-    return answer(orders.rules_content(path.key, checked_moment(query.as_of)))
+    return answer(overrides.rules_content(path.key, checked_moment(query.as_of)))
 
 
-@deciding_api.post("/blocks/<key>/rules", responses={"200": orders.RulesContent, **FAULTS}, operation_id="setRules")
-def set_rules(path: BlockPath, body: orders.RulesIn) -> Response:
+@deciding_api.post("/blocks/<key>/rules", responses={"200": overrides.RulesContent, **FAULTS}, operation_id="setRules")
+def set_rules(path: BlockPath, body: overrides.RulesIn) -> Response:
     """Give a block rules that hold from today on."""
-    return answer(orders.set_rules(path.key, body))
-
-
-@deciding_api.post("/blocks/<key>/windows", responses={"200": orders.RulesContent, **FAULTS}, operation_id="addWindow")
-def add_window(path: BlockPath, body: orders.WindowIn) -> Response:
-    """Enter a dry window of a block."""
-    return answer(orders.add_window(path.key, body))
-
-
-@deciding_api.post("/blocks/<key>/orders", responses={"200": orders.RulesContent, **FAULTS}, operation_id="order")
-def order(path: BlockPath, body: orders.OrderIn) -> Response:
-    """Order a hold or a set over the advice, with the reason."""
-    return answer(orders.give_order(path.key, body))
+    return answer(overrides.set_rules(path.key, body))
 
 
 @deciding_api.post(
-    "/blocks/<key>/withdraw", responses={"200": orders.RulesContent, **FAULTS}, operation_id="withdrawRule"
+    "/blocks/<key>/windows", responses={"200": overrides.RulesContent, **FAULTS}, operation_id="addWindow"
 )
-def withdraw(path: BlockPath, body: orders.WithdrawIn) -> Response:
+def add_window(path: BlockPath, body: overrides.WindowIn) -> Response:
+    """Enter a dry window of a block."""
+    return answer(overrides.add_window(path.key, body))
+
+
+@deciding_api.post("/blocks/<key>/orders", responses={"200": overrides.RulesContent, **FAULTS}, operation_id="order")
+def order(path: BlockPath, body: overrides.OrderIn) -> Response:
+    """Order a hold or a set over the advice, with the reason."""
+    return answer(overrides.give_order(path.key, body))
+
+
+@deciding_api.post(
+    "/blocks/<key>/withdraw", responses={"200": overrides.RulesContent, **FAULTS}, operation_id="withdrawRule"
+)
+def withdraw(path: BlockPath, body: overrides.WithdrawIn) -> Response:
     """Take back an order or a window; past advice stays as it was."""
-    return answer(orders.withdraw(path.key, body))
+    return answer(overrides.withdraw(path.key, body))
 
 
-@deciding_api.post("/weather", responses={"200": weather.WeatherReport, **FAULTS}, operation_id="importWeather")
+@deciding_api.post("/weather", responses={"200": weather_import.WeatherReport, **FAULTS}, operation_id="importWeather")
 def import_weather(body: WeatherTableIn) -> Response:
     """Work out reference ET from a table of days or hours and keep it with the rain."""
-    where = weather.farm_latitude() if body.latitude is None else body.latitude
+    where = weather_import.farm_latitude() if body.latitude is None else body.latitude
     if where is None:
         raise CoreError("latitude", "no station has a place: give the latitude")
-    return answer(weather.import_weather(body.table, Place(where, body.elevation_m, body.wind_height_m)))
+    return answer(weather_import.import_weather(body.table, Place(where, body.elevation_m, body.wind_height_m)))
 
 
 @deciding_api.post(
-    "/weather/forecast", responses={"200": weather.WeatherReport, **FAULTS}, operation_id="importForecast"
+    "/weather/forecast", responses={"200": weather_import.WeatherReport, **FAULTS}, operation_id="importForecast"
 )
 def import_forecast(body: ForecastTableIn) -> Response:
     """Keep a forecast from a table of days and members."""
-    where = weather.farm_latitude()
+    where = weather_import.farm_latitude()
     place = None if body.elevation_m is None or where is None else Place(where, body.elevation_m)
-    return answer(weather.import_forecast(body.table, body.issued, place, body.note))
+    return answer(weather_import.import_forecast(body.table, body.issued, place, body.note))

@@ -6,11 +6,13 @@ from flask_openapi3 import APIBlueprint
 from embalse.api.answers import FAULTS, answer
 from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut
 from embalse.api.signing import check_kinds, somebody
-from embalse.core.tabulated import crops, texture_centres
-from embalse.services import clock, season, times
-from embalse.services.apply import apply_document
-from embalse.services.farm_document import FarmDocument
-from embalse.services.import_plan import USUAL_UNIT
+from embalse.core.tables import crops, texture_centres
+from embalse.services import times
+from embalse.services.advice import season
+from embalse.services.document.apply import apply_document
+from embalse.services.document.farm_document import FarmDocument
+from embalse.services.intake.import_plan import USUAL_UNIT
+from embalse.services.load import clock
 from embalse.store import farm as store
 from embalse.store.rows import SensorRow
 

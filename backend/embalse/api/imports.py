@@ -26,10 +26,20 @@ from embalse.api.schemas import (
 )
 from embalse.ingest.layout import Inspection, Rows, inspect_file
 from embalse.ingest.reader import Refusal
-from embalse.services import clock, files, times, undo
-from embalse.services.import_jobs import ImportJobs, RunningImport
-from embalse.services.import_plan import ImportPlan, file_format, inspection_for, plan_by_names, signature, targets
-from embalse.services.imports import ImportReport, preview
+from embalse.services import times
+from embalse.services.admin import files
+from embalse.services.intake import undo
+from embalse.services.intake.import_jobs import ImportJobs, RunningImport
+from embalse.services.intake.import_plan import (
+    ImportPlan,
+    file_format,
+    inspection_for,
+    plan_by_names,
+    signature,
+    targets,
+)
+from embalse.services.intake.imports import ImportReport, preview
+from embalse.services.load import clock
 from embalse.store import farm as farm_store
 from embalse.store import imports as store
 

@@ -14,8 +14,8 @@ from embalse.api.limits import limiter
 from embalse.api.schemas import ErrorOut, In, Out
 from embalse.api.signing import here, somebody
 from embalse.api.signing import sign_in as open_session
-from embalse.services import people, trail
-from embalse.services.parts.base import Name
+from embalse.services.admin import change_log, people
+from embalse.services.schema.base import Name
 from embalse.store.changes import Actor, act_as
 from embalse.store.errors import Unauthorized
 from embalse.store.people import anybody
@@ -185,7 +185,7 @@ def invite_again(path: PersonPath) -> Response:
     return answer(people.invite_again(path.id))
 
 
-@people_api.get("/changes", responses={"200": trail.ChangesContent, **FAULTS}, operation_id="changes")
+@people_api.get("/changes", responses={"200": change_log.ChangesContent, **FAULTS}, operation_id="changes")
 def changes(query: ChangesQuery) -> Response:
     """Who changed what and when, newest first."""
-    return answer(trail.changes_content(query.before, query.about, query.who))
+    return answer(change_log.changes_content(query.before, query.about, query.who))

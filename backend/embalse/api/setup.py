@@ -7,7 +7,8 @@ from flask_openapi3 import APIBlueprint
 from pydantic import RootModel
 
 from embalse.api.answers import FAULTS, answer
-from embalse.api.ground_schemas import (
+from embalse.api.schemas import (
+    BlockPath,
     CurveIn,
     DocumentQuery,
     OutlineIn,
@@ -18,10 +19,10 @@ from embalse.api.ground_schemas import (
     UniformityIn,
     WettedIn,
 )
-from embalse.api.schemas import BlockPath
-from embalse.core.tubes import tube_cuts
-from embalse.core.wetted import WettedPattern
-from embalse.services import block_setup, export, setup_helpers
+from embalse.core.delivery.wetted_fraction import WettedPattern
+from embalse.core.install.access_tubes import tube_cuts
+from embalse.services.document import export
+from embalse.services.setup import block_setup, previews
 
 setup_api = APIBlueprint("setup", __name__, url_prefix="/api")
 
@@ -36,43 +37,43 @@ def farm_document(query: DocumentQuery) -> Response:
     return jsonify(export.farm_document(query.photos))
 
 
-@setup_api.get("/library", responses={"200": setup_helpers.LibraryContent, **FAULTS}, operation_id="library")
+@setup_api.get("/library", responses={"200": previews.LibraryContent, **FAULTS}, operation_id="library")
 def library() -> Response:
     """Crop library, texture by feel, numbers of practice."""
-    return answer(setup_helpers.library_content())
+    return answer(previews.library_content())
 
 
-@setup_api.post("/soil-curves", responses={"200": setup_helpers.SoilCurves, **FAULTS}, operation_id="soilCurves")
+@setup_api.post("/soil-curves", responses={"200": previews.SoilCurves, **FAULTS}, operation_id="soilCurves")
 def soil_curves(body: CurveIn) -> Response:
     """Curves and marks of horizons; nothing is stored."""
-    return answer(setup_helpers.soil_curves(body.horizons))
+    return answer(previews.soil_curves(body.horizons))
 
 
-@setup_api.post("/system-facts", responses={"200": setup_helpers.SystemFacts, **FAULTS}, operation_id="systemFacts")
+@setup_api.post("/system-facts", responses={"200": previews.SystemFacts, **FAULTS}, operation_id="systemFacts")
 def system_facts(body: SystemFactsIn) -> Response:
     """Rate and flow of a system; nothing is stored."""
-    return answer(setup_helpers.system_facts(body.system, body.block_area_ha, body.wetted_width_m))
+    return answer(previews.system_facts(body.system, body.block_area_ha, body.wetted_width_m))
 
 
-@setup_api.post("/outline-facts", responses={"200": setup_helpers.OutlineFacts, **FAULTS}, operation_id="outlineFacts")
+@setup_api.post("/outline-facts", responses={"200": previews.OutlineFacts, **FAULTS}, operation_id="outlineFacts")
 def outline_facts(body: OutlineIn) -> Response:
     """Area of an outline on the ellipsoid; nothing is stored."""
-    return answer(setup_helpers.outline_facts(body.outline, body.entered_ha))
+    return answer(previews.outline_facts(body.outline, body.entered_ha))
 
 
-@setup_api.post("/uniformity", responses={"200": setup_helpers.UniformityFacts, **FAULTS}, operation_id="uniformity")
+@setup_api.post("/uniformity", responses={"200": previews.UniformityFacts, **FAULTS}, operation_id="uniformity")
 def uniformity(body: UniformityIn) -> Response:
     """Evenness from catches or flows; nothing is stored."""
-    return answer(setup_helpers.uniformity_facts(body.values, body.kept_fraction))
+    return answer(previews.uniformity_facts(body.values, body.kept_fraction))
 
 
-@setup_api.post("/wetted-share", responses={"200": setup_helpers.WettedFacts, **FAULTS}, operation_id="wettedShare")
+@setup_api.post("/wetted-share", responses={"200": previews.WettedFacts, **FAULTS}, operation_id="wettedShare")
 def wetted_share(body: WettedIn) -> Response:
     """Wetted share of the ground from the wet bulb; nothing is stored."""
     pattern = None
     if body.bulb_m is not None:
         pattern = WettedPattern(body.bulb_m, body.emitter_spacing_m, body.lines_per_row, body.row_spacing_m)
-    return answer(setup_helpers.wetted_facts(body.texture, pattern))
+    return answer(previews.wetted_facts(body.texture, pattern))
 
 
 @setup_api.post("/tube-cuts", responses={"200": TubesOut, **FAULTS}, operation_id="tubeCuts")

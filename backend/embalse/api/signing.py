@@ -10,8 +10,8 @@ from flask_login import LoginManager, UserMixin, current_user, login_user
 from flask_wtf.csrf import CSRFProtect
 
 from embalse.config import Settings
-from embalse.core.people import may, refusal
-from embalse.services import people
+from embalse.core.access.roles import may, refusal
+from embalse.services.admin import people
 from embalse.store.changes import Actor, act_as
 from embalse.store.people import who_signs_in_by_itself
 from embalse.store.rows import PersonRow

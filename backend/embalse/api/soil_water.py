@@ -7,18 +7,11 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field
 
 from embalse.api.answers import FAULTS, answer, checked_moment
-from embalse.api.ground_schemas import KeyPath, Token
-from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.api.schemas import AsOfQuery, BlockPath, KeyPath, Token
 from embalse.api.trust import SensorPath
-from embalse.services import (
-    calibrations,
-    growth_page,
-    index_mode,
-    marks_page,
-    meaning,
-    sample_sheets,
-    tension_page,
-)
+from embalse.services.advice import index_mode
+from embalse.services.calibration import calibrations, error_in_water, sample_sheets
+from embalse.services.marks import growth_page, marks_page, tension_page
 
 soil_water_api = APIBlueprint("soil_water", __name__, url_prefix="/api")
 
@@ -123,12 +116,12 @@ def warmth(path: SensorPath) -> Response:
 
 @soil_water_api.get(
     "/blocks/<key>/sampling-plan",
-    responses={"200": meaning.SamplingPlanContent, **FAULTS},
+    responses={"200": error_in_water.SamplingPlanContent, **FAULTS},
     operation_id="samplingPlan",
 )
 def sampling_plan(path: BlockPath, query: PlanQuery) -> Response:
     """How many samples, where and when."""
-    return answer(meaning.plan_content(path.key, query.within_mm))
+    return answer(error_in_water.plan_content(path.key, query.within_mm))
 
 
 @soil_water_api.get("/blocks/<key>/marks", responses={"200": marks_page.MarksContent, **FAULTS}, operation_id="marks")

@@ -6,7 +6,7 @@ from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer
-from embalse.api.ground_schemas import (
+from embalse.api.schemas import (
     CloseIn,
     DeletedOut,
     KeyPath,
@@ -17,9 +17,11 @@ from embalse.api.ground_schemas import (
     SwapIn,
 )
 from embalse.api.signing import check_kinds
-from embalse.services import bench, clock, deleting, runs, stations
-from embalse.services.farm_document import DocumentErrors, PathError
-from embalse.services.parts.records import LARGEST_PHOTO
+from embalse.services.document import deleting
+from embalse.services.document.farm_document import DocumentErrors, PathError
+from embalse.services.load import clock
+from embalse.services.schema.records import LARGEST_PHOTO
+from embalse.services.setup import procedure_runs, register, stations
 from embalse.store import records as record_store
 from embalse.store.database import transaction
 
@@ -41,44 +43,50 @@ def station(path: StationPath) -> Response:
     return answer(stations.station_sheet(f"{path.block}/{path.station}"))
 
 
-@stations_api.get("/procedures", responses={"200": runs.ProceduresContent, **FAULTS}, operation_id="procedures")
+@stations_api.get(
+    "/procedures", responses={"200": procedure_runs.ProceduresContent, **FAULTS}, operation_id="procedures"
+)
 def procedures() -> Response:
     """Every guided procedure with its steps."""
-    return answer(runs.procedures_content())
+    return answer(procedure_runs.procedures_content())
 
 
-@stations_api.get("/runs/<key>", responses={"200": runs.RunContent, **FAULTS}, operation_id="run")
+@stations_api.get("/runs/<key>", responses={"200": procedure_runs.RunContent, **FAULTS}, operation_id="run")
 def run(path: KeyPath) -> Response:
     """A run: what is done, what is missing, the verdict."""
-    return answer(runs.run_content(path.key))
+    return answer(procedure_runs.run_content(path.key))
 
 
-@stations_api.post("/runs/<key>/close", responses={"200": runs.RunContent, **FAULTS}, operation_id="closeRun")
+@stations_api.post("/runs/<key>/close", responses={"200": procedure_runs.RunContent, **FAULTS}, operation_id="closeRun")
 def close_run(path: KeyPath, body: CloseIn) -> Response:
     """Close a run; refused while a depth is unmeasured or two sensors share a channel."""
-    return answer(runs.close_run(path.key, body.even_failed, body.at))
+    return answer(procedure_runs.close_run(path.key, body.even_failed, body.at))
 
 
 @stations_api.get(
-    "/channel-checks/<key>", responses={"200": runs.ChannelCheckContent, **FAULTS}, operation_id="channelCheck"
+    "/channel-checks/<key>",
+    responses={"200": procedure_runs.ChannelCheckContent, **FAULTS},
+    operation_id="channelCheck",
 )
 def channel_check(path: KeyPath) -> Response:
     """What a channel check found."""
-    return answer(runs.channel_check_content(path.key))
+    return answer(procedure_runs.channel_check_content(path.key))
 
 
 @stations_api.post(
-    "/channel-checks/<key>/swap", responses={"200": runs.ChannelCheckContent, **FAULTS}, operation_id="swapChannels"
+    "/channel-checks/<key>/swap",
+    responses={"200": procedure_runs.ChannelCheckContent, **FAULTS},
+    operation_id="swapChannels",
 )
 def swap(path: KeyPath, body: SwapIn) -> Response:
     """Make the swap a channel check found."""
-    return answer(runs.make_swaps(path.key, body.with_readings))
+    return answer(procedure_runs.make_swaps(path.key, body.with_readings))
 
 
-@stations_api.get("/bench", responses={"200": bench.BenchContent, **FAULTS}, operation_id="bench")
+@stations_api.get("/bench", responses={"200": register.BenchContent, **FAULTS}, operation_id="bench")
 def the_bench() -> Response:
     """Register, batches, runs on devices, stock."""
-    return answer(bench.bench_content())
+    return answer(register.bench_content())
 
 
 @stations_api.delete("/records/<kind>/<key>", responses={"200": DeletedOut, **FAULTS}, operation_id="deleteRecord")

@@ -8,12 +8,11 @@ from flask_openapi3 import APIBlueprint
 from pydantic import Field, StrictInt, StringConstraints, ValidationError
 
 from embalse.api.answers import FAULTS, answer
-from embalse.api.ground_schemas import KeyPath
 from embalse.api.limits import limiter
-from embalse.api.schemas import ErrorOut, In, Out
-from embalse.services import telemetry
-from embalse.services.farm_document import DocumentErrors, PathError
-from embalse.services.parts.base import Key, Number
+from embalse.api.schemas import ErrorOut, In, KeyPath, Out
+from embalse.services.document.farm_document import DocumentErrors, PathError
+from embalse.services.intake import telemetry
+from embalse.services.schema.base import Key, Number
 
 telemetry_api = APIBlueprint("telemetry", __name__, url_prefix="/api")
 BATCHES_A_MINUTE = "120 per minute"

@@ -7,9 +7,8 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel, Field, StringConstraints
 
 from embalse.api.answers import FAULTS, answer
-from embalse.api.ground_schemas import Token
-from embalse.api.schemas import In
-from embalse.services import watch
+from embalse.api.schemas import In, Token
+from embalse.services.setup import fault_review
 
 trust_api = APIBlueprint("trust", __name__, url_prefix="/api")
 
@@ -42,35 +41,37 @@ class VerdictIn(In):
     who: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
 
 
-@trust_api.get("/faults", responses={"200": watch.FaultsContent, **FAULTS}, operation_id="faults")
+@trust_api.get("/faults", responses={"200": fault_review.FaultsContent, **FAULTS}, operation_id="faults")
 def faults() -> Response:
     """Every fault of the farm, and every pair of depths suspected to be crossed."""
-    return answer(watch.faults_content())
+    return answer(fault_review.faults_content())
 
 
 @trust_api.get(
     "/stations/<block>/<station>/sensors/<sensor>",
-    responses={"200": watch.SensorPageContent, **FAULTS},
+    responses={"200": fault_review.SensorPageContent, **FAULTS},
     operation_id="sensor",
 )
 def sensor(path: SensorPath, query: SensorQuery) -> Response:
     """A sensor's trace with its faults."""
-    return answer(watch.sensor_page(f"{path.block}/{path.station}/{path.sensor}", query.days))
+    return answer(fault_review.sensor_page(f"{path.block}/{path.station}/{path.sensor}", query.days))
 
 
 @trust_api.post(
-    "/faults/<int:id>/verdict", responses={"200": watch.FaultsContent, **FAULTS}, operation_id="decideFault"
+    "/faults/<int:id>/verdict", responses={"200": fault_review.FaultsContent, **FAULTS}, operation_id="decideFault"
 )
 def decide_fault(path: VerdictPath, body: VerdictIn) -> Response:
     """Accept or overrule a fault."""
-    watch.decide("fault", path.id, body.verdict, body.note, body.who)
-    return answer(watch.faults_content())
+    fault_review.decide("fault", path.id, body.verdict, body.note, body.who)
+    return answer(fault_review.faults_content())
 
 
 @trust_api.post(
-    "/suspicions/<int:id>/verdict", responses={"200": watch.FaultsContent, **FAULTS}, operation_id="decideSuspicion"
+    "/suspicions/<int:id>/verdict",
+    responses={"200": fault_review.FaultsContent, **FAULTS},
+    operation_id="decideSuspicion",
 )
 def decide_suspicion(path: VerdictPath, body: VerdictIn) -> Response:
     """Accept or overrule a suspicion."""
-    watch.decide("suspicion", path.id, body.verdict, body.note, body.who)
-    return answer(watch.faults_content())
+    fault_review.decide("suspicion", path.id, body.verdict, body.note, body.who)
+    return answer(fault_review.faults_content())

@@ -19,16 +19,16 @@ from embalse.cli.people import changes, person
 from embalse.cli.profiling import ledger_command, skill_command, wettings_command
 from embalse.cli.weather import weather
 from embalse.config import SETTING_HELP, Settings, settings_from
-from embalse.services import advise as advice_service
 from embalse.services import times
-from embalse.services.apply import apply_document
-from embalse.services.drop_folder import DropFolder
-from embalse.services.export import farm_document
-from embalse.services.farm_document import FarmDocument, parse_document
-from embalse.services.import_plan import ImportPlan
-from embalse.services.keeping import Schedule
-from embalse.services.parts.land import FarmPart
-from embalse.services.watch import faults_content
+from embalse.services.admin.backup import Schedule
+from embalse.services.advice import advise as advice_service
+from embalse.services.document.apply import apply_document
+from embalse.services.document.export import farm_document
+from embalse.services.document.farm_document import FarmDocument, parse_document
+from embalse.services.intake.drop_folder import DropFolder
+from embalse.services.intake.import_plan import ImportPlan
+from embalse.services.schema.land import FarmPart
+from embalse.services.setup.fault_review import faults_content
 from embalse.standins import demo
 from embalse.store import imports as import_store
 from embalse.store import people as people_store

@@ -5,7 +5,7 @@ from pathlib import Path
 import click
 
 from embalse.cli.common import complains
-from embalse.services.calibrate import LARGEST_TABLE, calibrate
+from embalse.services.calibration.calibrate import LARGEST_TABLE, calibrate
 
 
 @click.command("calibrate")

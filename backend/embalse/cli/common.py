@@ -10,8 +10,8 @@ import click
 from embalse.config import Settings
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
-from embalse.services import readings
-from embalse.services.farm_document import DocumentErrors
+from embalse.services.document.farm_document import DocumentErrors
+from embalse.services.readings import rollups
 from embalse.store import farm as farm_store
 from embalse.store.database import open_database, transaction
 from embalse.store.errors import NotFound, StoreError
@@ -49,4 +49,4 @@ def migrated(settings: Settings) -> None:
         farm = farm_store.farm()
         if farm is not None:
             with transaction():
-                readings.fill_hours(farm.time_zone)
+                rollups.fill_hours(farm.time_zone)

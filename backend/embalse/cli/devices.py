@@ -6,7 +6,8 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
-from embalse.services import telemetry, times
+from embalse.services import times
+from embalse.services.intake import telemetry
 from embalse.standins.logger import LoggerStandIn, dry_down_readings
 
 

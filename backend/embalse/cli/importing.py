@@ -10,11 +10,11 @@ import click
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.ingest.layout import FileRefused, inspect_file
-from embalse.services import clock
-from embalse.services.import_plan import ImportPlan, parse_plan, plan_by_names, signature
-from embalse.services.imports import ImportReport, run_import
-from embalse.services.undo import undo_import
-from embalse.services.what_changed import BlockChange
+from embalse.services.advice.what_changed import BlockChange
+from embalse.services.intake.import_plan import ImportPlan, parse_plan, plan_by_names, signature
+from embalse.services.intake.imports import ImportReport, run_import
+from embalse.services.intake.undo import undo_import
+from embalse.services.load import clock
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 

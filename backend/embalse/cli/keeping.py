@@ -7,7 +7,7 @@ import click
 
 from embalse.cli.common import complains, migrated
 from embalse.config import Settings
-from embalse.services.keeping import backup_now, copy_name
+from embalse.services.admin.backup import backup_now, copy_name
 from embalse.store import keeping
 
 

@@ -4,7 +4,7 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
-from embalse.services.marks_page import EstimateOut, marks_content
+from embalse.services.marks.marks_page import EstimateOut, marks_content
 
 
 @click.command("marks")

@@ -6,8 +6,8 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
-from embalse.core.people import Role
-from embalse.services import people, trail
+from embalse.core.access.roles import Role
+from embalse.services.admin import change_log, people
 from embalse.store import people as store
 from embalse.store.errors import NotFound
 
@@ -66,7 +66,7 @@ def _say(invitation: people.Invitation) -> None:
 def changes(settings: Settings, about: str, who: str, as_json: bool) -> None:
     """Print who changed what and when, newest first."""
     opened(settings)
-    content = trail.changes_content(None, about, who)
+    content = change_log.changes_content(None, about, who)
     if as_json:
         click.echo(content.model_dump_json(indent=2))
         return

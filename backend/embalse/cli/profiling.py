@@ -5,10 +5,10 @@ import click
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.services import times
-from embalse.services.clock import the_farm
-from embalse.services.ledger import ledger_content
-from embalse.services.profile_page import WettingOut, profile_content
-from embalse.services.skill import skill_content
+from embalse.services.advice.ledger import ledger_content
+from embalse.services.advice.profile_page import WettingOut, profile_content
+from embalse.services.advice.skill import skill_content
+from embalse.services.load.clock import the_farm
 
 
 @click.command("wettings")

@@ -7,9 +7,9 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
-from embalse.core.demand import Place
 from embalse.core.errors import CoreError
-from embalse.services.weather import LARGEST_TABLE, farm_latitude, import_forecast, import_weather
+from embalse.core.weather.reference_et import Place
+from embalse.services.intake.weather_import import LARGEST_TABLE, farm_latitude, import_forecast, import_weather
 
 
 @click.group()

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from embalse.core.sources import Source
-from embalse.core.tabulated import table_rows
+from embalse.core.tables import table_rows
 
 
 @dataclass(frozen=True)

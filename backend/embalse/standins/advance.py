@@ -7,7 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from embalse.services import clock, telemetry, times
+from embalse.services import times
+from embalse.services.intake import telemetry
+from embalse.services.load import clock
 from embalse.standins.browser import Browser
 from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, forecasts, simulate
 from embalse.standins.demo_stories import BLOCKS

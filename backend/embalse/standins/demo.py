@@ -7,13 +7,13 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from embalse.core.people import Role
+from embalse.core.access.roles import Role
 from embalse.ingest.layout import inspect_file
-from embalse.services.apply import apply_document
-from embalse.services.farm_document import parse_document
-from embalse.services.import_plan import ImportPlan, signature
-from embalse.services.imports import run_import
-from embalse.services.people import make_demo_people
+from embalse.services.admin.people import make_demo_people
+from embalse.services.document.apply import apply_document
+from embalse.services.document.farm_document import parse_document
+from embalse.services.intake.import_plan import ImportPlan, signature
+from embalse.services.intake.imports import run_import
 from embalse.standins.advance import make_gateways
 from embalse.standins.demo_by_hand import (
     GAUGE_ABOVE_SOIL_CM,

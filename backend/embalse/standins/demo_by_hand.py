@@ -5,9 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from embalse.core.soil import retention_curve, saxton_rawls
-from embalse.services import handheld
-from embalse.services.parts.land import SoilPart
+from embalse.core.soil.soil import retention_curve, saxton_rawls
+from embalse.services.intake import manual
+from embalse.services.schema.land import SoilPart
 from embalse.standins.demo_farm import END, Season, SimulatedStation
 from embalse.standins.demo_histories import sensor_type, station_place
 from embalse.standins.demo_stories import SOILS
@@ -56,12 +56,12 @@ def read_by_hand(season: Season) -> int:
             for depth in DEPTHS_CM
         ]
         body = {"key": f"{at:%Y%m%d}", "station": f"{HAND_BLOCK}/t", "at": at.isoformat(), "who": "field hand"}
-        entry = handheld.HandEntry.model_validate({**body, "readings": readings})
+        entry = manual.HandEntry.model_validate({**body, "readings": readings})
         typed = at + (TYPED_LATE if at + timedelta(days=EVERY_DAYS) >= LAST else timedelta(minutes=5))
         with transaction():
             farm_store.hold_clock(int(typed.timestamp()))
         with acting(Actor("Demo field hand", "field hand")):
-            stored += handheld.accept(entry).new
+            stored += manual.accept(entry).new
         at += timedelta(days=EVERY_DAYS)
     with transaction():
         farm_store.hold_clock(int(END.timestamp()))
@@ -96,7 +96,7 @@ def _read(station: SimulatedStation, index: int, at: datetime) -> int:
     ]
     ref = f"{block}/{station.story.key}"
     body = {"key": f"{block}-{at:%Y%m%d}", "station": ref, "at": at.isoformat(), "who": "field hand"}
-    return handheld.accept(handheld.HandEntry.model_validate({**body, "readings": readings})).new
+    return manual.accept(manual.HandEntry.model_validate({**body, "readings": readings})).new
 
 
 def hand_value(station: SimulatedStation, depth_cm: float, index: int) -> float:

@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.day_curve import hourly_share
-from embalse.core.marks import horizon_marks
-from embalse.core.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
+from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
+from embalse.core.field.day_curve import hourly_share
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.forecasting import forecast_members
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.simulate.weather import Weather, day_temperatures_c, weather
-from embalse.services.parts.land import SoilPart
+from embalse.core.soil.horizon_marks import horizon_marks
+from embalse.services.schema.land import SoilPart
 from embalse.standins.demo_stories import BLOCKS, SOILS, SYSTEMS, BlockStory, StationStory
 
 SEED = 20260714

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from embalse.core.procedures import SensorPlace, Step, procedure, step_ids
+from embalse.core.install.procedures import SensorPlace, Step, procedure, step_ids
 from embalse.standins.demo_farm import Season, SimulatedStation
 from embalse.standins.demo_stories import PROBE_CALIBRATION, BlockStory
 

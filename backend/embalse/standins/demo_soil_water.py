@@ -7,13 +7,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.layers import RootZoneRule, build_layers
-from embalse.core.marks import horizon_marks
-from embalse.core.retention import equation_curve
-from embalse.core.root_zone import root_zone_marks
+from embalse.core.root_zone.root_zone import root_zone_marks
 from embalse.core.simulate.growing import growth_mm_h
-from embalse.services.import_plan import ImportPlan, PlanColumn
-from embalse.services.parts.land import SoilPart
+from embalse.core.soil.horizon_marks import horizon_marks
+from embalse.core.soil.layers import RootZoneRule, build_layers
+from embalse.core.soil.retention import equation_curve
+from embalse.services.intake.import_plan import ImportPlan, PlanColumn
+from embalse.services.schema.land import SoilPart
 from embalse.standins.demo_farm import UTC_SHIFT_H, Season, SimulatedStation
 from embalse.standins.demo_stories import SOILS
 from embalse.standins.logger_files import raw_values

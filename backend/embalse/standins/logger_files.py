@@ -6,8 +6,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.services.import_plan import ImportPlan, PlanColumn
-from embalse.services.parts.land import SoilPart
+from embalse.services.intake.import_plan import ImportPlan, PlanColumn
+from embalse.services.schema.land import SoilPart
 from embalse.standins.demo_farm import UTC_SHIFT_H, Season, SimulatedStation
 from embalse.standins.demo_stories import PROBE_CALIBRATION, SOILS, BlockStory
 

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import Any
 
-from embalse.core.trust import BY_READING, KEPT_OUT, Fault
+from embalse.core.quality.faults import BY_READING, KEPT_OUT, Fault
 from embalse.store import changes, models
 from embalse.store.database import database
 from embalse.store.errors import NotFound

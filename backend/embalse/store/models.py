@@ -393,7 +393,7 @@ class Eto(Table):
     tmin_c = FloatField(null=True)
 
 
-class RefillCall(Table):
+class KeptForecast(Table):
     """A refill date as it was called on a morning, kept to be held against what came [days from that morning]."""
 
     id = AutoField()
@@ -407,6 +407,9 @@ class RefillCall(Table):
     trigger_mm = FloatField(null=True)
     use_factor = FloatField(null=True)
     made_at = IntegerField()
+
+    class Meta:
+        table_name = "refill_call"
 
 
 class Person(Table):

@@ -16,7 +16,7 @@ from embalse.api.limits import limiter
 from embalse.api.signing import cookie_name
 from embalse.app import create_app
 from embalse.config import Settings
-from embalse.services import telemetry
+from embalse.services.intake import telemetry
 from tests.web import client_of, pages_of, sits_here
 
 
@@ -158,7 +158,7 @@ def test_pages_come_from_the_built_front_end_under_a_strict_policy(farm: Setting
 
 
 def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskClient) -> None:
-    from embalse.services.advise import round_content
+    from embalse.services.advice.advise import round_content
 
     assert demo_client.get("/api/round?working=true").json == round_content().model_dump(mode="json")
 

@@ -192,8 +192,8 @@ def test_zones_a_station_should_not_steer(client: FlaskClient) -> None:
 
 
 def test_a_furrow_block_is_advised_set_by_set(client: FlaskClient, farm: Settings, logger_file: Any) -> None:
-    from embalse.services.import_plan import ImportPlan, PlanColumn
-    from embalse.services.imports import run_import
+    from embalse.services.intake.import_plan import ImportPlan, PlanColumn
+    from embalse.services.intake.imports import run_import
 
     path = logger_file(days=10, start=0.25, use=0.006)
     columns = [PlanColumn(column=f"one-{d}", sensor=f"one/a/{d}", unit=None) for d in (10, 30, 50)]

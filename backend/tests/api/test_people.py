@@ -10,8 +10,8 @@ from embalse.api.limits import limiter
 from embalse.api.signing import ASKS_FOR, DEVICES, OPEN, cookie_name
 from embalse.app import create_app
 from embalse.config import Settings
-from embalse.core.people import LEAST_ROLE, Role
-from embalse.services import people
+from embalse.core.access.roles import LEAST_ROLE, Role
+from embalse.services.admin import people
 from tests.web import Pages, client_of, pages_of
 
 GOOD = "three brown hens"

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from embalse.core.block import Block, Moment, Sensor, SensorReadings, Station
-from embalse.core.delivery import IrrigationSystem
-from embalse.core.irrigation_rules import SetLimits
-from embalse.core.marks import Horizon, MarkEntry
-from embalse.core.roots import RootGrowth
-from embalse.core.soil import FineEarth
+from embalse.core.delivery.delivery import IrrigationSystem
+from embalse.core.delivery.irrigation_rules import SetLimits
+from embalse.core.root_zone.block import Block, Moment, Sensor, SensorReadings, Station
+from embalse.core.soil.horizon_marks import Horizon, MarkEntry
+from embalse.core.soil.roots import RootGrowth
+from embalse.core.soil.soil import FineEarth
 from embalse.core.sources import Source, Sourced
 
 ENTRY = Source("entry", "test")

@@ -12,7 +12,7 @@ from waitress.server import create_server
 
 from embalse.app import create_app
 from embalse.config import Settings
-from embalse.core.people import Role
+from embalse.core.access.roles import Role
 from tests.web import sits_here
 
 CHROMIUM = "/usr/bin/chromium"

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from embalse.config import Settings
-from embalse.services.advise import round_content
+from embalse.services.advice.advise import round_content
 from embalse.store.models import ImportJob, Reading
 from tests.e2e.conftest import accessibility_faults
 

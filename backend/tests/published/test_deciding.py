@@ -3,25 +3,25 @@
 import numpy as np
 import pytest
 
-from embalse.core.amount import SetRules, advised_set
-from embalse.core.capacity import net_capacity
-from embalse.core.course import stress_coefficient
-from embalse.core.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
-from embalse.core.demand import Place
-from embalse.core.dry_down import DailyUse, days_to_refill
-from embalse.core.effective_rain import effective_rain_mm, monthly_effective_rain_mm
-from embalse.core.hourly_demand import (
+from embalse.core.crop.depletion_forecast import stress_coefficient
+from embalse.core.crop.dry_down import DailyUse, days_to_refill
+from embalse.core.crop.stages import CropCalendar
+from embalse.core.crop.yield_response import yield_loss_fraction, yield_response_factor
+from embalse.core.delivery.capacity import net_capacity
+from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
+from embalse.core.delivery.infiltration import intake_limit_mm_h
+from embalse.core.delivery.irrigation_rules import SetLimits
+from embalse.core.delivery.leaching import leaching_requirement, salt_threshold_ds_m, salt_yield_fraction
+from embalse.core.delivery.set_amount import SetRules, advised_set
+from embalse.core.weather.effective_rain import effective_rain_mm, monthly_effective_rain_mm
+from embalse.core.weather.reference_et import Place
+from embalse.core.weather.reference_et_hourly import (
     HourWeather,
     Meridian,
     day_from_hours,
     extraterrestrial_hour_mj_m2,
     hourly_reference_et_mm,
 )
-from embalse.core.intake import intake_limit_mm_h
-from embalse.core.irrigation_rules import SetLimits
-from embalse.core.leaching import leaching_requirement, salt_threshold_ds_m, salt_yield_fraction
-from embalse.core.stages import CropCalendar
-from embalse.core.yield_response import yield_loss_fraction, yield_response_factor
 
 GALLON_M3, ACRE_HA, INCH_MM = 0.003785411784, 0.40468564224, 25.4
 

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from embalse.core.demand import (
+from embalse.core.weather.reference_et import (
     DayWeather,
     Place,
     WeatherError,

@@ -4,9 +4,8 @@ import numpy as np
 import pytest
 from pyproj import Geod
 
-from embalse.core.crop_library import library_crop
-from embalse.core.instruments import layer_middles_cm, upper_and_lower_cm
-from embalse.core.moving_systems import (
+from embalse.core.crop.crop_library import library_crop
+from embalse.core.delivery.moving_systems import (
     Furrows,
     Pivot,
     end_rate_mm_h,
@@ -16,13 +15,14 @@ from embalse.core.moving_systems import (
     pivot_depth_mm,
     pivot_timer_fraction,
 )
-from embalse.core.outline import LocalFrame, area_ha, edge_distance_m
+from embalse.core.delivery.uniformity import efficiency_from_uniformity, uniformity
+from embalse.core.delivery.wetted_fraction import WettedPattern, wetted_fraction
+from embalse.core.install.access_tubes import tube_cuts
+from embalse.core.install.boundary import LocalFrame, area_ha, edge_distance_m
+from embalse.core.install.instruments import layer_middles_cm, upper_and_lower_cm
+from embalse.core.install.procedures import procedure
+from embalse.core.install.siting import siting_rules
 from embalse.core.practice import practice
-from embalse.core.procedures import procedure
-from embalse.core.siting import siting_rules
-from embalse.core.tubes import tube_cuts
-from embalse.core.uniformity import efficiency_from_uniformity, uniformity
-from embalse.core.wetted import WettedPattern, wetted_fraction
 
 IN, FT = 2.54, 0.3048
 CATCHES = [22, 25, 27, 24, 30, 28, 26, 21, 29, 25, 27, 24, 20, 26, 28, 30]

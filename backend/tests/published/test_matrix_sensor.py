@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from embalse.core.matrix_sensor import HIGHEST_KPA, at_times, celsius, tension_kpa
+from embalse.core.sensors.matrix_sensor import HIGHEST_KPA, at_times, celsius, tension_kpa
 
 SHOCK = (
     "Shock, Barnum & Seddigh (1998), Proc. International Irrigation Show, pp. 139-146: the equation, "

@@ -3,8 +3,8 @@
 import pytest
 from ptfkit.saxton2006 import calc_ptf_saxton2006
 
-from embalse.core.soil import FineEarth, bulk_theta, saxton_rawls, texture_class
-from embalse.core.tabulated import texture_centres
+from embalse.core.soil.soil import FineEarth, bulk_theta, saxton_rawls, texture_class
+from embalse.core.tables import texture_centres
 
 # texture: %v at 1500 kPa, 33 kPa, saturation; Ks mm/h; matric density g/cm3, at 2.5 % organic matter
 TABLE = {

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from embalse.core.curves import refractive_theta, topp_theta
-from embalse.core.evidence import adjusted_fraction
-from embalse.core.retention import CM_PER_KPA, VanGenuchten, class_parameters, fitted_curve
-from embalse.core.soil import texture_class
-from embalse.core.stages import kc_on
-from embalse.core.tensiometer import cup_tension_kpa
+from embalse.core.crop.stages import kc_on
+from embalse.core.field.mark_estimates import adjusted_fraction
+from embalse.core.sensors.calibration_curves import refractive_theta, topp_theta
+from embalse.core.sensors.tensiometer import cup_tension_kpa
+from embalse.core.soil.retention import CM_PER_KPA, VanGenuchten, class_parameters, fitted_curve
+from embalse.core.soil.soil import texture_class
 
 CARSEL_PARRISH = {
     "sand": (0.0492, 0.0456, 0.0451, 0.0450), "loamy sand": (0.0707, 0.0600, 0.0577, 0.0570),

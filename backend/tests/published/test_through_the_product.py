@@ -9,12 +9,12 @@ from typing import Any
 import pytest
 
 from embalse.config import Settings
-from embalse.core.tabulated import texture_centres
+from embalse.core.tables import texture_centres
 from embalse.ingest.layout import inspect_file
-from embalse.services.advise import round_content
-from embalse.services.content import BlockAdvice
-from embalse.services.import_plan import plan_by_names
-from embalse.services.imports import run_import
+from embalse.services.advice.advise import round_content
+from embalse.services.intake.import_plan import plan_by_names
+from embalse.services.intake.imports import run_import
+from embalse.services.load.schemas import BlockAdvice
 from embalse.store import farm as farm_store
 from embalse.store.database import transaction
 from tests.conftest import CLOCK, PLAIN_FARM, put

@@ -15,8 +15,8 @@ import pytest
 from bench import farms
 from bench.kills import killed_while_sending
 from embalse.config import Settings
-from embalse.services import telemetry
-from embalse.services.keeping import Schedule, backup_now
+from embalse.services.admin.backup import Schedule, backup_now
+from embalse.services.intake import telemetry
 from embalse.store import keeping
 from embalse.store.database import database, open_database
 from embalse.store.errors import NotFound

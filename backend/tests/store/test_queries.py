@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from embalse.config import Settings
-from embalse.services import readings as readings_service
 from embalse.services import times
+from embalse.services.readings import rollups as readings_service
 from embalse.store import farm, imports, readings
 from embalse.store.database import database, transaction
 from embalse.store.errors import Conflict, NotFound

@@ -10,13 +10,13 @@ from click.testing import CliRunner
 
 from embalse.cli import main
 from embalse.config import Settings
-from embalse.services.advise import round_content
-from embalse.services.block_page import block_content
+from embalse.services.advice.advise import round_content
+from embalse.services.advice.block_page import block_content
 from embalse.store import farm as farm_store
 from embalse.store import hours, keeping
 from embalse.store.database import database, migrate, migration_scripts, open_database, schema_version
 from embalse.store.models import Sensor
-from tests.services.test_trust import bring
+from tests.services.readings.test_faults import bring
 
 BEFORE_PEOPLE = 5
 TABLES = (

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import require
-from embalse.core.marks import HorizonMarks, over_depth
+from embalse.core.soil.horizon_marks import HorizonMarks, over_depth
 
 THICKNESS_CM = 5.0
 SUBSTEPS = 6

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.trust import FaultClass
+from embalse.core.quality.faults import FaultClass
 
 Array = NDArray[np.float64]
 DAY = 24

@@ -5,12 +5,12 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.day_curve import hourly_share
-from embalse.core.marks import Horizon, horizon_marks
+from embalse.core.field.day_curve import hourly_share
 from embalse.core.simulate.column import ColumnSpec, SoilColumns
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.simulate.weather import weather
-from embalse.core.soil import FineEarth
+from embalse.core.soil.horizon_marks import Horizon, horizon_marks
+from embalse.core.soil.soil import FineEarth
 
 Array = NDArray[np.float64]
 TEXTURES: dict[str, tuple[float, float]] = {

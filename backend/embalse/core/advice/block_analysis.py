@@ -1,0 +1,404 @@
+"""One block from its readings to its advice."""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.advice.cautions import settling_caution, supply_cautions, uneven_caution
+from embalse.core.advice.decision import Advice, DecisionInputs, decide, order_in_force, with_order
+from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs
+from embalse.core.advice.working import Line, WorkingInput, working
+from embalse.core.crop.dry_down import DailyUse, DawnStorage
+from embalse.core.delivery.infiltration import wait_before_reading_h
+from embalse.core.delivery.set_amount import PLAIN
+from embalse.core.errors import CoreError, require
+from embalse.core.root_zone.block import Block, Moment, SensorReadings, Station
+from embalse.core.root_zone.root_zone import (
+    BlockState,
+    LayerReading,
+    NotEnoughReadings,
+    RootZoneMarks,
+    StationState,
+    block_state,
+    root_zone_marks,
+    station_state,
+)
+from embalse.core.root_zone.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading, station_settling
+from embalse.core.soil.horizon_marks import HorizonMarks, horizon_marks, root_limit_cm
+from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
+from embalse.core.soil.roots import root_depth_cm
+from embalse.core.soil.soil import texture_class
+from embalse.core.sources import Source
+
+
+@dataclass(frozen=True)
+class StationAnalysis:
+    """A station's layers and marks [mm], its state when it has one, and why not when it has none."""
+
+    station: Station
+    layers: tuple[Layer, ...]
+    marks: RootZoneMarks | None
+    state: StationState | None
+    readings: tuple[LayerReading, ...]
+    why_not: str = ""
+
+
+@dataclass(frozen=True)
+class BlockAnalysis:
+    """Everything Embalse says of a block at a moment; depths in mm, root depth in cm, last reading in s, UTC.
+
+    The Working is written when its ``lines`` are asked for: a list of many blocks does without.
+    """
+
+    block: Block
+    root_depth_cm: float | None
+    stations: tuple[StationAnalysis, ...]
+    state: BlockState | None
+    use: DailyUse | None
+    advice: Advice
+    write_lines: Callable[[], tuple[Line, ...]]
+    cautions: tuple[str, ...]
+    last_reading_at: float | None = None
+    inputs: DecisionInputs | None = None
+    water_use: WaterUse | None = None
+    dawns: DawnStorage | None = None
+
+    @property
+    def lines(self) -> tuple[Line, ...]:
+        """Lines of the Working, each in its own unit; empty without advice."""
+        return self.write_lines()
+
+
+def dawn_storage_mm(
+    analysis: StationAnalysis, readings: Mapping[str, SensorReadings], moment: Moment
+) -> dict[int, float]:
+    """Root-zone storage [mm] of a station at each dawn, by day number.
+
+    Days on which a layer of the root zone is missing are filled in as for the present state, or left out when too
+    little is left.
+    """
+    states = station_settling(analysis.station, readings, moment)
+    columns = []
+    for sensor in analysis.station.sensors:
+        values = readings.get(sensor.key, NO_READINGS)
+        columns.append((values.dawn_days, settled_dawn_theta(sensor, values, states.get(sensor.key), moment)))
+    used = [(layer, column) for layer, column in zip(analysis.layers, columns, strict=True) if layer.rooted_cm > 0]
+    days = used[0][1][0]
+    if any(len(column[0]) != len(days) or (column[0] != days).any() for _, column in used[1:]):
+        days = np.unique(np.concatenate([column[0] for _, column in used]))
+    if not len(days):
+        return {}
+    theta = np.full((len(used), len(days)), np.nan)
+    for row, (_, (sensor_days, sensor_theta)) in enumerate(used):
+        if len(sensor_days) == len(days):
+            theta[row] = sensor_theta
+        else:
+            theta[row, np.searchsorted(days, sensor_days)] = sensor_theta
+    weights = np.array([10.0 * layer.rooted_cm for layer, _ in used])
+    storage = weights @ theta
+    result = {}
+    for index, (day, value) in enumerate(zip(days.tolist(), storage.tolist(), strict=True)):
+        filled = value if not math.isnan(value) else _filled_storage([layer for layer, _ in used], theta[:, index])
+        if filled is not None:
+            result[day] = filled
+    return result
+
+
+def _filled_storage(layers: Sequence[Layer], theta: NDArray[np.float64]) -> float | None:
+    known = [LayerReading(None if math.isnan(t) else float(t), why_missing="no dawn value") for t in theta]
+    try:
+        return station_state(layers, known).storage_mm
+    except NotEnoughReadings:
+        return None
+
+
+def analyse(
+    block: Block,
+    readings: Mapping[str, SensorReadings],
+    wet_days: frozenset[int],
+    moment: Moment,
+    last_set_end: float | None = None,
+) -> BlockAnalysis:
+    """A block's state, use, advice and Working at a moment; never raises for lack of data, but says why.
+
+    Parameters
+    ----------
+    block : Block
+    readings : mapping of sensor key to SensorReadings
+    wet_days : frozenset of int
+        Day numbers on which a set ran or rain fell.
+    moment : Moment
+        Instant [s, UTC] and day number the advice is for.
+    last_set_end : float, optional
+        End of the latest set that had started by then [s, UTC].
+
+    Returns
+    -------
+    BlockAnalysis
+        ``advice.group`` is "none" and ``advice.reason`` starts with "No advice because" when no state can be given.
+    """
+    keys = [sensor.key for station in block.stations for sensor in station.sensors]
+    instants = [readings[key].latest_at for key in keys if key in readings]
+    last = max((instant for instant in instants if instant is not None), default=None)
+    try:
+        found = _analyse(block, readings, wet_days, moment)
+        if found.state is None:
+            return _under_order(replace(found, last_reading_at=last), moment.day)
+        settling = settling_caution(last_set_end, moment.now)
+        return replace(found, last_reading_at=last, cautions=(*found.cautions, *([settling] if settling else [])))
+    except CoreError as refusal:
+        return _under_order(replace(_no_advice(block, (), refusal.reason), last_reading_at=last), moment.day)
+
+
+def _under_order(found: BlockAnalysis, today: int) -> BlockAnalysis:
+    """A block without advice of its own, under what a person has ordered for it."""
+    block = found.block
+    order = order_in_force(block.orders, today)
+    if order is None:
+        return found
+    return replace(found, advice=with_order(found.advice, order, (block.limits, block.system, PLAIN)))
+
+
+def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: str) -> BlockAnalysis:
+    advice = Advice("none", None, None, f"No advice because {why}.", why)
+    return BlockAnalysis(block, None, stations, None, None, advice, tuple, ())
+
+
+def _analyse(
+    block: Block, readings: Mapping[str, SensorReadings], wet_days: frozenset[int], moment: Moment
+) -> BlockAnalysis:
+    rule = _rule(block, moment.day)
+    horizons = [horizon_marks(h) for h in block.horizons]
+    require(len(horizons) > 0, "horizons", "the soil of the block is not described")
+    require(len(block.stations) > 0, "stations", "the block has no station")
+    stations = tuple(analyse_station(s, horizons, rule, (readings, moment)) for s in block.stations)
+    usable = [s for s in stations if s.state is not None and s.marks is not None]
+    if not usable:
+        why = _why_none(stations)
+        return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
+    state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
+    dawns = _dawns(usable, readings, (wet_days, state.marks.full_mm), moment)
+    water_use = block_water_use(block, dawns, moment)
+    profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
+    given = decision_inputs(block, state, profiles, water_use, moment)
+    advice = decide(given)
+    found = water_use.use if isinstance(water_use.use, DailyUse) else None
+
+    def write_lines() -> tuple[Line, ...]:
+        written = WorkingInput(
+            state=state,
+            use=found,
+            advice=advice,
+            limits=block.limits,
+            system=block.system,
+            root_depth_cm=rule.root_depth_cm,
+            allowable_fraction=_share_allowed(rule, state),
+            refill_by_hand=any(h.theta_refill is not None for h in horizons),
+            sources=_sources(block, usable, (horizons, found), moment),
+            area_ha=block.area_ha,
+            inputs=given,
+            why_no_weather=water_use.why_no_weather,
+            wait_h=wait_before_reading_h(_topsoil(block)) if block.horizons else None,
+        )
+        return tuple(working(written))
+
+    turning = block.system is not None and block.system.pivot is not None
+    set_time_h = advice.advised.set_time_h if advice.advised and not turning else None
+    cautions = _cautions(block, stations, state, (horizons, set_time_h))
+    return BlockAnalysis(
+        block,
+        rule.root_depth_cm,
+        stations,
+        state,
+        found,
+        advice,
+        write_lines,
+        cautions,
+        inputs=given,
+        water_use=water_use,
+        dawns=dawns,
+    )
+
+
+def _why_none(stations: Sequence[StationAnalysis]) -> str:
+    if len({s.why_not for s in stations}) == 1:
+        return ", ".join(s.station.name for s in stations) + f": {stations[0].why_not}"
+    return "; ".join(f"{s.station.name}: {s.why_not}" for s in stations)
+
+
+def _rule(block: Block, day: int) -> RootZoneRule:
+    require(block.roots is not None, "root_depth_cm", "no root depth is given and the crop is not in the crop table")
+    given = block.allowable or block.allowable_mm
+    require(
+        given is not None,
+        "allowable_depletion_fraction",
+        "no allowable depletion is given and the crop is not in the crop table",
+    )
+    assert block.roots is not None
+    depth, limit = root_depth_cm(block.roots, day), root_limit_cm(block.horizons)
+    fraction = block.allowable.value if block.allowable else MIDDLE_FRACTION
+    allowed = block.allowable_mm.value if block.allowable_mm else None
+    return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
+
+
+MIDDLE_FRACTION = 0.5
+LEAST_FRACTION, MOST_FRACTION = 0.02, 0.98
+
+
+def _in_this_soil(
+    rule: RootZoneRule, depths: Sequence[float], horizons: Sequence[HorizonMarks], bottom_cm: float | None
+) -> RootZoneRule:
+    """A depletion allowed in mm as a share of what this station's root zone holds."""
+    if rule.allowable_mm is None:
+        return rule
+    taw = root_zone_marks(build_layers(depths, horizons, rule, bottom_cm), rule.root_depth_cm).taw_mm
+    share = min(MOST_FRACTION, max(LEAST_FRACTION, rule.allowable_mm / taw))
+    return replace(rule, allowable_fraction=share)
+
+
+def analyse_station(
+    station: Station,
+    horizons: Sequence[HorizonMarks],
+    rule: RootZoneRule,
+    now: tuple[Mapping[str, SensorReadings], Moment],
+) -> StationAnalysis:
+    """Layers, marks [mm] and state of a station; ``now`` is the readings by sensor key and the moment [s, UTC]."""
+    readings, moment = now
+    states = station_settling(station, readings, moment)
+    latest = tuple(
+        settled_reading(s, readings.get(s.key, NO_READINGS), states.get(s.key), moment) for s in station.sensors
+    )
+    layers: tuple[Layer, ...] = ()
+    try:
+        depths = [s.depth_cm for s in station.sensors]
+        rule = _in_this_soil(rule, depths, horizons, station.bottom_cm)
+        layers = tuple(build_layers(depths, horizons, rule, station.bottom_cm))
+        marks = root_zone_marks(layers, rule.root_depth_cm)
+        return StationAnalysis(station, layers, marks, station_state(layers, latest), latest)
+    except CoreError as refusal:
+        return StationAnalysis(station, layers, None, None, latest, refusal.reason)
+
+
+def _dawns(
+    stations: Sequence[StationAnalysis],
+    readings: Mapping[str, SensorReadings],
+    against: tuple[frozenset[int], float],
+    moment: Moment,
+) -> DawnStorage:
+    series = [dawn_storage_mm(s, readings, moment) for s in stations]
+    days = sorted(set(series[0]).intersection(*series[1:]))
+    return DawnStorage(days, [sum(s[day] for s in series) / len(series) for day in days], *against)
+
+
+def _sources(
+    block: Block,
+    usable: Sequence[StationAnalysis],
+    basis: tuple[Sequence[HorizonMarks], DailyUse | None],
+    moment: Moment,
+) -> dict[str, Source]:
+    horizons, use = basis
+    full = list(dict.fromkeys((h.full_source.title, h.full_source.detail) for h in horizons))
+    wilting = list(dict.fromkeys((h.wilting_source.title, h.wilting_source.detail) for h in horizons))
+    readings = []
+    for s in usable:
+        assert s.state is not None
+        thetas = ", ".join(f"{x.layer.depth_cm:g} cm {x.theta:.3f}" for x in s.state.layers if x.layer.rooted_cm > 0)
+        readings.append(f"{s.station.name}: {thetas} m³/m³")
+    sources = {
+        "full": Source(horizons[0].full_source.kind, _titles(full), "; ".join(d for _, d in full)),
+        "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), "; ".join(d for _, d in wilting)),
+        "storage": Source("reading", "latest readings, calibrated", "; ".join(readings)),
+        "root_depth_cm": _roots_source(block),
+        "allowable_fraction": _allowable_source(block),
+        "intake": Source(
+            "table", "Keller & Bliesner (1990), Table 5.4", f"{_topsoil(block)}, slope {block.slope_pct:g} %; recalled"
+        ),
+        **block.sources,
+    }
+    if block.rules.max_rate_mm_h is not None:
+        sources["intake"] = block.rules.source
+    if block.calendar is not None:
+        sources["calendar"] = Source("table", "crop calendar", block.calendar.words)
+    if any(h.theta_refill is not None for h in horizons):
+        reasons = [h.refill.reason for h in block.horizons if h.refill]
+        sources["refill"] = Source("entry", "refill point set by hand", "; ".join(reasons))
+    if use is not None:
+        ago = moment.day - use.last_day
+        detail = f"{use.how}; 10 to 90 % {use.low_mm_d:.1f} to {use.high_mm_d:.1f} mm/day"
+        sources["use"] = Source("reading", use.how, detail + (f"; newest dawn {ago} days ago" if ago > 0 else ""))
+    return sources
+
+
+def _topsoil(block: Block) -> str:
+    earth = block.horizons[0].earth
+    return texture_class(earth.sand_fraction, earth.clay_fraction)
+
+
+def _share_allowed(rule: RootZoneRule, state: BlockState) -> float:
+    if rule.allowable_mm is None:
+        return rule.allowable_fraction
+    return state.marks.allowable_mm / state.marks.taw_mm
+
+
+def _allowable_source(block: Block) -> Source:
+    given = block.allowable or block.allowable_mm
+    return given.source if given else Source("assumption", "none")
+
+
+def _roots_source(block: Block) -> Source:
+    limit = root_limit_cm(block.horizons)
+    if limit is None or block.roots is None or limit >= block.roots.full_cm:
+        return block.roots_source
+    detail = f"{block.roots_source.detail}; cut at {limit:g} cm, where a layer stops roots"
+    return replace(block.roots_source, detail=detail)
+
+
+def _titles(pairs: Sequence[tuple[str, str]]) -> str:
+    return "; ".join(dict.fromkeys(title for title, _ in pairs))
+
+
+def _area_at_once_ha(block: Block) -> float:
+    furrows = block.system.furrows if block.system else None
+    if furrows is None:
+        return block.area_ha
+    return furrows.count * furrows.spacing_m * furrows.length_m / 1e4
+
+
+def _cautions(
+    block: Block,
+    stations: Sequence[StationAnalysis],
+    state: BlockState,
+    basis: tuple[Sequence[HorizonMarks], float | None],
+) -> tuple[str, ...]:
+    horizons, set_time_h = basis
+    notes = [f"{s.station.name} is left out: {s.why_not}" for s in stations if s.state is None]
+    notes += [f"{s.station.name}: {note}" for s in stations if s.state for note in s.state.notes]
+    notes += [
+        f"{s.station.name}, {sensor.depth_cm:g} cm (below the roots): {reading.why_missing}"
+        for s in stations
+        if s.state
+        for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
+        if layer.rooted_cm == 0 and reading.theta is None
+    ]
+    notes += [
+        f"{s.station.name}, {sensor.depth_cm:g} cm: {doubt}; its error is widened by as much"
+        for s in stations
+        if s.state
+        for sensor, reading in zip(s.station.sensors, s.readings, strict=True)
+        for doubt in reading.doubts
+    ]
+    uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
+    notes += [f"{name}: {note}" for name, note in uneven if note]
+    if state.disagree:
+        notes.append(
+            f"stations disagree: depletion from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm, the mean is used"
+        )
+    notes += [note for h in horizons for note in h.water.cautions]
+    if block.system is None:
+        notes.append("no irrigation system is given, so there is no set time")
+    else:
+        notes += supply_cautions(block.supply, block.system.rate_mm_h, _area_at_once_ha(block), set_time_h)
+    return tuple(dict.fromkeys(notes))

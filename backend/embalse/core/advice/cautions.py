@@ -1,0 +1,77 @@
+"""What is not to be trusted, or to be looked at, before acting on a block's advice."""
+
+from collections.abc import Sequence
+
+from embalse.core.delivery.delivery import Supply
+from embalse.core.delivery.moving_systems import flow_m3_h
+from embalse.core.root_zone.root_zone import LayerState
+
+WET_SHARE = 0.8
+DRY_PART = 0.5
+SETTLING_H = 12.0
+
+
+def uneven_caution(layers: Sequence[LayerState]) -> str | None:
+    """A wet top over a dry subsoil: more water on top may not get down.
+
+    Said when the uppermost layer holds at least 80 % of its available water while at least half of the root zone
+    below it is past its refill point (shares [-] and depths [cm]; common practice, no source).
+
+    Parameters
+    ----------
+    layers : sequence of LayerState
+        States of the layers the roots reach, from the surface down.
+    """
+    used = [state for state in layers if state.layer.rooted_cm > 0]
+    if len(used) < 2 or used[0].layer.share_available(used[0].theta) < WET_SHARE:
+        return None
+    below = used[1:]
+    dry = [state for state in below if state.theta < state.layer.theta_refill]
+    if sum(s.layer.rooted_cm for s in dry) < DRY_PART * sum(s.layer.rooted_cm for s in below):
+        return None
+    return f"wet on top, dry from {dry[0].layer.top_cm:.0f} cm down: look whether the water gets in before adding more"
+
+
+def settling_caution(last_set_end: float | None, now: float) -> str | None:
+    """A set that ended within twelve hours: its water is still on the way down (hours; common practice, no source).
+
+    Parameters
+    ----------
+    last_set_end : float or None
+        End of the latest set, which may lie ahead of ``now`` while it runs [s, UTC].
+    now : float
+        Instant asked for [s, UTC].
+    """
+    if last_set_end is None:
+        return None
+    hours = (now - last_set_end) / 3600
+    if hours < 0:
+        return "a set is running: read again when its water has gone down"
+    if hours < SETTLING_H:
+        return f"a set ended {max(1, round(hours))} h ago: its water is still going down, read again later in the day"
+    return None
+
+
+def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set_time_h: float | None) -> list[str]:
+    """What a block asks of its supply beyond what that gives.
+
+    Parameters
+    ----------
+    supply : Supply or None
+        Flow limit [m³/h] and hours a day [h].
+    rate_mm_h : float
+        Application rate over what runs at once [mm/h].
+    area_ha : float
+        Area that runs at once [ha].
+    set_time_h : float or None
+        Advised set time [h].
+    """
+    if supply is None:
+        return []
+    found = []
+    asked = flow_m3_h(rate_mm_h, area_ha)
+    if supply.flow_m3_h is not None and asked > supply.flow_m3_h * 1.02:
+        found.append(f"asks {asked:.0f} m³/h, {supply.name} gives {supply.flow_m3_h:.0f}: water it in parts")
+    if supply.hours_per_day is not None and set_time_h is not None and set_time_h > supply.hours_per_day:
+        found.append(f"the set is longer than the {supply.hours_per_day:g} h a day {supply.name} runs: split it")
+    return found

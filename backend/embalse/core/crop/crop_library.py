@@ -1,0 +1,121 @@
+"""The crop library: stages, roots, allowable depletion, Kc, tension thresholds; open tables with sources."""
+
+from dataclasses import dataclass
+from functools import cache
+
+from embalse.core.sources import Source
+from embalse.core.tables import CROP_TABLE, crop_defaults, crops, table_rows
+
+STAGES = ("initial", "development", "mid", "late")
+KC_SOURCE = "FAO-56 Table 12"
+STAGE_SOURCE = "FAO-56 Table 11"
+
+
+@dataclass(frozen=True)
+class CropValue:
+    """One value of a crop: name, value, unit and where it comes from."""
+
+    name: str
+    label: str
+    value: float
+    unit: str
+    source: Source
+
+
+@dataclass(frozen=True)
+class LibraryCrop:
+    """A crop of the library with its values in order."""
+
+    crop: str
+    values: tuple[CropValue, ...]
+
+    def value(self, name: str) -> float | None:
+        """A value by its name, None where the tables have none."""
+        return next((v.value for v in self.values if v.name == name), None)
+
+
+def _row(table: str, crop: str) -> dict[str, str] | None:
+    return next((row for row in table_rows(table) if row["crop"] == crop), None)
+
+
+@cache
+def library_crop(crop: str) -> LibraryCrop | None:
+    """A crop of the library by its name or the first words of it, None when the tables do not have it.
+
+    Returns
+    -------
+    LibraryCrop or None
+        Root depth [cm], p [-], stage lengths [days], Kc [-], tension at which to irrigate [kPa]; what a table does not
+        have is left out.
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, Tables 11, 12 and 22.
+    .. [2] Tension thresholds: the source stands in each row of the table.
+    """
+    found = crop_defaults(crop)
+    if found is None:
+        return None
+    name = found.crop
+    values = [
+        CropValue("root_depth_cm", "Root depth", found.root_depth_min_cm, "cm",
+                  Source("table", CROP_TABLE, f"{found.root_depth_min_cm:g} to {found.root_depth_max_cm:g} cm, the "
+                         "smaller is for scheduling")),
+        CropValue("allowable_depletion_fraction", "Allowable depletion, p", found.depletion_fraction, "",
+                  Source("table", CROP_TABLE, "at a crop use of 5 mm a day")),
+    ]  # fmt: skip
+    return LibraryCrop(name, tuple(values + _stages(name) + _kc(name) + _tension(name)))
+
+
+def _stages(crop: str) -> list[CropValue]:
+    row = _row("fao56_table11.csv", crop)
+    if row is None:
+        return []
+    source = Source("table", STAGE_SOURCE, f"{row['where']}; recalled, {row['confidence']} confidence; indicative")
+    return [CropValue(f"{s}_days", f"Stage: {s}", float(row[f"{s}_days"]), "days", source) for s in STAGES]
+
+
+def _kc(crop: str) -> list[CropValue]:
+    row = _row("fao56_table12.csv", crop)
+    if row is None:
+        return []
+    source = Source("table", KC_SOURCE, "for RHmin 45 %, wind 2 m/s")
+    labels = {"kc_ini": "Kc, initial", "kc_mid": "Kc, mid season", "kc_end": "Kc, end"}
+    return [CropValue(name, label, float(row[name]), "", source) for name, label in labels.items()]
+
+
+def _tension(crop: str) -> list[CropValue]:
+    row = _row("tension_thresholds.csv", crop)
+    if row is None:
+        return []
+    source = Source("table", row["source"], f"{row['confidence']} confidence; light soils and drip take the low end")
+    return [
+        CropValue("tension_low_kpa", "Irrigate from", float(row["low_kpa"]), "kPa", source),
+        CropValue("tension_high_kpa", "Irrigate by", float(row["high_kpa"]), "kPa", source),
+    ]
+
+
+def library() -> list[LibraryCrop]:
+    """Every crop of the library; units as in ``library_crop``."""
+    return [found for found in (library_crop(name) for name in crops()) if found is not None]
+
+
+CROP_ENTRIES: dict[str, tuple[str, str, float, float]] = {
+    "root_depth_cm": ("Root depth", "cm", 1, 500),
+    "allowable_depletion_fraction": ("Allowable depletion, p", "", 0.01, 0.99),
+    "initial_days": ("Stage: initial", "days", 0, 400),
+    "development_days": ("Stage: development", "days", 0, 400),
+    "mid_days": ("Stage: mid", "days", 0, 400),
+    "late_days": ("Stage: late", "days", 0, 400),
+    "initial_gdd": ("Heat: initial", "°C d", 0, 6000),
+    "development_gdd": ("Heat: development", "°C d", 0, 6000),
+    "mid_gdd": ("Heat: mid", "°C d", 0, 6000),
+    "late_gdd": ("Heat: late", "°C d", 0, 6000),
+    "gdd_base_c": ("Heat counts above", "°C", 0, 20),
+    "kc_ini": ("Kc, initial", "", 0, 2),
+    "kc_mid": ("Kc, mid season", "", 0, 2),
+    "kc_end": ("Kc, end", "", 0, 2),
+    "tension_low_kpa": ("Irrigate from", "kPa", 1, 1500),
+    "tension_high_kpa": ("Irrigate by", "kPa", 1, 1500),
+}
+"""What a block may hold of its crop: label, unit, smallest and largest value."""

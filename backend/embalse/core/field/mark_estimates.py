@@ -1,0 +1,305 @@
+"""What each way of finding a mark says, with its evidence and how sure it is."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.crop.growth import GrowthThreshold
+from embalse.core.field.drain_down import MEANING, FieldFullPoint
+from embalse.core.field.uptake_slowdown import SlowDown
+from embalse.core.soil.horizon_marks import Horizon, MarkEntry
+from embalse.core.soil.layers import Layer
+from embalse.core.soil.mark_choices import How, Mark
+from embalse.core.soil.retention import RetentionCurve, class_curve
+from embalse.core.soil.soil import WILTING_TENSION_KPA, bulk_theta, saxton_rawls, texture_class
+from embalse.core.sources import Source
+from embalse.core.tables import table_rows
+
+Confidence = Literal["good", "fair", "poor", "none"]
+TABLE_19: Final = "FAO-56 Table 19"
+FEWEST_SEEN_DAYS: Final = 30
+MOSTLY_THROUGH: Final = 0.4
+EQUATION_ERROR_THETA: Final = 0.03
+"""Standard error of a water content from texture alone [m³/m³] (common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """One estimator's answer for a mark, or why it has none.
+
+    ``how`` says what ``value`` is (see ``MarkChoice``); ``low`` and ``high`` bound it; ``meaning`` names its
+    definition, because two full points may both be right and differ.
+    """
+
+    mark: Mark
+    estimator: str
+    how: How
+    value: float | None
+    low: float | None
+    high: float | None
+    confidence: Confidence
+    evidence: str
+    source: Source
+    meaning: str = ""
+    stage: str = ""
+
+
+def texture_estimates(horizon: Horizon) -> list[Estimate]:
+    """Full and wilting point of a horizon from its texture [m³/m³, whole soil]: equation, table, class average.
+
+    References
+    ----------
+    .. [1] Saxton & Rawls (2006), Soil Sci. Soc. Am. J. 70:1569-1578.
+    .. [2] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, Table 19.
+    .. [3] Carsel & Parrish (1988), Water Resour. Res. 24:755-769.
+    """
+    water = saxton_rawls(horizon.earth)
+    stones = horizon.stones_fraction
+    equation = Source("equation", f"Saxton & Rawls 2006, {water.texture}", _texture_words(horizon))
+    at_full, at_wilting = f"at {water.full_tension_kpa:g} kPa", f"at {WILTING_TENSION_KPA:g} kPa"
+    found = []
+    marks: tuple[tuple[Mark, float, str], ...] = (
+        ("full", water.theta_full, at_full), ("wilting", water.theta_wilting, at_wilting)
+    )  # fmt: skip
+    for mark, theta, meaning in marks:
+        value = bulk_theta(theta, stones)
+        words = "texture only: soils of one texture differ by about ±0.03 m³/m³"
+        found.append(
+            Estimate(
+                mark, "texture equation", "theta", value, value - EQUATION_ERROR_THETA, value + EQUATION_ERROR_THETA,
+                "poor", words, equation, f"water content {meaning}",
+            )
+        )  # fmt: skip
+    found += _table_estimates(horizon)
+    average = class_curve(horizon.earth.sand_fraction, horizon.earth.clay_fraction, stones)
+    return found + curve_estimates(average, "class average")
+
+
+def _texture_words(horizon: Horizon) -> str:
+    earth = horizon.earth
+    words = f"sand {earth.sand_fraction:.0%}, clay {earth.clay_fraction:.0%}, organic matter "
+    return f"{words}{earth.organic_matter_pct:g} %, stones {horizon.stones_fraction:.0%} taken out"
+
+
+def _table_estimates(horizon: Horizon) -> list[Estimate]:
+    texture = texture_class(horizon.earth.sand_fraction, horizon.earth.clay_fraction)
+    row = next((r for r in table_rows("fao56_table19.csv") if r["texture"] == texture), None)
+    marks: tuple[Mark, ...] = ("full", "wilting")
+    source = Source("table", TABLE_19, f"{texture}; recalled, high confidence")
+    if row is None:
+        words = f"the table has no row for {texture}"
+        return [Estimate(m, "table", "theta", None, None, None, "none", words, source) for m in marks]
+    found = []
+    for mark in marks:
+        low, high = (bulk_theta(float(row[f"{mark}_{side}"]), horizon.stones_fraction) for side in ("low", "high"))
+        words = f"middle of the table's {low:.2f} to {high:.2f}"
+        found.append(
+            Estimate(
+                mark, "table", "theta", (low + high) / 2, low, high, "poor", words, source, "typical water content"
+            )
+        )
+    return found
+
+
+def curve_estimates(curve: RetentionCurve, estimator: str) -> list[Estimate]:
+    """Full and wilting point read off a retention curve [m³/m³, whole soil]."""
+    marks: tuple[tuple[Mark, float], ...] = (("full", curve.full_kpa), ("wilting", WILTING_TENSION_KPA))
+    confidence: Confidence = "fair" if curve.kind in ("points", "pairs") else "poor"
+    found = []
+    for mark, kpa in marks:
+        value = float(curve.theta(kpa))
+        words = f"± {curve.theta_error:.3f} m³/m³; {curve.source.detail}"
+        beyond = curve.points and kpa > 1.5 * max(p[0] for p in curve.points)
+        if beyond:
+            words = f"beyond the driest point it was fitted to; {words}"
+        found.append(
+            Estimate(
+                mark, estimator, "theta", value, value - curve.theta_error, value + curve.theta_error,
+                "poor" if beyond else confidence, words, curve.source, f"water content at {kpa:g} kPa",
+            )
+        )  # fmt: skip
+    return found
+
+
+def entered_estimates(horizon: Horizon, laboratory: Mapping[Mark, tuple[float, str]]) -> list[Estimate]:
+    """Full and wilting point that people gave [m³/m³]: in set-up, and from a laboratory with where it is written."""
+    found = []
+    marks: tuple[tuple[Mark, MarkEntry | None], ...] = (("full", horizon.full), ("wilting", horizon.wilting))
+    for mark, entry in marks:
+        if entry is not None:
+            source = Source("entry", "set-up", entry.reason)
+            found.append(
+                Estimate(mark, "set-up", "theta", entry.theta, None, None, "fair", entry.reason, source, "as entered")
+            )
+        value, words = laboratory.get(mark, (None, "no laboratory value is entered"))
+        source = Source("entry", "laboratory", words)
+        sure: Confidence = "none" if value is None else "good"
+        found.append(
+            Estimate(mark, "laboratory", "theta", value, None, None, sure, words, source, "as the laboratory says")
+        )
+    return found
+
+
+def drain_down_estimate(found: FieldFullPoint) -> Estimate:
+    """The field's own full point of a layer [m³/m³]."""
+    source = Source("reading", "drain-down of the field", found.words)
+    low, high = found.quartiles or (None, None)
+    word = found.words.split(":")[0]
+    confidence: Confidence = word if word in ("good", "fair", "poor") else "none"  # type: ignore[assignment]
+    return Estimate("full", "drain-down", "theta", found.theta, low, high, confidence, found.words, source, MEANING)
+
+
+def lowest_seen(dawns: Sequence[NDArray[np.float64]]) -> Estimate:
+    """The driest a layer was ever seen [m³/m³]: its wilting point can only lie lower.
+
+    Parameters
+    ----------
+    dawns : sequence of array, each shape (n,)
+        Dawn water contents of each station's sensor there [m³/m³], NaN where missing.
+    """
+    values = np.concatenate([d[np.isfinite(d)] for d in dawns]) if len(dawns) else np.empty(0)
+    source = Source("reading", "lowest seen", f"{len(values)} dawn values")
+    if len(values) < FEWEST_SEEN_DAYS:
+        words = f"{len(values)} dawn values; {FEWEST_SEEN_DAYS} are wanted"
+        return Estimate("wilting", "lowest seen", "theta", None, None, None, "none", words, source)
+    driest = float(np.quantile(values, 0.01))
+    words = f"the driest hundredth of {len(values)} dawns; the soil has held less only if it was never so dry"
+    return Estimate(
+        "wilting", "lowest seen", "theta", driest, None, driest, "poor", words, source, "an upper limit, no more"
+    )
+
+
+def depletion_estimate(fraction: float, taw_mm: float, source: Source, stage: str = "") -> Estimate:
+    """The refill point by the share of available water that may be used [-] (FAO-56 ch. 8)."""
+    words = f"{fraction:.2f} of {taw_mm:.0f} mm available: {fraction * taw_mm:.0f} mm"
+    return Estimate(
+        "refill", "allowable depletion", "fraction", fraction, None, None, "fair", words, source,
+        "share of available water that may be used", stage,
+    )  # fmt: skip
+
+
+def adjusted_fraction(fraction: float, etc_mm_d: float) -> float:
+    """The share that may be used [-], adjusted for crop use [mm/day].
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, Table 22: p + 0.04 (5 − ETc), 0.1 to 0.8.
+
+    Examples
+    --------
+    >>> round(adjusted_fraction(0.55, 3), 2), round(adjusted_fraction(0.20, 8), 2)
+    (0.63, 0.1)
+    """
+    return min(0.8, max(0.1, fraction + 0.04 * (5 - etc_mm_d)))
+
+
+def tension_estimate(
+    band_kpa: tuple[float, float] | None, layers: Sequence[tuple[Layer, RetentionCurve]], source: Source
+) -> Estimate:
+    """The refill point by a tension threshold: what it leaves in the root zone.
+
+    Parameters
+    ----------
+    band_kpa : (float, float) or None
+        Irrigate from, irrigate by [kPa]; None when neither a table nor a person gives one.
+    layers : sequence of (Layer, RetentionCurve)
+        Layers the roots reach, with the curve of their soil.
+    """
+    name = "tension threshold"
+    if band_kpa is None:
+        words = "no threshold for this crop in the table, and none entered"
+        return Estimate("refill", name, "tension", None, None, None, "none", words, source)
+    low, high = band_kpa
+    middle = (low + high) / 2
+    full = sum(layer.water_mm(layer.theta_full) for layer, _ in layers)
+    left = sum(layer.water_mm(float(curve.theta(middle))) for layer, curve in layers)
+    words = f"{low:g} to {high:g} kPa; at {middle:g} kPa {full - left:.0f} mm are used"
+    if left >= full:
+        words = f"{words}: that is wetter than the full point, so set full at a lower tension first"
+    return Estimate(
+        "refill", name, "tension", middle, low, high, "fair" if left < full else "poor", words, source,
+        "tension at which to irrigate",
+    )  # fmt: skip
+
+
+def slow_down_estimate(found: SlowDown) -> Estimate:
+    """The refill point where uptake slows [mm of depletion in the root zone]."""
+    low, high = found.interval_mm or (None, None)
+    source = Source("reading", "use over demand, day by day", found.words)
+    confidence: Confidence = "none"
+    if found.depletion_mm is not None and low is not None and high is not None:
+        narrow = high - low <= 0.25 * max(found.depletion_mm, 1.0)
+        confidence = "good" if narrow else "fair"
+    return Estimate(
+        "refill", "uptake slow-down", "depletion", found.depletion_mm, low, high, confidence, found.words, source,
+        "depletion from which the crop takes up less than the weather asks for",
+    )  # fmt: skip
+
+
+def growth_estimate(found: GrowthThreshold, share: float) -> Estimate:
+    """The refill point where growth falls to a share of its peak [mm of depletion in the root zone]."""
+    low = high = None
+    confidence: Confidence = "none"
+    if found.reading is not None and found.error is not None:
+        low, high = found.reading - 1.645 * found.error, found.reading + 1.645 * found.error
+        confidence = "poor" if found.contradicted else "good" if found.confirmed >= 1 else "fair"
+    source = Source("reading", "stems measured against the probe", found.words)
+    return Estimate(
+        "refill", "growth", "depletion", found.reading, low, high, confidence, found.words, source,
+        f"depletion on the day growth falls to {share:.0%} of its peak",
+    )  # fmt: skip
+
+
+def offer_words(now_mm: float, field_mm: float, events: int, through_share: float = 0.0) -> tuple[str, bool] | None:
+    """What to say when the field's full point [mm in the root zone] has left the one in force; None when it has not.
+
+    ``through_share`` is the share of wettings that went through the whole profile [-]. Where that is most of them the
+    soil never comes to rest, so that moving full up would only write the excess down as water that is held: then it
+    is said, and not offered (second value False).
+
+    Examples
+    --------
+    >>> offer_words(200, 206, 5)
+    ('the field suggests moving full up by 6 mm (5 drain-downs)', True)
+    """
+    moved = field_mm - now_mm
+    if abs(moved) < max(3.0, 0.02 * now_mm):
+        return None
+    if moved > 0 and through_share > MOSTLY_THROUGH:
+        words = f"the field stands {moved:.0f} mm above full two nights after a wetting, but {through_share:.0%} of "
+        return f"{words}wettings go below the roots: water less before full is moved up", False
+    where = "up" if moved > 0 else "down"
+    return f"the field suggests moving full {where} by {abs(moved):.0f} mm ({events} drain-downs)", True
+
+
+@dataclass(frozen=True)
+class FullPointOffer:
+    """What the field suggests of the full point, and the layers, by their place, it could be picked for; maybe none."""
+
+    words: str
+    layers: tuple[int, ...]
+
+
+def full_point_offer(layers: Sequence[Layer], found: Sequence[FieldFullPoint]) -> FullPointOffer | None:
+    """What drain-downs of the layers the roots reach would move, where they are many and agree; None when nothing.
+
+    Parameters
+    ----------
+    layers : sequence of Layer
+    found : sequence of FieldFullPoint
+        What the drain-downs say of each layer, of all stations together.
+    """
+    told = [
+        (place, layer, one, one.theta)
+        for place, (layer, one) in enumerate(zip(layers, found, strict=True))
+        if layer.rooted_cm > 0 and one.theta is not None and drain_down_estimate(one).confidence != "poor"
+    ]
+    if not told:
+        return None
+    now_mm = sum(layer.water_mm(layer.theta_full) for _, layer, _, _ in told)
+    field_mm = sum(layer.water_mm(theta) for _, layer, _, theta in told)
+    said = offer_words(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), told[0][2].through_share)
+    return None if said is None else FullPointOffer(said[0], tuple(place for place, *_ in told) if said[1] else ())

@@ -1,0 +1,333 @@
+"""Wettings as the sensors saw them: when, how deep, how much by layer, what went below, and from what."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.errors import require
+from embalse.core.robust import noise_of_series
+
+Floats = NDArray[np.float64]
+Times = NDArray[np.int64]
+HOUR_S: Final = 3600
+RISE_WITHIN_H: Final = 4
+LEAST_RISE: Final = 0.006
+NOISE_TIMES: Final = 4.0
+JOINED_H: Final = 30
+"""Rises this close after one another, down the profile, belong to one wetting [h]."""
+AT_ONCE_H: Final = 6
+LEAST_GAIN_MM: Final = 1.0
+WITH_IT_H: Final = 3
+MATCH_AFTER_H: Final = 12
+DEEP_ONLY_RISE: Final = 0.015
+AFTER_H: Final = 24
+AFTER_RAIN_H: Final = 36
+BELOW_H: Final = 60
+KNOWN_SHARE: Final = 0.8
+WHOLE: Final = 0.9
+
+
+@dataclass(frozen=True)
+class ProfileHours:
+    """Hourly water contents of a station: instants [s], θ [m³/m³] shape (layers, n), NaN where nothing is known.
+
+    ``limits_cm`` are the layers' limits, shape (layers + 1,); ``root_depth_cm`` where the roots end [cm]. ``use_mm`` is
+    the crop use of each hour [mm], shape (n,), where weather or a dry-down tells it.
+    """
+
+    at: Times
+    theta: Floats
+    depths_cm: tuple[float, ...]
+    limits_cm: tuple[float, ...]
+    root_depth_cm: float
+    use_mm: Floats | None = None
+
+    def millimetres(self, layer: int) -> float:
+        """Water that one m³/m³ stands for in a layer [mm]."""
+        return 10 * (self.limits_cm[layer + 1] - self.limits_cm[layer])
+
+
+@dataclass(frozen=True)
+class Water:
+    """Water that came: a set or rain, start and end [s], depth [mm] in the soil the sensors stand in."""
+
+    kind: Literal["set", "rain"]
+    start_at: int
+    end_at: int
+    depth_mm: float
+
+
+@dataclass(frozen=True)
+class Arrival:
+    """Water reaching a depth: instant of its first rise [s], θ before and at its peak [m³/m³], gain [mm]."""
+
+    depth_cm: float
+    at: int
+    before: float
+    peak: float
+    gain_mm: float
+
+
+@dataclass(frozen=True)
+class Wetting:
+    """One wetting of a profile.
+
+    ``reach_cm`` is the deepest depth that answered, ``gain_mm`` the water gained in the roots, ``below_mm`` what went
+    below them as far as the sensors there tell (None without one), ``front_cm_h`` the speed of the front [cm/h].
+    ``from_what`` are the sets and rain it is put down to; empty when nothing logged explains it.
+    """
+
+    start_at: int
+    end_at: int
+    arrivals: tuple[Arrival, ...]
+    gain_mm: float
+    reach_cm: float
+    below_mm: float | None
+    front_cm_h: float | None
+    from_what: tuple[Water, ...] = ()
+    suspect: str = ""
+
+    @property
+    def explained(self) -> bool:
+        """Whether a set or rain was logged for it [no unit]."""
+        return bool(self.from_what)
+
+
+def _climbs(theta: Floats) -> list[int]:
+    """Places at which a level begins to climb within four hours by more than it ever does by chance."""
+    if len(theta) < 2 * RISE_WITHIN_H + 2:
+        return []
+    least = max(LEAST_RISE, NOISE_TIMES * noise_of_series(theta))
+    smooth = _smoothed(theta)
+    climb = np.full(len(theta), -np.inf)
+    climb[RISE_WITHIN_H:] = smooth[RISE_WITHIN_H:] - smooth[:-RISE_WITHIN_H]
+    climb[~np.isfinite(climb)] = -np.inf
+    above = climb > least
+    starts = np.flatnonzero(above & ~np.concatenate([[False], above[:-1]])).tolist()
+    return [_onset(smooth, max(0, first - RISE_WITHIN_H), first, least) for first in starts]
+
+
+def _onset(smooth: Floats, low: int, high: int, least: float) -> int:
+    """The last place before a level leaves its base by a third of the least rise that counts."""
+    base = float(np.nanmedian(smooth[max(0, low - 3) : low + 1]))
+    left = np.flatnonzero(smooth[low : high + 1] > base + least / 3)
+    return low + max(0, int(left[0]) - 1) if len(left) else low
+
+
+def _smoothed(theta: Floats) -> Floats:
+    """Median of three readings, which leaves a front where it is."""
+    padded = np.concatenate([theta[:1], theta, theta[-1:]])
+    return np.asarray(np.median(np.stack([padded[:-2], padded[1:-1], padded[2:]]), axis=0))
+
+
+def wettings(profile: ProfileHours, waters: Sequence[Water] = ()) -> list[Wetting]:
+    """Every wetting in a profile's hours, oldest first, with what it is put down to.
+
+    A layer answers when its water content climbs within four hours by more than four times its noise, 0.006 m³/m³ at
+    least (common practice, no source). Answers are joined from the top down while each follows the last within 30
+    hours. A wetting is put down to the sets and rain that fell shortly before or during it.
+
+    Parameters
+    ----------
+    profile : ProfileHours
+    waters : sequence of Water
+        Sets and rain that were logged.
+
+    Returns
+    -------
+    list of Wetting
+
+    Raises
+    ------
+    CoreError
+        If depths, limits and series do not belong together.
+    """
+    require(len(profile.depths_cm) == len(profile.theta), "depths_cm", "one series a depth is needed")
+    require(len(profile.limits_cm) == len(profile.depths_cm) + 1, "limits_cm", "one more limit than depths is needed")
+    climbs = sorted(
+        (int(profile.at[place]), layer) for layer, theta in enumerate(profile.theta) for place in _climbs(theta)
+    )
+    groups: list[list[tuple[int, int]]] = []
+    for at, layer in climbs:
+        group = next((g for g in reversed(groups) if _belongs(g, (at, layer), waters)), None)
+        if group is None:
+            groups.append([(at, layer)])
+        else:
+            group.append((at, layer))
+    starts = [min(at for at, _ in group) for group in groups]
+    smoothed = np.stack([_steadied(theta) for theta in profile.theta])
+    found = []
+    for number, group in enumerate(groups):
+        until = next((s for s in starts[number + 1 :] if s - starts[number] > HOUR_S), None)
+        one = _wetting(profile, smoothed, group, (waters, until))
+        if one is not None:
+            found.append(one)
+    return found
+
+
+def _belongs(group: list[tuple[int, int]], climb: tuple[int, int], waters: Sequence[Water]) -> bool:
+    """Whether a climb goes on with a wetting: soon after its last, below where it began, or of the same water."""
+    at, layer = climb
+    if at - max(t for t, _ in group) > JOINED_H * HOUR_S:
+        return False
+    top, start = min(one for _, one in group), group[0][0]
+    if layer != top:
+        return layer > top or at - start <= AT_ONCE_H * HOUR_S
+    return any(w.start_at <= start + WITH_IT_H * HOUR_S and at <= w.end_at for w in waters) and not any(
+        start + WITH_IT_H * HOUR_S < w.start_at <= at for w in waters
+    )
+
+
+def _steadied(theta: Floats) -> Floats:
+    """Median of five readings."""
+    padded = np.concatenate([theta[:1], theta[:1], theta, theta[-1:], theta[-1:]])
+    return np.asarray(np.median(np.stack([padded[i : i + len(theta)] for i in range(5)]), axis=0))
+
+
+def _wetting(
+    profile: ProfileHours, smoothed: Floats, group: list[tuple[int, int]], given: tuple[Sequence[Water], int | None]
+) -> Wetting | None:
+    """A wetting from the climbs that began it; None when too little came to speak of.
+
+    Each layer below the first is asked whether it rose in the sixty hours after, slowly or fast.
+    """
+    waters, until = given
+    start = min(at for at, _ in group)
+    first = int(np.searchsorted(profile.at, start))
+    stop = start + BELOW_H * HOUR_S if until is None else min(until, start + BELOW_H * HOUR_S)
+    last = max(first + 3, int(np.searchsorted(profile.at, stop)))
+    fast = {layer: at for at, layer in reversed(group)}
+    arrivals = []
+    for layer in range(min(fast), len(profile.depths_cm)):
+        found = _arrival(profile, smoothed, (layer, fast.get(layer)), (first, last))
+        if found is not None:
+            arrivals.append((layer, found))
+    if not arrivals:
+        return None
+    gain = sum(a.gain_mm * _share_inside(profile, layer) for layer, a in arrivals)
+    top = arrivals[0][1]
+    deep_only = arrivals[0][0] > 0 and top.peak - top.before < DEEP_ONLY_RISE
+    if max(gain, top.gain_mm) < LEAST_GAIN_MM or deep_only:
+        return None
+    seen = [a for _, a in arrivals]
+    end = int(profile.at[min(last, len(profile.at)) - 1])
+    caused = _causes(waters, start)
+    return Wetting(
+        start_at=start,
+        end_at=end,
+        arrivals=tuple(seen),
+        gain_mm=gain,
+        reach_cm=max(a.depth_cm for a in seen),
+        below_mm=_below(profile, start, until) if profile.limits_cm[-1] > profile.root_depth_cm + 1 else None,
+        front_cm_h=_front(seen),
+        from_what=caused,
+        suspect="" if caused else _suspect(seen, profile.depths_cm[0]),
+    )
+
+
+def _arrival(
+    profile: ProfileHours, smoothed: Floats, which: tuple[int, int | None], span: tuple[int, int]
+) -> Arrival | None:
+    """How a layer answered within a span of places; None when it rose by less than counts."""
+    layer, fast_at = which
+    first, last = span
+    series = smoothed[layer]
+    before = series[max(0, first - 6) : first + 1]
+    after = series[first:last]
+    if not np.isfinite(before).any() or not np.isfinite(after).any():
+        return None
+    base, top = float(np.nanmedian(before)), int(np.nanargmax(after))
+    peak = float(after[top])
+    if peak - base < LEAST_RISE:
+        return None
+    if fast_at is None:
+        risen = np.flatnonzero(after > base + LEAST_RISE / 2)
+        fast_at = int(profile.at[first + int(risen[0])])
+    return Arrival(profile.depths_cm[layer], fast_at, base, peak, (peak - base) * profile.millimetres(layer))
+
+
+def _share_inside(profile: ProfileHours, layer: int) -> float:
+    top, bottom = profile.limits_cm[layer], profile.limits_cm[layer + 1]
+    return float(np.clip((profile.root_depth_cm - top) / (bottom - top), 0, 1))
+
+
+def _causes(waters: Sequence[Water], start: int) -> tuple[Water, ...]:
+    """Sets and rain a wetting is put down to: those that began with it, else those that ran then, else the last before.
+
+    Water that began within twelve hours after it came with it too.
+    """
+    with_it = [w for w in waters if start - WITH_IT_H * HOUR_S <= w.start_at <= start + MATCH_AFTER_H * HOUR_S]
+    early = [w for w in with_it if w.start_at <= start + WITH_IT_H * HOUR_S]
+    running = [w for w in waters if w.start_at < start < w.end_at]
+    if early or running:
+        return tuple(with_it if early else [*running, *with_it])
+    lately = [w for w in waters if w.start_at < start <= w.end_at + _after_h(w) * HOUR_S]
+    return (max(lately, key=lambda w: w.end_at),) if lately else ()
+
+
+def _after_h(water: Water) -> int:
+    return AFTER_RAIN_H if water.kind == "rain" else AFTER_H
+
+
+def _front(arrivals: Sequence[Arrival]) -> float | None:
+    """Speed of the front [cm/h]: slope of depth on arrival, least squares; None with fewer than two depths."""
+    if len(arrivals) < 2:
+        return None
+    hours = np.array([(a.at - arrivals[0].at) / HOUR_S for a in arrivals])
+    depths = np.array([a.depth_cm for a in arrivals])
+    spread = float(((hours - hours.mean()) ** 2).sum())
+    if spread < 0.5:
+        return None
+    speed = float(((hours - hours.mean()) * (depths - depths.mean())).sum() / spread)
+    return speed if speed > 0 else None
+
+
+def _below(profile: ProfileHours, start: int, until: int | None) -> float | None:
+    """Water that went below the roots by a wetting [mm], None where no sensor stands below them or none is known.
+
+    Until the root zone is at its wettest: what the layers below have gained. After it: what the root zone loses beyond
+    crop use in the next sixty hours, or until the next wetting; where crop use is not known, the gain below alone,
+    which is a lower limit.
+    """
+    first = max(0, int(np.searchsorted(profile.at, start)) - 2)
+    stop = start + BELOW_H * HOUR_S if until is None else min(until - 2 * HOUR_S, start + BELOW_H * HOUR_S)
+    last = int(np.searchsorted(profile.at, stop))
+    if last - first < 6:
+        return None
+    roots, under = _parts(profile, first, last)
+    if roots is None or under is None:
+        return None
+    gained = under - float(np.nanmedian(under[:3]))
+    if profile.use_mm is None or np.isnan(profile.use_mm[first:last]).any():
+        return max(0.0, float(np.nanmax(gained)))
+    peak = int(np.nanargmax(roots))
+    lost = roots[peak] - roots[peak:] - np.concatenate([[0.0], np.cumsum(profile.use_mm[first + peak + 1 : last])])
+    return max(0.0, float(gained[peak])) + max(0.0, float(np.nanmedian(lost[-6:])))
+
+
+def _parts(profile: ProfileHours, first: int, last: int) -> tuple[Floats | None, Floats | None]:
+    """Water in the root zone and below it over some hours [mm]; None where a layer of it is not known."""
+    sums: list[Floats | None] = []
+    for inside in (True, False):
+        total: Floats | None = None
+        for layer in range(len(profile.depths_cm)):
+            share = _share_inside(profile, layer) if inside else 1 - _share_inside(profile, layer)
+            if share > (0 if inside else WHOLE):
+                part = _smoothed(profile.theta[layer][first:last]) * profile.millimetres(layer) * share
+                total = part if total is None else total + part
+        sums.append(total if total is not None and np.isfinite(total).mean() > KNOWN_SHARE else None)
+    return sums[0], sums[1]
+
+
+def _suspect(arrivals: Sequence[Arrival], shallowest_cm: float) -> str:
+    """What an unexplained wetting may be, in words, by where it began and how fast it came."""
+    first = min(arrivals, key=lambda a: a.at)
+    deeper = [a for a in arrivals if a.depth_cm > first.depth_cm]
+    if first.depth_cm > shallowest_cm and (len(arrivals) == 1 or all(a.depth_cm > shallowest_cm for a in arrivals)):
+        return "it began below the surface: water from beside or beneath, or a leak along the tube"
+    if not deeper and first.gain_mm < 4:
+        return "only the top answered: a shower, dew or a short set nobody wrote down"
+    return "no set or rain is logged: a set nobody wrote down, a valve left open, or water run on from above"

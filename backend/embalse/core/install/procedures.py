@@ -1,0 +1,253 @@
+"""Guided procedures: their steps, what has been done, what is missing, and the verdict."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal, TypeVar
+
+from embalse.core.errors import CoreError
+from embalse.core.practice import practice
+from embalse.core.tables import table_rows
+
+Value = TypeVar("Value", float, str)
+Scope = Literal["start", "each", "each-end", "end", "once"]
+Entry = Literal["tick", "number", "text", "place", "photo"]
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step: what to do, why, the caution, the value wanted with its limits in ``unit``, a timer [min]."""
+
+    step: str
+    scope: Scope
+    entry: Entry
+    title: str
+    why: str
+    caution: str
+    unit: str
+    low: float | None
+    high: float | None
+    timer_min: float | None
+    required: bool
+    source: str
+
+
+@dataclass(frozen=True)
+class Procedure:
+    """A procedure: what it is for, on a station or a device, and its steps in order."""
+
+    procedure: str
+    title: str
+    about: str
+    subject: Literal["station", "device"]
+    kind: Literal["install", "condition", "service", "end"]
+    source: str
+    steps: tuple[Step, ...]
+
+
+@dataclass(frozen=True)
+class SensorPlace:
+    """A sensor a station procedure runs over: key, planned depth [cm], and how it is named on screen."""
+
+    key: str
+    depth_cm: float
+
+
+@dataclass(frozen=True)
+class Done:
+    """What was entered at a step: the value (None for a tick, text for a tag), when [s, UTC], by whom."""
+
+    value: float | str | None = None
+    at: float | None = None
+    who: str = ""
+
+
+@dataclass(frozen=True)
+class StepState:
+    """A step of a run, for one sensor or for the whole: its id, what was entered, and how that stands."""
+
+    id: str
+    step: Step
+    sensor: SensorPlace | None
+    done: Done | None
+    outcome: Literal["open", "done", "passed", "failed"]
+    words: str = ""
+
+
+@dataclass(frozen=True)
+class RunState:
+    """A run of a procedure: every step, what keeps it from closing, what failed, and the verdict word."""
+
+    steps: tuple[StepState, ...]
+    next_id: str | None
+    gaps: tuple[str, ...]
+    failures: tuple[str, ...]
+    notices: tuple[str, ...]
+    verdict: Literal["open", "ready", "not ready"]
+
+
+class UnknownProcedure(CoreError):
+    """A name that is no procedure."""
+
+
+def _number(text: str) -> float | None:
+    return float(text) if text else None
+
+
+@cache
+def procedures() -> dict[str, Procedure]:
+    """Every procedure by name; limits of a step are in its own unit, timers in minutes."""
+    steps: dict[str, list[Step]] = {}
+    for row in table_rows("procedure_steps.csv"):
+        steps.setdefault(row["procedure"], []).append(
+            Step(
+                row["step"],
+                row["scope"],
+                row["entry"],
+                row["title"],
+                row["why"],
+                row["caution"],
+                row["unit"],
+                _number(row["low"]),
+                _number(row["high"]),
+                _number(row["timer_min"]),
+                bool(row["required"]),
+                row["source"],
+            )
+        )
+    return {
+        row["procedure"]: Procedure(
+            row["procedure"],
+            row["title"],
+            row["about"],
+            row["subject"],
+            row["kind"],
+            row["source"],
+            tuple(steps[row["procedure"]]),
+        )
+        for row in table_rows("procedures.csv")
+    }
+
+
+def procedure(name: str) -> Procedure:
+    """A procedure by name; units are those of its steps.
+
+    Raises
+    ------
+    UnknownProcedure
+        If there is none of that name.
+    """
+    found = procedures().get(name)
+    if found is None:
+        raise UnknownProcedure("procedure", f"'{name}' is no procedure; use one of: {', '.join(procedures())}")
+    return found
+
+
+def step_ids(chosen: Procedure, sensors: Sequence[SensorPlace]) -> list[tuple[str, Step, SensorPlace | None]]:
+    """Ids of the steps in the order they are done: start, each sensor (the deepest first), each at the end, end.
+
+    Depths are in cm; the id of a sensor's step is ``sensor:step``.
+    """
+    deepest_first = sorted(sensors, key=lambda s: -s.depth_cm)
+    found: list[tuple[str, Step, SensorPlace | None]] = []
+    found += [(s.step, s, None) for s in chosen.steps if s.scope in ("start", "once")]
+    for sensor in deepest_first:
+        found += [(f"{sensor.key}:{s.step}", s, sensor) for s in chosen.steps if s.scope == "each"]
+    ends: list[Step] = [s for s in chosen.steps if s.scope in ("end", "each-end")]
+    for step in ends:
+        if step.scope == "end":
+            found.append((step.step, step, None))
+        else:
+            found += [(f"{sensor.key}:{step.step}", step, sensor) for sensor in deepest_first]
+    return found
+
+
+def run_state(chosen: Procedure, sensors: Sequence[SensorPlace], done: Mapping[str, Done]) -> RunState:
+    """How a run stands.
+
+    Parameters
+    ----------
+    chosen : Procedure
+    sensors : sequence of SensorPlace
+        Sensors of the station with their planned depths [cm]; empty for a device.
+    done : mapping of step id to Done
+
+    Returns
+    -------
+    RunState
+        ``gaps`` keep it from closing: steps not done, a depth not measured, two sensors on one channel. A value outside
+        its limits is a failure: the verdict is then "not ready".
+    """
+    states = [_step_state(id_, step, sensor, done.get(id_)) for id_, step, sensor in step_ids(chosen, sensors)]
+    missing = [s for s in states if s.outcome == "open" and s.step.required]
+    gaps = [f"{_name(s)} is open" for s in missing if s.step.step != "depth"]
+    gaps = [f"the depth of {_sensor_name(s)} is not measured" for s in missing if s.step.step == "depth"] + gaps
+    gaps = _shared(states, "channel", "channel") + _shared(states, "tag", "tag") + gaps
+    failures = [f"{_name(s)}: {s.words}" for s in states if s.outcome == "failed"]
+    verdict: Literal["open", "ready", "not ready"] = "open" if gaps else "not ready" if failures else "ready"
+    return RunState(
+        tuple(states),
+        next((s.id for s in states if s.outcome == "open" and s.step.required), None),
+        tuple(gaps),
+        tuple(failures),
+        tuple(_depth_notices(states)),
+        verdict,
+    )
+
+
+def _sensor_name(state: StepState) -> str:
+    return f"the {state.sensor.depth_cm:g} cm sensor" if state.sensor else "the station"
+
+
+def _name(state: StepState) -> str:
+    title = state.step.title
+    return f"{state.sensor.depth_cm:g} cm: {title[0].lower()}{title[1:]}" if state.sensor else title
+
+
+def _step_state(id_: str, step: Step, sensor: SensorPlace | None, done: Done | None) -> StepState:
+    if done is None or (step.entry in ("number", "text") and done.value in (None, "")):
+        return StepState(id_, step, sensor, None, "open")
+    if step.entry != "number" or (step.low is None and step.high is None):
+        return StepState(id_, step, sensor, done, "done")
+    value = float(done.value or 0)
+    if step.low is not None and value < step.low:
+        return StepState(id_, step, sensor, done, "failed", f"{value:g} {step.unit}, {step.low:g} or more wanted")
+    if step.high is not None and value > step.high:
+        return StepState(id_, step, sensor, done, "failed", f"{value:g} {step.unit}, {step.high:g} or less wanted")
+    return StepState(id_, step, sensor, done, "passed")
+
+
+def _shared(states: Sequence[StepState], step: str, word: str) -> list[str]:
+    holders: dict[str, list[str]] = {}
+    for state in states:
+        if state.step.step == step and state.done is not None and state.sensor is not None:
+            holders.setdefault(str(state.done.value).strip().lower(), []).append(f"{state.sensor.depth_cm:g} cm")
+    return [f"{word} '{value}' is given to {' and '.join(who)}" for value, who in holders.items() if len(who) > 1]
+
+
+def _depth_notices(states: Sequence[StepState]) -> list[str]:
+    found, tolerance = [], practice("depth_tolerance_cm")
+    for state in states:
+        if state.step.step == "depth" and state.sensor and state.done and state.done.value is not None:
+            measured = float(state.done.value)
+            if abs(measured - state.sensor.depth_cm) > tolerance:
+                found.append(f"measured {measured:g} cm where {state.sensor.depth_cm:g} cm was planned")
+    return found
+
+
+def measured_depths_cm(states: Sequence[StepState]) -> dict[str, float]:
+    """Depths measured in a run by sensor key [cm]."""
+    return _values(states, "depth", float)
+
+
+def entered_channels(states: Sequence[StepState]) -> dict[str, str]:
+    """Channels entered in a run by sensor key."""
+    return _values(states, "channel", str)
+
+
+def _values(states: Sequence[StepState], step: str, make: type[Value]) -> dict[str, Value]:
+    return {
+        s.sensor.key: make(s.done.value)
+        for s in states
+        if s.step.step == step and s.sensor is not None and s.done is not None and s.done.value is not None
+    }

@@ -1,0 +1,111 @@
+"""Two depths wired the wrong way round, found from how wettings arrive."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.robust import noise_of_series
+
+HOUR = 3600
+RISE_THETA = 0.006
+RISE_NOISES = 5.0
+STEP_H = 4
+QUIET_H = 12
+WITHIN_H = 48
+FEWEST_WETTINGS = 3
+AGAINST_SHARE = 0.8
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class DepthSeries:
+    """A sensor's hourly water content [m³/m³] at a written depth [cm], on the station's common time axis."""
+
+    sensor: str
+    depth_cm: float
+    theta: Floats
+
+
+@dataclass(frozen=True)
+class SwapSuspicion:
+    """Two sensors whose wettings arrive against their written depths: how many of how many, and why in words."""
+
+    upper: str
+    lower: str
+    against: int
+    wettings: int
+    words: str
+
+
+def arrivals(theta: Floats) -> list[int]:
+    """Hours (positions on the axis) at which a wetting arrives, after at least half a day without one.
+
+    A wetting is a rise over four hours of more than 0.006 m³/m³ and more than five times the noise.
+    """
+    if len(theta) < STEP_H + 1:
+        return []
+    rise = np.zeros(len(theta))
+    rise[STEP_H:] = theta[STEP_H:] - theta[:-STEP_H]
+    found: list[int] = []
+    before = -QUIET_H
+    for hour in np.flatnonzero(rise > max(RISE_THETA, RISE_NOISES * noise_of_series(theta))).tolist():
+        if hour - before > QUIET_H:
+            found.append(hour)
+        before = hour
+    return found
+
+
+def _paired(upper: Sequence[int], lower: Sequence[int]) -> list[int]:
+    """Hours by which each wetting reached the lower sensor later than the upper (negative: earlier)."""
+    lags = []
+    for hour in upper:
+        near = [other - hour for other in lower if abs(other - hour) <= WITHIN_H]
+        if near:
+            lags.append(min(near, key=abs))
+    return lags
+
+
+def _activity(theta: Floats) -> float:
+    """How much a sensor moves from hour to hour [m³/m³], the noise taken out by a six-hour step."""
+    steps = np.abs(theta[6:] - theta[:-6])
+    known = steps[np.isfinite(steps)]
+    return float(known.mean()) if len(known) else 0.0
+
+
+def swap_suspicions(series: Sequence[DepthSeries]) -> list[SwapSuspicion]:
+    """Pairs of depths that wettings reach in the wrong order.
+
+    A pair is suspected when in at least three wettings, and in four of five, the deeper sensor answers at least an
+    hour before the shallower one, and it also moves more from hour to hour. When three depths are out of order only
+    the pair with the most evidence is named.
+
+    Parameters
+    ----------
+    series : sequence of DepthSeries
+        Depths [cm] and hourly water contents [m³/m³], NaN where missing; all on one axis.
+    """
+    ordered = sorted(series, key=lambda s: s.depth_cm)
+    comes = {s.sensor: arrivals(s.theta) for s in ordered}
+    moves = {s.sensor: _activity(s.theta) for s in ordered}
+    found = []
+    for upper, lower in combinations(ordered, 2):
+        lags = _paired(comes[upper.sensor], comes[lower.sensor])
+        against = sum(lag <= -1 for lag in lags)
+        if against < FEWEST_WETTINGS or against < AGAINST_SHARE * len(lags):
+            continue
+        if moves[lower.sensor] <= 1.15 * moves[upper.sensor]:
+            continue
+        words = (
+            f"in {against} of {len(lags)} wettings the water reached {lower.depth_cm:g} cm before "
+            f"{upper.depth_cm:g} cm: are the two wired the wrong way round?"
+        )
+        found.append(SwapSuspicion(upper.sensor, lower.sensor, against, len(lags), words))
+    found.sort(key=lambda s: -s.against)
+    named: list[SwapSuspicion] = []
+    for one in found:
+        if not any({one.upper, one.lower} & {n.upper, n.lower} for n in named):
+            named.append(one)
+    return named

@@ -1,0 +1,350 @@
+"""Which readings are not to be believed, and why: found by rule, kept and drawn, never used."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+
+from embalse.core.robust import bends, hampel, noise_from_bends
+from embalse.core.sensors.calibration import HIGHEST_THETA
+
+FaultClass = Literal[
+    "range", "spike", "stuck", "gap", "step", "out of soil", "drained", "noise", "ripple", "rise", "drift", "late"
+]
+KEPT_OUT: frozenset[str] = frozenset({"range", "spike", "stuck", "step", "out of soil", "drained"})
+BY_READING: frozenset[str] = KEPT_OUT | {"gap"}
+SLOW: frozenset[str] = frozenset({"noise", "ripple", "rise", "drift"})
+"""Seen over days only; such a sensor is still used, with its error widened by the size of the fault."""
+DOUBT_DAYS: dict[str, float] = {"noise": 3.0, "ripple": 14.0, "rise": 30.0, "drift": 12.0}
+"""How long after its last sign a slow fault still counts against a sensor [days]."""
+LATE_H = 24.0
+HOUR = 3600.0
+HALF_WINDOW = 3
+NOISE_HALF_WINDOW = 24
+Floats = NDArray[np.float64]
+Times = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class TrustLimits:
+    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa); ``unit`` as in words."""
+
+    low: float
+    high: float
+    spike: float
+    unit: str = ""
+    spike_sds: float = 6.0
+    spike_interval_h: float = 3.0
+    spike_noises: float = 5.0
+    spike_alone: float = 2.5
+    stuck_h: float = 24.0
+    stuck_readings: int = 12
+    gap_h: float = 6.0
+    drop: float = 0.06
+    air: float = 0.02
+    air_readings: int = 6
+    drained_from_kpa: float = 30.0
+    drained_to_kpa: float = 8.0
+    drained_h: float = 3.0
+
+
+WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02, unit=" m³/m³")
+TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, unit=" kPa", drop=1e9, air=-1e9)
+MATRIX = replace(TENSION, drained_from_kpa=np.inf)
+"""A matrix sensor holds no water column that could drain; watering takes it from dry to wet at once."""
+RAW = TrustLimits(low=-np.inf, high=np.inf, spike=np.inf, drop=np.inf, air=-np.inf)
+CAPS_KPA = (199.0, 239.0, 240.0, 200.0, 0.0)
+"""Ends of a matrix sensor's scale: staying there is no fault."""
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A fault from one instant to another [s, UTC], both included; what it is and the numbers of the rule.
+
+    ``known_at`` is the earliest instant at which the rule could have found it; ``size`` how
+    much a slow fault may be wrong by [m³/m³].
+    """
+
+    fault: FaultClass
+    start_at: int
+    end_at: int
+    readings: int
+    reason: str
+    known_at: int = 0
+    size: float = 0.0
+
+
+def limits_for(kind: Literal["water", "tension", "raw"]) -> TrustLimits:
+    """Limits for values that are water contents [m³/m³], tensions [kPa] or raw signals."""
+    return {"water": WATER, "tension": TENSION, "raw": RAW}[kind]
+
+
+def faults(ts: Times, values: Floats, limits: TrustLimits, tension: bool = False) -> list[Fault]:
+    """Every fault in a series.
+
+    Parameters
+    ----------
+    ts : array of int, shape (n,)
+        Instants [s, UTC], increasing.
+    values : array, shape (n,)
+        Water contents [m³/m³], tensions [kPa] or raw values; NaN where a reading gives none.
+    limits : TrustLimits
+        In the unit of the values.
+    tension : bool
+        Whether the values are tensions of a tensiometer or matrix sensor [kPa].
+
+    Returns
+    -------
+    list of Fault
+        By start. A gap has no readings; all others are readings not to be used.
+
+    References
+    ----------
+    .. [1] Dorigo et al. (2013), Vadose Zone J. 12(3): range, spike, plateau; Hampel identifier for the spikes.
+    """
+    if len(ts) == 0:
+        return []
+    found = _range(ts, values, limits) + _stuck(ts, values, limits, tension) + _gaps(ts, limits)
+    found += _out_of_soil(ts, values, limits)
+    if tension:
+        found += _drained(ts, values, limits)
+    taken = np.zeros(len(ts), dtype=bool)
+    for fault in found:
+        if fault.fault != "gap":
+            taken |= (ts >= fault.start_at) & (ts <= fault.end_at)
+    rest = np.where(taken, np.nan, values)
+    spikes = _spikes(ts, rest, limits)
+    found += spikes + _drops(ts, without_faults(ts, rest, spikes), limits)
+    known = [replace(f, known_at=f.start_at + round(HOUR * _found_after_h(f.fault, limits))) for f in found]
+    return sorted(known, key=lambda f: (f.start_at, f.fault))
+
+
+def _found_after_h(fault: FaultClass, limits: TrustLimits) -> float:
+    waits = {"stuck": limits.stuck_h, "gap": limits.gap_h, "spike": float(HALF_WINDOW), "step": float(HALF_WINDOW)}
+    return waits.get(fault, float(limits.air_readings) if fault == "out of soil" else 0.0)
+
+
+def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and last index of each run of True in a mask, shape (n,)."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], mask, [False])).astype(np.int8)))
+    return [(int(a), int(b) - 1) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _fromruns(fault: FaultClass, ts: Times, mask: NDArray[np.bool_], reason: Callable[[int, int], str]) -> list[Fault]:
+    return [Fault(fault, int(ts[a]), int(ts[b]), b - a + 1, reason(a, b)) for a, b in runs(mask)]
+
+
+def _range(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
+    outside = (values < limits.low) | (values > limits.high)
+
+    def reason(a: int, b: int) -> str:
+        worst = values[a : b + 1][np.argmax(np.abs(values[a : b + 1]))]
+        return f"{worst:.3g} lies outside {limits.low:g} to {limits.high:g}{limits.unit}"
+
+    return _fromruns("range", ts, outside, reason)
+
+
+def _stuck(ts: Times, values: Floats, limits: TrustLimits, tension: bool) -> list[Fault]:
+    same = np.concatenate((values[1:] == values[:-1], [False]))
+    found = []
+    for a, b in runs(same):
+        last = b + 1
+        hours = (ts[last] - ts[a]) / HOUR
+        at_cap = tension and values[a] in CAPS_KPA
+        if hours >= limits.stuck_h and last - a + 1 >= limits.stuck_readings and not at_cap:
+            reason = f"the same value, {values[a]:.4g}{limits.unit}, for {hours:.0f} h"
+            found.append(Fault("stuck", int(ts[a]), int(ts[last]), last - a + 1, reason))
+    return found
+
+
+def _gaps(ts: Times, limits: TrustLimits) -> list[Fault]:
+    if len(ts) < 3:
+        return []
+    steps = np.diff(ts)
+    usual = float(np.median(steps))
+    limit = max(limits.gap_h * HOUR, 4 * usual)
+    return [
+        Fault("gap", int(ts[i]), int(ts[i + 1]), 0, f"no reading for {steps[i] / HOUR:.0f} h")
+        for i in np.flatnonzero(steps > limit)
+    ]
+
+
+def _out_of_soil(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
+    dry = (values >= limits.low) & (values < limits.air)
+    dry_runs = [(a, b) for a, b in runs(dry) if b - a + 1 >= limits.air_readings]
+    return [
+        Fault("out of soil", int(ts[a]), int(ts[b]), b - a + 1, f"below {limits.air:g} m³/m³, as in air")
+        for a, b in dry_runs
+    ]
+
+
+def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
+    """Hampel: further from the median of the seven readings about it than six robust SDs and a floor."""
+    if len(values) < 2 * HALF_WINDOW + 1 or not np.isfinite(limits.spike):
+        return []
+    if float(np.median(np.diff(ts))) > HOUR * limits.spike_interval_h:
+        return []  # readings this far apart differ by water, not by noise
+    padded = np.pad(values, HALF_WINDOW, mode="reflect")
+    windows = sliding_window_view(padded, 2 * HALF_WINDOW + 1)
+    candidates = _may_be_spikes(values, limits)
+    if not candidates.any():
+        return []
+    index = np.flatnonzero(candidates)
+    chosen = windows[index]
+    enough = (np.isfinite(chosen).sum(axis=1) >= HALF_WINDOW + 2) & _without_gap(ts)[index]
+    index, chosen = index[enough], chosen[enough]
+    median, sd = hampel(chosen)
+    far = np.abs(values[index] - median)
+    noise = limits.spike_noises * _noise_about(values, index)
+    spread = np.maximum(limits.spike_sds * sd, noise)
+    by = np.maximum(limits.spike_alone * limits.spike, noise)
+    spike = (far > np.maximum(limits.spike, spread)) | _alone(values, index, by)
+    mask = np.zeros(len(values), dtype=bool)
+    mask[index[spike]] = True
+    medians = dict(zip(index.tolist(), median.tolist(), strict=True))
+    for a, b in runs(mask):
+        if not _stands_out(values, (a, b), limits.spike):
+            mask[a : b + 1] = False
+
+    def reason(a: int, b: int) -> str:
+        return f"{values[a]:.3g} where its neighbours stand at {medians[a]:.3g}{limits.unit}"
+
+    return [f for f in _fromruns("spike", ts, mask, reason) if f.readings <= HALF_WINDOW]
+
+
+def _noise_about(values: Floats, index: NDArray[np.intp]) -> Floats:
+    """Noise about some readings: robust SD of the second differences of a day, before or after, whichever is noisier.
+
+    Second differences keep wetting and drying out of it.
+    """
+    bend = np.full(len(values), np.nan)
+    bend[1:-1] = bends(values)
+    padded = np.pad(bend, NOISE_HALF_WINDOW, constant_values=np.nan)
+    windows = sliding_window_view(padded, 2 * NOISE_HALF_WINDOW + 1)[index]
+    noise = np.zeros(len(index))
+    for half in (windows[:, :NOISE_HALF_WINDOW], windows[:, NOISE_HALF_WINDOW + 1 :]):
+        known = np.isfinite(half).any(axis=1)
+        noise[known] = np.maximum(noise[known], noise_from_bends(half[known], axis=1))
+    return noise
+
+
+def _alone(values: Floats, index: NDArray[np.intp], by: Floats) -> NDArray[np.bool_]:
+    """Single readings so far beyond both their neighbours that not even a wetting's front explains them."""
+    padded = np.pad(values, 1, constant_values=np.nan)
+    here, before, after = values[index], padded[index], padded[index + 2]
+    return np.asarray((here - np.maximum(before, after) > by) | (np.minimum(before, after) - here > by))
+
+
+def _stands_out(values: Floats, span: tuple[int, int], by: float) -> bool:
+    """Whether a run lies beyond both the reading before and the one after it; a wetting's front and peak do not."""
+    before, after = values[max(0, span[0] - 2) : span[0]], values[span[1] + 1 : span[1] + 3]
+    before, after = before[np.isfinite(before)], after[np.isfinite(after)]
+    if len(before) == 0 or len(after) == 0:
+        return False  # the next reading will tell
+    low, high = sorted((float(before[-1]), float(after[0])))
+    run = values[span[0] : span[1] + 1]
+    return float(np.nanmax(run)) - high > by or low - float(np.nanmin(run)) > by
+
+
+def _without_gap(ts: Times) -> NDArray[np.bool_]:
+    """Readings whose window of seven spans no more than twice the usual time."""
+    usual = float(np.median(np.diff(ts))) * 2 * HALF_WINDOW
+    last = len(ts) - 1
+    places = np.arange(len(ts))
+    spans = ts[np.minimum(places + HALF_WINDOW, last)] - ts[np.maximum(places - HALF_WINDOW, 0)]
+    return np.asarray(spans <= 2 * usual)
+
+
+def _may_be_spikes(values: Floats, limits: TrustLimits) -> NDArray[np.bool_]:
+    """Readings with a jump near them: only these are worth a median."""
+    jump = np.abs(np.diff(values)) > limits.spike / 2
+    near = np.zeros(len(values), dtype=bool)
+    for shift in range(-HALF_WINDOW, HALF_WINDOW + 1):
+        moved = np.zeros(len(values), dtype=bool)
+        source = np.flatnonzero(jump) + shift
+        moved[source[(source >= 0) & (source < len(values))]] = True
+        near |= moved
+    return near & np.isfinite(values)
+
+
+def _drops(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
+    """A fall from one reading to the next that neither roots nor drainage make, and that stays."""
+    if not np.isfinite(limits.drop):
+        return []
+    known = np.flatnonzero(np.isfinite(values))
+    found = []
+    for i, j in pairwise(known.tolist()) if len(known) < 3 else _big_falls(ts, values, known, limits):
+        at = int(np.searchsorted(known, j))
+        before, after = values[known[max(0, at - 6) : at]], values[known[at:][:6]]
+        if min(len(before), len(after)) < 3:
+            continue
+        if min(values[i], float(np.median(before))) - float(np.median(after)) > limits.drop:
+            reason = f"fell from {values[i]:.3g} to {values[j]:.3g}{limits.unit} between two readings"
+            found.append(Fault("step", int(ts[j]), int(ts[j]), 1, reason))
+    return found
+
+
+def _big_falls(ts: Times, values: Floats, known: NDArray[np.intp], limits: TrustLimits) -> list[tuple[int, int]]:
+    near_in_time = np.diff(ts[known]) <= 3 * HOUR
+    falls = np.flatnonzero((-np.diff(values[known]) > limits.drop) & near_in_time)
+    noise = _noise_about(values, known[falls])
+    sizes = values[known[falls]] - values[known[falls + 1]]
+    return [(int(known[i]), int(known[i + 1])) for i in falls[sizes > limits.spike_noises * noise * np.sqrt(2)]]
+
+
+def _drained(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
+    """A tensiometer that falls from a dry reading towards 0 within hours has lost its water column."""
+    found: list[Fault] = []
+    wet = np.flatnonzero((values[1:] < limits.drained_to_kpa) & (values[:-1] > limits.drained_from_kpa)) + 1
+    for start in wet.tolist():
+        if found and ts[start] <= found[-1].end_at:
+            continue
+        if (ts[start] - ts[start - 1]) / HOUR > limits.drained_h:
+            continue
+        again = np.flatnonzero(values[start:] > limits.drained_from_kpa)
+        end = start + int(again[0]) - 1 if len(again) else len(ts) - 1
+        reason = f"fell from {values[start - 1]:.0f} to {values[start]:.0f} kPa at once: its water column is lost"
+        found.append(Fault("drained", int(ts[start]), int(ts[end]), end - start + 1, reason))
+    return found
+
+
+def late_faults(ts: Times, now: int) -> list[Fault]:
+    """Spans of readings that came in long after they were taken: advice given meanwhile did not know them.
+
+    Parameters
+    ----------
+    ts : array of int, shape (n,)
+        Instants of readings that came in just now [s, UTC], increasing.
+    now : int
+        When they came [s, UTC]; those taken less than 24 h before are not late.
+    """
+    late = ts[ts < now - LATE_H * HOUR]
+    found = []
+    for a, b in runs(np.concatenate((np.diff(late) <= LATE_H * HOUR, [False]))) if len(late) > 1 else []:
+        found.append((late[a], late[b + 1], b - a + 2))
+    covered = [(first, last) for first, last, _ in found]
+    found += [(t, t, 1) for t in late if not any(first <= t <= last for first, last in covered)]
+    return [
+        Fault(
+            "late",
+            int(a),
+            int(b),
+            int(count),
+            f"came in {(now - a) / HOUR / 24:.1f} days after the first of them was taken",
+            now,
+        )
+        for a, b, count in sorted(found)
+    ]
+
+
+def without_faults(ts: Times, values: Floats, found: Sequence[Fault]) -> Floats:
+    """The values with those of faults taken out (NaN), shape of ``values``."""
+    kept = values.copy()
+    for fault in found:
+        if fault.fault in KEPT_OUT:
+            kept[(ts >= fault.start_at) & (ts <= fault.end_at)] = np.nan
+    return kept

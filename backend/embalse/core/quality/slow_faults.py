@@ -1,0 +1,329 @@
+"""Faults that no single reading shows: noise, temperature ripple, drift, and a rise without water.
+
+They are looked for over days, against the water that came and against the station's other depths.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+
+from embalse.core.quality.crossed_depths import DepthSeries
+from embalse.core.quality.faults import Fault, runs
+from embalse.core.robust import bends, noise_from_bends, pairwise_slopes
+
+DAY_H = 24
+Floats = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+Spans = Sequence[tuple[int, int]]
+
+
+@dataclass(frozen=True)
+class SlowLimits:
+    """Numbers the rules go by: m³/m³, hours and days; those not from a source are this project's own."""
+
+    noise_sd: float = 0.005
+    noise_window_h: int = 48
+    ripple: float = 0.004
+    ripple_days: int = 5
+    ripple_within_days: int = 21
+    ripple_steady: float = 0.8
+    ripple_rise: float = 0.005
+    ripple_after_water_h: int = 12
+    rise: float = 0.05
+    rise_share: float = 0.6
+    rise_days: int = 5
+    rise_usual: int = 20
+    rise_after_water_h: int = 24
+    rise_neighbour: float = 0.25
+    drift: float = 0.04
+    drift_window_days: int = 10
+    drift_windows: int = 5
+    drift_depths: int = 4
+    drift_swing: float = 0.012
+    drift_order: float = 0.6
+    drift_at_once: float = 0.8
+
+
+LIMITS = SlowLimits()
+
+
+def slow_faults(
+    times: NDArray[np.int64],
+    series: Sequence[DepthSeries],
+    water: Spans,
+    stepped: bool = False,
+    limits: SlowLimits = LIMITS,
+) -> dict[str, list[Fault]]:
+    """Slow faults of a station's sensors.
+
+    Parameters
+    ----------
+    times : array of int, shape (n,)
+        Whole hours [s, UTC], increasing; hours without any reading may be left out.
+    series : sequence of DepthSeries
+        Water contents [m³/m³] on ``times``, faulty readings taken out (NaN).
+    water : sequence of (int, int)
+        Start and end of every set and rain [s, UTC].
+    stepped : bool
+        Whether a fall in one step was found in any of the series; like a rise, it moves both ends as drift does.
+    limits : SlowLimits
+
+    Returns
+    -------
+    dict
+        Faults by sensor, each with the numbers of its rule.
+
+    References
+    ----------
+    .. [1] The classes follow Dorigo et al. (2013), Vadose Zone J. 12(3); rules and limits are this project's own.
+    """
+    if len(times) < 2 * DAY_H:
+        return {s.sensor: [] for s in series}
+    axis = np.arange(times[0] // 3600, times[-1] // 3600 + 1)
+    place = times // 3600 - axis[0]
+    filled = [_on_axis(s.theta, place, len(axis)) for s in series]
+    found: dict[str, list[Fault]] = {}
+    for index, one in enumerate(series):
+        theta = filled[index]
+        noisy = _noise(axis, theta, limits)
+        calm = _without(axis, theta, noisy)
+        rippled = _ripple(axis, calm, _dry(axis, water, limits.ripple_after_water_h), limits)
+        risen = _rises(axis, filled, index, _dry(axis, water, limits.rise_after_water_h), limits)
+        found[one.sensor] = noisy + rippled + risen
+    if not stepped and not any(f.fault == "rise" for faults in found.values() for f in faults):
+        for index, one in enumerate(series):
+            found[one.sensor] += _drift(axis, filled, index, limits)
+    ordered = {sensor: sorted(faults, key=lambda f: (f.start_at, f.fault)) for sensor, faults in found.items()}
+    return _largest_drift_only(ordered)
+
+
+def _largest_drift_only(found: dict[str, list[Fault]]) -> dict[str, list[Fault]]:
+    """One depth that drifts drags the middle of the others along: only the one that moved most is named."""
+    sizes = {
+        sensor: max((f.size for f in faults if f.fault == "drift"), default=0.0) for sensor, faults in found.items()
+    }
+    most = max(sizes.values(), default=0.0)
+    return {
+        sensor: [f for f in faults if f.fault != "drift" or sizes[sensor] == most] for sensor, faults in found.items()
+    }
+
+
+def _on_axis(theta: Floats, place: NDArray[np.int64], hours: int) -> Floats:
+    whole = np.full(hours, np.nan)
+    whole[place] = theta
+    return whole
+
+
+def _without(axis: NDArray[np.int64], theta: Floats, found: list[Fault]) -> Floats:
+    kept = theta.copy()
+    for fault in found:
+        kept[fault.start_at // 3600 - axis[0] : fault.end_at // 3600 - axis[0] + 1] = np.nan
+    return kept
+
+
+def _dry(axis: NDArray[np.int64], water: Spans, after_h: int) -> Flags:
+    """Hours with no set or rain then, nor in the hours before."""
+    dry = np.ones(len(axis), dtype=bool)
+    for start, end in water:
+        low, high = start // 3600 - axis[0], end // 3600 + after_h - axis[0]
+        dry[max(0, int(low)) : max(0, int(high) + 1)] = False
+    return dry
+
+
+def _fault(name: str, axis: NDArray[np.int64], span: tuple[int, int], known: int, reason: str) -> Fault:
+    first, last = span
+    last = min(last, len(axis) - 1)
+    at = int(axis[min(known, len(axis) - 1)]) * 3600
+    return Fault(name, int(axis[first]) * 3600, int(axis[last]) * 3600, last - first + 1, reason, at)  # type: ignore[arg-type]
+
+
+def _noise(axis: NDArray[np.int64], theta: Floats, limits: SlowLimits) -> list[Fault]:
+    """Scatter from hour to hour, by second differences so that drying and wetting stay out of it."""
+    bend = bends(theta)
+    width = limits.noise_window_h
+    if len(bend) < width:
+        return []
+    windows = sliding_window_view(bend, width)[::DAY_H]
+    enough = np.isfinite(windows).sum(axis=1) >= width // 2
+    sd = np.zeros(len(windows))
+    sd[enough] = noise_from_bends(windows[enough], axis=1)
+    found = []
+    for first, last in runs(sd > limits.noise_sd):
+        span = (first * DAY_H, last * DAY_H + width + 1)
+        reason = (
+            f"scatters by {np.max(sd[first : last + 1]):.3f} m³/m³ from hour to hour, {limits.noise_sd:g} is the limit"
+        )
+        fault = _fault("noise", axis, span, span[0] + width, reason)
+        found.append(replace(fault, size=float(np.max(sd[first : last + 1]))))
+    return found
+
+
+def _ripple(axis: NDArray[np.int64], theta: Floats, dry: Flags, limits: SlowLimits) -> list[Fault]:
+    """A wave of one day that keeps its hour and rises without water, as temperature makes and roots do not."""
+    first_midnight = int(-axis[0] % DAY_H)
+    days = (len(axis) - first_midnight) // DAY_H
+    if days < limits.ripple_days:
+        return []
+    cut = slice(first_midnight, first_midnight + days * DAY_H)
+    table = theta[cut].reshape(days, DAY_H)
+    usable = np.isfinite(table).all(axis=1) & dry[cut].reshape(days, DAY_H).all(axis=1)
+    wave = np.zeros(days, dtype=complex)
+    rise = np.zeros(days)
+    wave[usable], rise[usable] = _daily_wave(table[usable]), _daily_rise(table[usable])
+    width = limits.ripple_days
+    flagged = np.zeros(days, dtype=bool)
+    heights = np.zeros(days)
+    known = np.flatnonzero(usable)
+    for start in range(len(known) - width + 1):
+        group = known[start : start + width]
+        if group[-1] - group[0] > limits.ripple_within_days:
+            continue
+        mean, sizes = abs(np.mean(wave[group])), np.mean(np.abs(wave[group]))
+        if (
+            mean >= limits.ripple
+            and mean >= limits.ripple_steady * sizes
+            and np.median(rise[group]) >= limits.ripple_rise
+        ):
+            flagged[group[0] : group[-1] + 1] = True
+            heights[group] = np.maximum(heights[group], mean)
+    found = []
+    for a, b in runs(flagged):
+        height = np.max(heights[a : b + 1])
+        reason = f"swings by ±{height:.3f} m³/m³ every day at the same hour without water, as with temperature"
+        start = first_midnight + a * DAY_H
+        span = (start, first_midnight + (b + 1) * DAY_H - 1)
+        fault = _fault("ripple", axis, span, start + width * DAY_H, reason)
+        found.append(replace(fault, size=float(np.max(heights[a : b + 1]))))
+    return found
+
+
+def _daily_wave(table: Floats) -> NDArray[np.complex128]:
+    """Size and hour of the daily wave of each day (rows), its straight trend taken out."""
+    hours = np.arange(DAY_H)
+    turn = 2 * np.pi * hours / DAY_H
+    basis = np.stack([np.ones(DAY_H), hours / DAY_H, np.cos(turn), np.sin(turn)], axis=1)
+    fit = table @ np.linalg.pinv(basis).T
+    return np.asarray(fit[:, 2] + 1j * fit[:, 3])
+
+
+def _daily_rise(table: Floats) -> Floats:
+    """How far each day (rows) climbs from its lowest so far, three hours averaged [m³/m³]."""
+    smooth = sliding_window_view(table, 3, axis=1).mean(axis=2)
+    return np.asarray((smooth - np.minimum.accumulate(smooth, axis=1)).max(axis=1))
+
+
+def _rises(axis: NDArray[np.int64], filled: list[Floats], index: int, dry: Flags, limits: SlowLimits) -> list[Fault]:
+    """A jump up after which the sensor stays on another level, while the depths beside it stay on theirs.
+
+    The shallowest sensor is also asked to be dry, or to jump unlike its own wettings: water may reach it alone.
+    """
+    theta, hours = filled[index], DAY_H * limits.rise_days
+    jumps = np.diff(theta)
+    usual = np.sort(jumps[np.isfinite(jumps)])[-limits.rise_usual :]
+    found: list[Fault] = []
+    for before in np.flatnonzero(_may_stay(theta, hours, limits)).tolist():
+        jump = jumps[before]
+        unlike = len(usual) and jump > 2 * float(np.median(usual))
+        if index == 0 and not dry[before + 1] and not unlike:
+            continue
+        shift = _level_shift(theta, before, hours)
+        near = [_level_shift(filled[n], before, hours) for n in (index - 1, index + 1) if 0 <= n < len(filled)]
+        if not shift > limits.rise_share * jump or any(other > limits.rise_neighbour * jump for other in near):
+            continue
+        reason = (
+            f"rose from {theta[before]:.3g} to {theta[before + 1]:.3g} m³/m³ and stayed there, "
+            "while the depths beside it did not"
+        )
+        fault = _fault("rise", axis, (before + 1, before + 1), before + 1 + hours, reason)
+        found.append(replace(fault, size=float(shift)))
+    return found
+
+
+def _may_stay(theta: Floats, hours: int, limits: SlowLimits) -> Flags:
+    """Hours before a jump after which the mean of days lies higher by some of it: only these are worth medians."""
+    jumps = np.diff(theta)
+    known = np.isfinite(theta)
+    total = np.concatenate(([0.0], np.cumsum(np.where(known, theta, 0.0))))
+    count = np.concatenate(([0], np.cumsum(known)))
+    here = np.arange(1, len(theta))
+    first, last = np.maximum(here - hours, 0), np.minimum(here + hours, len(theta))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        after = (total[last] - total[here]) / (count[last] - count[here])
+        before = (total[here] - total[first]) / (count[here] - count[first])
+        return np.asarray((jumps > limits.rise) & (after - before > 0.5 * limits.rise_share * jumps))
+
+
+def _level_shift(theta: Floats, before: int, hours: int) -> float:
+    """Median of the days after an hour less that of the days before it [m³/m³]; NaN when too little is known."""
+    low, high = theta[max(0, before + 1 - hours) : before + 1], theta[before + 1 : before + 1 + hours]
+    if len(high) < hours or np.isfinite(low).sum() < hours // 2 or np.isfinite(high).sum() < hours // 2:
+        return float("nan")
+    return float(np.nanmedian(high) - np.nanmedian(low))
+
+
+def _drift(axis: NDArray[np.int64], filled: list[Floats], index: int, limits: SlowLimits) -> list[Fault]:
+    """Wet and dry ends that climb or fall together, window after window, at one depth and not at the others.
+
+    Roots and the season move the dry end, more water the wet end; only a sensor moves both alike.
+    """
+    if len(filled) < limits.drift_depths:
+        return []  # of two or three depths nobody can tell which one moves
+    ends = [_ends(theta, limits) for theta in filled]
+    wet, dry = ends[index]
+    active = np.flatnonzero(np.isfinite(wet) & (wet - dry >= limits.drift_swing))
+    others = [pair for n, pair in enumerate(ends) if n != index]
+    own = [values - _middle([pair[side] for pair in others]) for side, values in enumerate((wet, dry))]
+    for start in range(len(active) - limits.drift_windows + 1):
+        which = active[start:]
+        together = _together([values[which] for values in own], which, limits)
+        if together:
+            width = DAY_H * limits.drift_window_days
+            span = (int(which[0]) * width, int(which[-1] + 1) * width - 1)
+            days = (span[1] - span[0]) / DAY_H
+            reason = (
+                f"its wet and its dry end both moved by {together:+.3f} m³/m³ or more against the other depths "
+                f"in {days:.0f} days"
+            )
+            known = int(which[limits.drift_windows - 1] + 1) * width
+            return [replace(_fault("drift", axis, span, known, reason), size=abs(together))]
+    return []
+
+
+def _middle(rows: list[Floats]) -> Floats:
+    """Median over the other depths, window by window; NaN where none is known."""
+    table = np.array(rows)
+    middle = np.full(table.shape[1], np.nan)
+    known = np.isfinite(table).any(axis=0)
+    middle[known] = np.nanmedian(table[:, known], axis=0)
+    return middle
+
+
+def _together(ends: list[Floats], which: NDArray[np.intp], limits: SlowLimits) -> float:
+    """The lesser of the wet and the dry end's moves when both drift alike [m³/m³]; else 0."""
+    moves = []
+    for values in ends:
+        if np.isnan(values).any():
+            return 0.0
+        slopes = pairwise_slopes(which.astype(np.float64), values)
+        slope = float(np.median(slopes))
+        move = slope * float(which[-1] - which[0])
+        order = abs(float(np.mean(np.sign(slopes))))
+        if order < limits.drift_order or np.max(np.abs(np.diff(values))) > limits.drift_at_once * abs(move):
+            return 0.0
+        moves.append(move)
+    together = min(moves, key=abs)
+    return together if moves[0] * moves[1] > 0 and abs(together) >= limits.drift else 0.0
+
+
+def _ends(theta: Floats, limits: SlowLimits) -> tuple[Floats, Floats]:
+    """Wet and dry end of each window of days [m³/m³]; NaN where too little is known."""
+    width = DAY_H * limits.drift_window_days
+    windows = theta[: len(theta) // width * width].reshape(-1, width)
+    wet, dry = np.full(len(windows), np.nan), np.full(len(windows), np.nan)
+    known = np.isfinite(windows).sum(axis=1) >= width // 2
+    if known.any():
+        wet[known], dry[known] = np.nanquantile(windows[known], [0.95, 0.05], axis=1)
+    return wet, dry

@@ -1,0 +1,116 @@
+"""A block as the arithmetic sees it: soil, roots, system, stations, sensors and what they read."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.crop.stages import CropCalendar
+from embalse.core.delivery.delivery import IrrigationSystem, Supply
+from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
+from embalse.core.sensors.calibration import Calibration
+from embalse.core.soil.horizon_marks import Horizon
+from embalse.core.soil.roots import RootGrowth
+from embalse.core.sources import Source, Sourced
+from embalse.core.weather.weather_outlook import Outlook
+
+NO_DAYS: NDArray[np.int64] = np.empty(0, dtype=np.int64)
+NO_VALUES: NDArray[np.float64] = np.empty(0)
+
+
+@dataclass(frozen=True)
+class Sensor:
+    """A sensor: key, depth [cm], unit of its raw values, dated calibrations.
+
+    ``since`` is the instant [s, UTC] it went into the ground where it is now; None when nobody wrote it down.
+    ``read_every_days`` is set where it is read by hand: the days between rounds [days]. ``gauge_above_cm`` is how far
+    a tensiometer's gauge stands above its cup [cm].
+    """
+
+    key: str
+    depth_cm: float
+    raw_unit: str
+    calibrations: tuple[Calibration, ...] = ()
+    since: float | None = None
+    read_every_days: float | None = None
+    gauge_above_cm: float = 0.0
+
+
+@dataclass(frozen=True)
+class Station:
+    """Sensors in one place, from the surface down; ``bottom_cm`` is the lower limit of the last layer if set.
+
+    ``settle_days`` replaces the days of practice after which its sensors count as settled [days].
+    """
+
+    key: str
+    name: str
+    sensors: tuple[Sensor, ...]
+    bottom_cm: float | None = None
+    settle_days: float | None = None
+
+
+@dataclass(frozen=True)
+class Block:
+    """A block: area [ha], soil, roots, allowable fraction [-], limits, system, stations, and where entries come from.
+
+    ``roots`` and ``allowable`` are None when neither a person nor a table gives them. ``allowable_mm`` is the depletion
+    allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known.
+    ``calendar`` gives Kc, ``crop`` the crop's name in the tables, ``slope_pct`` the slope of the ground [%].
+    """
+
+    key: str
+    name: str
+    area_ha: float
+    horizons: tuple[Horizon, ...]
+    roots: RootGrowth | None
+    roots_source: Source
+    allowable: Sourced | None
+    limits: SetLimits
+    system: IrrigationSystem | None
+    stations: tuple[Station, ...]
+    sources: dict[str, Source] = field(default_factory=dict)
+    supply: Supply | None = None
+    allowable_mm: Sourced | None = None
+    stage: str | None = None
+    calendar: CropCalendar | None = None
+    crop: str = ""
+    slope_pct: float = 0.0
+    rules: BlockRules = NO_RULES
+    windows: tuple[DryWindow, ...] = ()
+    orders: tuple[Order, ...] = ()
+
+
+@dataclass(frozen=True)
+class SensorReadings:
+    """Raw readings of a sensor: the latest (median of its last hours) with its instant [s, UTC], and dawn values.
+
+    ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit. ``fault`` says
+    why the latest reading is not to be used, when it is not; ``doubts`` what speaks against a sensor that is used, and
+    ``doubt_theta`` how much that may be wrong by [m³/m³]. ``latest_c`` and ``dawn_c`` are the soil temperature beside
+    it [°C], where it matters and is measured.
+    """
+
+    latest_at: float | None = None
+    latest_raw: float | None = None
+    dawn_days: NDArray[np.int64] = field(default_factory=lambda: NO_DAYS)
+    dawn_raw: NDArray[np.float64] = field(default_factory=lambda: NO_VALUES)
+    fault: str | None = None
+    doubts: tuple[str, ...] = ()
+    doubt_theta: float = 0.0
+    latest_c: float | None = None
+    dawn_c: NDArray[np.float64] | None = None
+
+
+@dataclass(frozen=True)
+class Moment:
+    """The instant advice is for [s, UTC], its day number, and how many seconds UTC dawn values lag their day's start.
+
+    ``dawn_offset_s`` turns a day number into the instant of its dawn: ``86400 * day + dawn_offset_s``. ``outlook`` is
+    the weather known then, None where there is none.
+    """
+
+    now: float
+    day: int
+    dawn_offset_s: float = 0.0
+    outlook: Outlook | None = None

@@ -1,0 +1,329 @@
+"""Water in the root zone against its marks, for a station and for a block."""
+
+import math
+import statistics
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from embalse.core.errors import CoreError, ProfileTooShallow, require
+from embalse.core.soil.layers import Layer
+
+LARGEST_INTERPOLATED_SHARE = 1 / 3
+FILLED_IN_ERROR_FACTOR = 2.0
+DISAGREEMENT_SHARE = 0.15
+
+
+@dataclass(frozen=True)
+class SoilLayer:
+    """A bare layer: thickness [cm], water content at full point and now [m³/m³]."""
+
+    thickness_cm: float
+    theta_full: float
+    theta: float
+
+
+def depletion_mm(layers: Sequence[SoilLayer], root_depth_cm: float) -> float:
+    """Water that brings the root zone back to its full point.
+
+    Parameters
+    ----------
+    layers : sequence of SoilLayer, shape (n,)
+        From the surface down.
+    root_depth_cm : float
+        Rooting depth, Zr [cm]; soil below it is left out.
+
+    Returns
+    -------
+    float
+        Depletion, Dr [mm]; negative when wetter than the full point.
+
+    Raises
+    ------
+    ProfileTooShallow
+        If the layers end above ``root_depth_cm``.
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, ch. 8.
+
+    Examples
+    --------
+    >>> round(depletion_mm([SoilLayer(20, 0.32, theta=0.25), SoilLayer(20, 0.32, theta=0.28)], 30), 6)
+    18.0
+    """
+    top = total = 0.0
+    for layer in layers:
+        used = max(0.0, min(layer.thickness_cm, root_depth_cm - top))
+        total += 10.0 * used * (layer.theta_full - layer.theta)
+        top += layer.thickness_cm
+    if top < root_depth_cm - 1e-6:
+        raise ProfileTooShallow("root_depth_cm", f"the layers end at {top:g} cm, the roots at {root_depth_cm:g} cm")
+    return total
+
+
+@dataclass(frozen=True)
+class RootZoneMarks:
+    """Water [mm] the root zone holds at each mark, in the soil the sensors stand in."""
+
+    full_mm: float
+    refill_mm: float
+    wilting_mm: float
+    saturation_mm: float
+
+    @property
+    def taw_mm(self) -> float:
+        """Total available water, full minus wilting [mm] (FAO-56 Eq. 82)."""
+        return self.full_mm - self.wilting_mm
+
+    @property
+    def allowable_mm(self) -> float:
+        """Depletion allowed before refilling, full minus refill [mm] (readily available water, FAO-56 Eq. 83)."""
+        return self.full_mm - self.refill_mm
+
+
+def root_zone_marks(layers: Sequence[Layer], root_depth_cm: float) -> RootZoneMarks:
+    """Water at each mark summed over the layers the roots reach.
+
+    Parameters
+    ----------
+    layers : sequence of Layer
+        From the surface down, cut at the root depth.
+    root_depth_cm : float
+        Rooting depth [cm].
+
+    Returns
+    -------
+    RootZoneMarks
+        Sums [mm].
+
+    Raises
+    ------
+    ProfileTooShallow
+        If the sensors stand for less soil than the roots use.
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, Eqs. 82 and 83.
+    """
+    bottom = layers[-1].bottom_cm
+    if bottom < root_depth_cm - 0.5:
+        raise ProfileTooShallow(
+            "root_depth_cm",
+            f"the sensors stand for the soil down to {bottom:g} cm, the roots reach {root_depth_cm:g} cm",
+        )
+    return RootZoneMarks(
+        full_mm=sum(layer.water_mm(layer.theta_full) for layer in layers),
+        refill_mm=sum(layer.water_mm(layer.theta_refill) for layer in layers),
+        wilting_mm=sum(layer.water_mm(layer.theta_wilting) for layer in layers),
+        saturation_mm=sum(layer.water_mm(layer.theta_saturation) for layer in layers),
+    )
+
+
+@dataclass(frozen=True)
+class LayerReading:
+    """What is known of a layer: water content and its error [m³/m³], or None with the reason and its kind.
+
+    ``shared_error_theta`` is a further error that layers with the same ``shared_by`` have in common: it does not
+    average out between them.
+    """
+
+    theta: float | None
+    error_theta: float = 0.0
+    why_missing: str = ""
+    kind: Literal["", "silent", "faulty", "overdue"] = ""
+    doubts: tuple[str, ...] = ()
+    shared_error_theta: float = 0.0
+    shared_by: str = ""
+
+
+@dataclass(frozen=True)
+class LayerState:
+    """A layer with the water content used for it [m³/m³]; ``filled_in`` when it was taken from its neighbours."""
+
+    layer: Layer
+    theta: float
+    error_theta: float
+    filled_in: bool
+    shared_error_theta: float = 0.0
+    shared_by: str = ""
+
+
+@dataclass(frozen=True)
+class StationState:
+    """A station's root zone: states by layer, storage and its standard error [mm]."""
+
+    layers: tuple[LayerState, ...]
+    storage_mm: float
+    error_mm: float
+    notes: tuple[str, ...] = ()
+
+
+class NotEnoughReadings(CoreError):
+    """Too few layers with a reading to speak for the root zone."""
+
+
+def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> StationState:
+    """Root-zone storage of a station, with missing layers filled in from both neighbours.
+
+    A missing layer takes its neighbours' share of available water, weighted by depth, and twice their error. Layers
+    the roots do not reach need no reading. Errors of different sensors are taken as independent, but for what they
+    share by one calibration, which adds up over the layers.
+
+    Parameters
+    ----------
+    layers : sequence of Layer, shape (n,)
+    readings : sequence of LayerReading, shape (n,)
+        Water contents [m³/m³], None where missing.
+
+    Returns
+    -------
+    StationState
+        Storage and standard error [mm].
+
+    Raises
+    ------
+    NotEnoughReadings
+        If the top or bottom layer of the root zone is missing, or more than a third of the root zone is.
+    """
+    used = [(layer, reading) for layer, reading in zip(layers, readings, strict=True) if layer.rooted_cm > 0]
+    _check_enough(used)
+    states = [_filled(index, used) for index in range(len(used))]
+    watch = [
+        LayerState(layer, reading.theta, reading.error_theta, False)
+        for layer, reading in zip(layers, readings, strict=True)
+        if layer.rooted_cm == 0 and reading.theta is not None
+    ]
+    notes = tuple(
+        f"{layer.depth_cm:g} cm filled in from its neighbours: {reading.why_missing}"
+        for layer, reading in used
+        if reading.theta is None
+    )
+    error = _joined_error_mm(states)
+    storage = sum(state.layer.water_mm(state.theta) for state in states)
+    return StationState((*states, *watch), storage, error, notes)
+
+
+def _joined_error_mm(states: Sequence[LayerState]) -> float:
+    shared: dict[str, float] = {}
+    for number, state in enumerate(states):
+        name = state.shared_by or f"layer {number}"
+        shared[name] = shared.get(name, 0.0) + state.layer.water_mm(state.shared_error_theta)
+    own = sum(state.layer.water_mm(state.error_theta) ** 2 for state in states)
+    return math.sqrt(own + sum(error**2 for error in shared.values()))
+
+
+def _check_enough(used: Sequence[tuple[Layer, LayerReading]]) -> None:
+    missing = [(layer, reading) for layer, reading in used if reading.theta is None]
+    if not missing:
+        return
+    reasons = "; ".join(dict.fromkeys(f"{layer.depth_cm:g} cm: {reading.why_missing}" for layer, reading in missing))
+    if len(missing) == len(used):
+        whys = {reading.why_missing for _, reading in missing}
+        raise NotEnoughReadings("readings", whys.pop() if len(whys) == 1 else reasons)
+    if used[0][1].theta is None or used[-1][1].theta is None:
+        raise NotEnoughReadings("readings", f"the top or bottom of the root zone has no reading ({reasons})")
+    share = sum(layer.rooted_cm for layer, _ in missing) / sum(layer.rooted_cm for layer, _ in used)
+    if share > LARGEST_INTERPOLATED_SHARE:
+        raise NotEnoughReadings("readings", f"{share:.0%} of the root zone has no reading ({reasons})")
+
+
+def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerState:
+    layer, reading = used[index]
+    if reading.theta is not None:
+        return LayerState(
+            layer, reading.theta, reading.error_theta, False, reading.shared_error_theta, reading.shared_by
+        )
+    above, theta_above, error_above = next(_known(used[:index][::-1]))
+    below, theta_below, error_below = next(_known(used[index + 1 :]))
+    weight = (layer.depth_cm - above.depth_cm) / (below.depth_cm - above.depth_cm)
+    share = (1 - weight) * above.share_available(theta_above) + weight * below.share_available(theta_below)
+    theta = layer.theta_wilting + share * (layer.theta_full - layer.theta_wilting)
+    return LayerState(layer, theta, FILLED_IN_ERROR_FACTOR * max(error_above, error_below), True)
+
+
+def _known(pairs: Sequence[tuple[Layer, LayerReading]]) -> Iterator[tuple[Layer, float, float]]:
+    return (
+        (layer, reading.theta, math.hypot(reading.error_theta, reading.shared_error_theta))
+        for layer, reading in pairs
+        if reading.theta is not None
+    )
+
+
+@dataclass(frozen=True)
+class BlockState:
+    """A block's root zone from its stations: depletion, standard error and range of the stations [mm].
+
+    ``sensor_error_mm`` and ``spread_error_mm`` are the parts of the error from sensors and from unlike stations.
+    """
+
+    marks: RootZoneMarks
+    depletion_mm: float
+    error_mm: float
+    lowest_mm: float
+    highest_mm: float
+    stations_used: int
+    stations_total: int
+    sensor_error_mm: float = 0.0
+    spread_error_mm: float = 0.0
+
+    @property
+    def storage_mm(self) -> float:
+        """Water in the root zone [mm]: full point minus depletion."""
+        return self.marks.full_mm - self.depletion_mm
+
+    @property
+    def disagree(self) -> bool:
+        """Whether the stations' depletions differ by more than 15 % of available water [-]."""
+        return self.highest_mm - self.lowest_mm > DISAGREEMENT_SHARE * self.marks.taw_mm
+
+
+def mean_marks(marks: Sequence[RootZoneMarks]) -> RootZoneMarks:
+    """Mean of several stations' marks [mm]."""
+    require(len(marks) > 0, "stations", "a block needs at least one station")
+    return RootZoneMarks(
+        *(
+            statistics.fmean(getattr(m, name) for m in marks)
+            for name in ("full_mm", "refill_mm", "wilting_mm", "saturation_mm")
+        )
+    )
+
+
+def block_state(stations: Sequence[tuple[StationState, RootZoneMarks]], stations_total: int) -> BlockState:
+    """Mean of a block's stations; spread and missing stations widen the error.
+
+    Parameters
+    ----------
+    stations : sequence of (StationState, RootZoneMarks), shape (n,)
+        The stations that have enough readings.
+    stations_total : int
+        Stations the block has, with or without readings.
+
+    Returns
+    -------
+    BlockState
+        Depletion and error [mm]. The error joins the sensors' error, the standard error of the station mean, and
+        grows by sqrt(total / used) when stations are missing.
+
+    Raises
+    ------
+    CoreError
+        If no station can be used.
+    """
+    require(len(stations) > 0, "stations", "no station has enough readings")
+    depletions = [marks.full_mm - state.storage_mm for state, marks in stations]
+    count = len(stations)
+    sensor_variance = sum(state.error_mm**2 for state, _ in stations) / count**2
+    spread_variance = statistics.variance(depletions) / count if count > 1 else 0.0
+    missing = math.sqrt(stations_total / count)
+    return BlockState(
+        marks=mean_marks([marks for _, marks in stations]),
+        depletion_mm=statistics.fmean(depletions),
+        error_mm=missing * math.sqrt(sensor_variance + spread_variance),
+        lowest_mm=min(depletions),
+        highest_mm=max(depletions),
+        stations_used=count,
+        stations_total=stations_total,
+        sensor_error_mm=missing * math.sqrt(sensor_variance),
+        spread_error_mm=missing * math.sqrt(spread_variance),
+    )

@@ -1,0 +1,143 @@
+"""What a sensor says: its water content now and at each dawn, and whether it is believed yet."""
+
+from collections.abc import Mapping
+from math import hypot
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.quality.manual_readings import days_overdue
+from embalse.core.quality.settling import Settling, SettlingRule, settling
+from embalse.core.root_zone.block import Moment, Sensor, SensorReadings, Station
+from embalse.core.root_zone.root_zone import LayerReading
+from embalse.core.sensors.calibration import HIGHEST_THETA, Calibration, calibration_at, implausible_theta
+
+STALE_AFTER_H = 24.0
+NO_READINGS = SensorReadings()
+
+
+def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> LayerReading:
+    """Water content [m³/m³] of a sensor now, or why there is none.
+
+    Parameters
+    ----------
+    sensor : Sensor
+    readings : SensorReadings
+        Latest raw value and its instant [s, UTC].
+    now : float
+        Instant asked for [s, UTC]; a reading older than 24 h does not count.
+    """
+    if readings.latest_at is None or readings.latest_raw is None:
+        return LayerReading(None, why_missing="no readings yet")
+    if readings.fault is not None:
+        return LayerReading(None, why_missing=readings.fault, kind="faulty")
+    age_h = (now - readings.latest_at) / 3600
+    if age_h > STALE_AFTER_H:
+        return _too_old(age_h / 24, sensor.read_every_days)
+    calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
+    if calibration is None:
+        return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
+    raw, theta = _latest(calibration, readings.latest_raw, readings.latest_c)
+    wrong = implausible_theta(theta)
+    if wrong:
+        return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
+    own, shared = calibration.errors_theta(raw, readings.latest_c)
+    beyond = calibration.beyond(raw)
+    doubts = (*readings.doubts, beyond) if beyond else readings.doubts
+    return LayerReading(
+        theta, hypot(own, readings.doubt_theta), doubts=doubts, shared_error_theta=shared, shared_by=calibration.name
+    )
+
+
+def _latest(calibration: Calibration, raw: float, temperature_c: float | None) -> tuple[float, float]:
+    """The latest raw value at the reference temperature, and its water content [m³/m³]."""
+    if calibration.model == "linear" and calibration.per_degree == 0:
+        return raw, calibration.coefficients[0] + calibration.coefficients[1] * raw
+    there = None if temperature_c is None else np.array([temperature_c])
+    values = np.array([raw])
+    return float(calibration.at_reference(values, there)[0]), float(calibration.theta(values, there)[0])
+
+
+def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:
+    if read_every_days is None:
+        return LayerReading(None, why_missing=f"no reading for {age_days:.1f} days", kind="silent")
+    words = f"read by hand every {read_every_days:g} days, last {age_days:.1f} days ago"
+    if days_overdue(age_days, read_every_days) > 0:
+        return LayerReading(None, why_missing=f"overdue: {words}", kind="overdue")
+    return LayerReading(None, why_missing=words)
+
+
+def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
+    """Water content [m³/m³] at each dawn value, shape (n,), NaN where uncalibrated or implausible."""
+    if not len(readings.dawn_raw):
+        return readings.dawn_raw
+    first = 86400.0 * float(readings.dawn_days[0]) + moment.dawn_offset_s
+    at_first = calibration_at(sensor.calibrations, sensor.raw_unit, first)
+    if any(c.valid_from > first for c in sensor.calibrations):
+        theta = _theta_by_day(sensor, readings, moment)
+    elif at_first is None:
+        return np.full(len(readings.dawn_raw), np.nan)
+    else:
+        theta = at_first.theta(readings.dawn_raw, readings.dawn_c)
+    return np.where((theta < 0) | (theta > HIGHEST_THETA), np.nan, theta)
+
+
+def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
+    theta = np.full(len(readings.dawn_raw), np.nan)
+    for index, day in enumerate(readings.dawn_days):
+        found = calibration_at(sensor.calibrations, sensor.raw_unit, 86400.0 * float(day) + moment.dawn_offset_s)
+        if found is not None:
+            there = None if readings.dawn_c is None else readings.dawn_c[index : index + 1]
+            theta[index] = found.theta(readings.dawn_raw[index : index + 1], there)[0]
+    return theta
+
+
+def station_settling(station: Station, readings: Mapping[str, SensorReadings], moment: Moment) -> dict[str, Settling]:
+    """How the sensors of a station that went in lately have settled, by sensor key; those long in are left out.
+
+    Sensors that went in at the same instant [s, UTC] settle together.
+
+    Parameters
+    ----------
+    station : Station
+        Its sensors with the instant each went in; ``settle_days`` [days] replaces the days of practice.
+    readings : mapping of sensor key to SensorReadings
+    moment : Moment
+    """
+    rule = SettlingRule() if station.settle_days is None else SettlingRule(days=station.settle_days)
+    groups: dict[float, list[Sensor]] = {}
+    for sensor in station.sensors:
+        if sensor.since is not None and moment.now - sensor.since < 86400 * rule.days:
+            groups.setdefault(sensor.since, []).append(sensor)
+    found: dict[str, Settling] = {}
+    for since, sensors in groups.items():
+        if moment.now < since:
+            state = Settling(False, "not in the ground yet")
+        else:
+            thetas = [_dawns_since(s, readings.get(s.key, NO_READINGS), since, moment) for s in sensors]
+            state = settling(since, moment.now, thetas, rule)
+        found.update({sensor.key: state for sensor in sensors})
+    return found
+
+
+def _dawns_since(sensor: Sensor, readings: SensorReadings, since: float, moment: Moment) -> NDArray[np.float64]:
+    theta = dawn_theta(sensor, readings, moment)
+    return theta[readings.dawn_days * 86400.0 + moment.dawn_offset_s >= since] if len(theta) else theta
+
+
+def settled_reading(sensor: Sensor, readings: SensorReadings, state: Settling | None, moment: Moment) -> LayerReading:
+    """Water content [m³/m³] of a sensor now; missing, with the reason, while it is settling."""
+    found = layer_reading(sensor, readings, moment.now)
+    if state is None or state.settled or found.theta is None:
+        return found
+    return LayerReading(None, why_missing=state.words)
+
+
+def settled_dawn_theta(
+    sensor: Sensor, readings: SensorReadings, state: Settling | None, moment: Moment
+) -> NDArray[np.float64]:
+    """Water content [m³/m³] at each dawn value, shape (n,); NaN also from the day a sensor went in while it settles."""
+    theta = dawn_theta(sensor, readings, moment)
+    if state is not None and not state.settled and sensor.since is not None and len(theta):
+        theta = np.where(readings.dawn_days * 86400.0 + moment.dawn_offset_s >= sensor.since, np.nan, theta)
+    return theta

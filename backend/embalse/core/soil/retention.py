@@ -1,0 +1,284 @@
+"""Tension and water content of a soil, each from the other: curves from texture, from classes, or fitted to points."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cache
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.errors import CoreError, require
+from embalse.core.soil.soil import SANDS, FineEarth, saxton_rawls, texture_class
+from embalse.core.sources import Source
+from embalse.core.tables import table_rows
+
+Floats = NDArray[np.float64]
+CM_PER_KPA = 10.197
+DRIEST_KPA = 1e5
+FEWEST_POINTS = 5
+NARROWEST_THETA = 0.06
+NARROWEST_DECADES = 1.0
+WORST_RMSE_THETA = 0.04
+TEXTURE_ERROR_THETA = 0.03
+"""Standard error of a curve that only knows the texture [m³/m³] (common practice, no source)."""
+CLASS_TABLE = "carsel_parrish_1988.csv"
+CurveKind = Literal["equation", "class", "points", "pairs"]
+
+
+class RetentionError(CoreError):
+    """Points or parameters that make no retention curve."""
+
+
+@dataclass(frozen=True)
+class VanGenuchten:
+    """θ = θr + (θs − θr)·[1 + (αh)ⁿ]^−(1−1/n) [m³/m³], with α in 1/cm and h the tension in cm."""
+
+    theta_r: float
+    theta_s: float
+    alpha_1_cm: float
+    n: float
+
+    def theta(self, kpa: Floats) -> Floats:
+        """Water content [m³/m³] at tensions [kPa], shape of ``kpa``; tensions below 0 count as 0."""
+        suction = self.alpha_1_cm * CM_PER_KPA * np.maximum(kpa, 0.0)
+        return np.asarray(
+            self.theta_r + (self.theta_s - self.theta_r) * (1 + suction**self.n) ** -(1 - 1 / self.n), dtype=float
+        )
+
+    def tension_kpa(self, theta: Floats) -> Floats:
+        """Tension [kPa] at water contents [m³/m³]; 0 at and above θs, 100 000 at and below θr."""
+        share = np.clip((np.asarray(theta, float) - self.theta_r) / (self.theta_s - self.theta_r), 1e-12, 1.0)
+        suction = np.maximum(share ** (-1 / (1 - 1 / self.n)) - 1, 0.0) ** (1 / self.n)
+        return np.minimum(suction / (self.alpha_1_cm * CM_PER_KPA), DRIEST_KPA)
+
+
+@dataclass(frozen=True)
+class LogCurve:
+    """θ = θ33·(33/h)^λ [m³/m³], h the tension [kPa], cut at saturation."""
+
+    theta_33: float
+    pore_size_index: float
+    theta_s: float
+
+    def theta(self, kpa: Floats) -> Floats:
+        """Water content [m³/m³] at tensions [kPa], shape of ``kpa``."""
+        with np.errstate(divide="ignore"):
+            found = self.theta_33 * (33.0 / np.maximum(kpa, 1e-9)) ** self.pore_size_index
+        return np.minimum(found, self.theta_s)
+
+    def tension_kpa(self, theta: Floats) -> Floats:
+        """Tension [kPa] at water contents [m³/m³]; 0 at and above saturation, at most 100 000."""
+        values = np.maximum(np.asarray(theta, float), 1e-9)
+        found = np.minimum(33.0 * (self.theta_33 / values) ** (1 / self.pore_size_index), DRIEST_KPA)
+        return np.where(values >= self.theta_s, 0.0, found)
+
+
+@dataclass(frozen=True)
+class RetentionCurve:
+    """A curve of the whole soil: its shape for the fine earth, stones by volume [-], its error and where it is from.
+
+    ``theta_error`` is its standard error [m³/m³]; ``full_kpa`` the tension the full point is read at [kPa].
+    """
+
+    shape: VanGenuchten | LogCurve
+    kind: CurveKind
+    source: Source
+    stones_fraction: float = 0.0
+    theta_error: float = TEXTURE_ERROR_THETA
+    full_kpa: float = 33.0
+    points: tuple[tuple[float, float], ...] = field(default=(), compare=False)
+
+    def theta(self, kpa: Floats | float) -> Floats:
+        """Water content of the whole soil [m³/m³] at tensions [kPa], shape of ``kpa``."""
+        return np.asarray(self.shape.theta(np.asarray(kpa, float)) * (1 - self.stones_fraction))
+
+    def tension_kpa(self, theta: Floats | float) -> Floats:
+        """Tension [kPa] at water contents of the whole soil [m³/m³], shape of ``theta``."""
+        return np.asarray(self.shape.tension_kpa(np.asarray(theta, float) / (1 - self.stones_fraction)))
+
+
+def equation_curve(earth: FineEarth, stones_fraction: float = 0.0) -> RetentionCurve:
+    """The curve of Saxton & Rawls for a texture.
+
+    Parameters
+    ----------
+    earth : FineEarth
+        Sand, clay [-], organic matter [%], bulk density [g/cm³].
+    stones_fraction : float
+        Stones by volume [-].
+
+    References
+    ----------
+    .. [1] Saxton & Rawls (2006), Soil Sci. Soc. Am. J. 70:1569-1578, Eq. 11.
+
+    Examples
+    --------
+    >>> curve = equation_curve(FineEarth(0.40, 0.20))
+    >>> round(float(curve.theta(33.0)), 2), round(float(curve.tension_kpa(curve.theta(100.0))), 1)
+    (0.28, 100.0)
+    """
+    water = saxton_rawls(earth)
+    shape = LogCurve(water.theta_33, water.pore_size_index, water.theta_saturation)
+    source = Source("equation", f"Saxton & Rawls 2006, {water.texture}", "logarithmic curve from 33 to 1500 kPa")
+    return RetentionCurve(shape, "equation", source, stones_fraction, full_kpa=water.full_tension_kpa)
+
+
+@cache
+def class_parameters() -> dict[str, VanGenuchten]:
+    """Class averages of the van Genuchten parameters by USDA texture class (θ in m³/m³, α in 1/cm).
+
+    References
+    ----------
+    .. [1] Carsel & Parrish (1988), Water Resour. Res. 24:755-769.
+    """
+    return {
+        row["texture"]: VanGenuchten(*(float(row[n]) for n in ("theta_r", "theta_s", "alpha_1_cm", "n")))
+        for row in table_rows(CLASS_TABLE)
+    }
+
+
+def class_curve(sand_fraction: float, clay_fraction: float, stones_fraction: float = 0.0) -> RetentionCurve:
+    """The class-average curve of a texture (shares of the fine earth and stones [-]).
+
+    References
+    ----------
+    .. [1] Carsel & Parrish (1988), Water Resour. Res. 24:755-769.
+    """
+    texture = texture_class(sand_fraction, clay_fraction)
+    source = Source("table", f"Carsel & Parrish 1988, {texture}", "class average; single soils stray widely from it")
+    full = 10.0 if texture in SANDS else 33.0
+    return RetentionCurve(
+        class_parameters()[texture], "class", source, stones_fraction, 2 * TEXTURE_ERROR_THETA, full_kpa=full
+    )
+
+
+def fitted_curve(points: Sequence[tuple[float, float]], kind: CurveKind, start: VanGenuchten) -> RetentionCurve:
+    """Van Genuchten's curve through points of the whole soil by least squares in θ.
+
+    Parameters
+    ----------
+    points : sequence of (float, float), shape (n, 2)
+        Tension [kPa], positive when dry, and water content of the whole soil [m³/m³].
+    kind : CurveKind
+        "points" from a laboratory, "pairs" from sensors side by side.
+    start : VanGenuchten
+        Where the search begins: the class average of the texture.
+
+    Returns
+    -------
+    RetentionCurve
+        Its error is the root mean square of what the points miss it by, with the degrees of freedom taken off.
+
+    Raises
+    ------
+    RetentionError
+        If there are fewer than five points, they span less than 0.06 m³/m³ or one decade of tension, water does not
+        fall with tension, or the best curve misses them by more than 0.04 m³/m³.
+
+    References
+    ----------
+    .. [1] van Genuchten (1980), Soil Sci. Soc. Am. J. 44:892-898.
+    """
+    kpa, theta = (np.array([p[side] for p in points], dtype=float) for side in (0, 1))
+    _check_points(kpa, theta)
+    found = _fit(kpa, theta, start)
+    missed = found.theta(kpa) - theta
+    rmse = float(np.sqrt(np.sum(missed**2) / max(1, len(points) - 4)))
+    reason = f"the best curve still misses the points by {rmse:.3f} m³/m³; above {WORST_RMSE_THETA:g} it is not used"
+    require(rmse <= WORST_RMSE_THETA, "points", reason, RetentionError)
+    what = "laboratory points" if kind == "points" else "sensors side by side"
+    detail = (
+        f"{len(points)} points, "
+        f"{_short(float(kpa.min()))} to {_short(float(kpa.max()))} kPa; missed by {rmse:.3f} m³/m³; "
+        f"θr {found.theta_r:.3f}, θs {found.theta_s:.3f}, α {found.alpha_1_cm:.4f} 1/cm, n {found.n:.3f}"
+    )
+    source = Source("reading", f"van Genuchten 1980, fitted to {what}", detail)
+    return RetentionCurve(found, kind, source, 0.0, max(rmse, 0.005), points=tuple(zip(kpa, theta, strict=True)))
+
+
+def _short(value: float) -> str:
+    """Three figures, never as a power of ten."""
+    return f"{float(f'{value:.3g}'):g}"
+
+
+def _check_points(kpa: Floats, theta: Floats) -> None:
+    wanted = f"at least {FEWEST_POINTS} are wanted"
+    require(len(kpa) >= FEWEST_POINTS, "points", f"{len(kpa)} points; {wanted}", RetentionError)
+    possible = bool(np.all(kpa >= 0) and np.all((theta > 0) & (theta < 0.8)))
+    require(possible, "points", "tensions from 0 kPa and water contents from 0 to 0.8 m³/m³ are wanted", RetentionError)
+    spread = f"the points span {np.ptp(theta):.3f} m³/m³ only; at least {NARROWEST_THETA:g} is wanted"
+    require(float(np.ptp(theta)) >= NARROWEST_THETA, "points", spread, RetentionError)
+    wet, dry = max(float(kpa.min()), 1.0), float(kpa.max())
+    decades = f"tensions from {_short(float(kpa.min()))} to {_short(dry)} kPa; one must be ten times another"
+    require(dry > 0 and math.log10(dry / wet) >= NARROWEST_DECADES - 1e-9, "points", decades, RetentionError)
+    rank = np.corrcoef(np.argsort(np.argsort(kpa)), np.argsort(np.argsort(-theta)))[0, 1]
+    require(rank >= 0.5, "points", "the water does not fall as the tension rises: look for a mix-up", RetentionError)
+
+
+def _fit(kpa: Floats, theta: Floats, start: VanGenuchten) -> VanGenuchten:
+    from scipy.optimize import least_squares  # loaded only where a curve is fitted: it takes a third of a second
+
+    def curve(p: Floats) -> VanGenuchten:
+        return VanGenuchten(float(p[0]), float(p[1]), float(np.exp(p[2])), 1 + float(np.exp(p[3])))
+
+    def missed(p: Floats) -> Floats:
+        return curve(p).theta(kpa) - theta
+
+    low = [0.0, float(theta.max()) - 0.02, math.log(1e-4), math.log(0.02)]
+    high = [max(float(theta.min()), 0.001), 0.75, math.log(1.0), math.log(9.0)]
+    best = None
+    for n in (start.n, 1.2, 1.5, 2.2):
+        first = [min(start.theta_r, high[0]), start.theta_s, math.log(start.alpha_1_cm), math.log(n - 1)]
+        inside = np.clip(first, np.array(low) + 1e-6, np.array(high) - 1e-6)
+        found = least_squares(missed, inside, bounds=(low, high), x_scale=(0.05, 0.05, 1, 1), xtol=1e-12, ftol=1e-12)
+        if best is None or found.cost < best.cost:
+            best = found
+    assert best is not None
+    return curve(best.x)
+
+
+@dataclass(frozen=True)
+class TensionLine:
+    """A line of the table: tension [kPa], water content [m³/m³], available water used [-] and left [mm]."""
+
+    kpa: float
+    theta: float
+    used_share: float
+    left_mm: float
+    used_mm: float
+
+
+TABLE_KPA = (5.0, 10.0, 15.0, 20.0, 25.0, 30.0, 33.0, 40.0, 50.0, 60.0, 70.0, 80.0, 100.0, 120.0, 150.0, 200.0, 400.0,
+             800.0, 1500.0)  # fmt: skip
+
+
+def tension_table(
+    curve: RetentionCurve, marks: tuple[float, float], thickness_cm: float, tensions_kpa: Sequence[float] = TABLE_KPA
+) -> list[TensionLine]:
+    """What a tension means in a layer.
+
+    Parameters
+    ----------
+    curve : RetentionCurve
+    marks : (float, float)
+        Full and wilting point [m³/m³].
+    thickness_cm : float
+        Thickness of the layer [cm].
+    tensions_kpa : sequence of float
+        Tensions [kPa].
+
+    Returns
+    -------
+    list of TensionLine
+        Share of available water used: 0 at the full point, 1 at wilting, outside 0 to 1 beyond them.
+    """
+    full, wilting = marks
+    require(wilting < full, "marks", "the wilting point must lie below the full point", RetentionError)
+    lines = []
+    for kpa, theta in zip(tensions_kpa, curve.theta(np.array(tensions_kpa)).tolist(), strict=True):
+        used = (full - theta) / (full - wilting)
+        whole = 10 * thickness_cm
+        lines.append(TensionLine(kpa, theta, used, whole * (theta - wilting), whole * (full - theta)))
+    return lines

@@ -1,0 +1,323 @@
+"""The Round, and the advice for one block, at any moment."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.advice.block_analysis import BlockAnalysis, analyse
+from embalse.core.advice.projection import storage_ticks_mm
+from embalse.core.advice.ranking import day_sentence, urgency
+from embalse.core.advice.what_if import what_if
+from embalse.core.advice.working import Line
+from embalse.core.crop.crop_use_factor import FACTOR_DAYS
+from embalse.core.quality.faults import DOUBT_DAYS, KEPT_OUT, SLOW
+from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
+from embalse.core.sensors.calibration import wants_temperature
+from embalse.core.sensors.matrix_sensor import celsius
+from embalse.core.units import volume_m3
+from embalse.services import times
+from embalse.services.load import clock
+from embalse.services.load.blocks import core_blocks
+from embalse.services.load.schemas import (
+    AdvisedSetOut,
+    BlockAdvice,
+    LineOut,
+    MarksOut,
+    NoticeOut,
+    PulsesOut,
+    RangeOut,
+    RefillOut,
+    RoundContent,
+    SourceOut,
+    WhatIfContent,
+)
+from embalse.services.load.weather import outlook_at
+from embalse.services.readings import faults, rollups
+from embalse.services.setup.fault_review import visit_list
+from embalse.store import farm as farm_store
+from embalse.store import faults as fault_store
+from embalse.store import readings as readings_store
+from embalse.store.rows import BlockRow, FarmRow, FarmRows, SensorRow, SetRow
+
+Stored = tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]]
+WARMTH_WITHIN_S = 3 * 3600
+MINUTES_STEP = 5
+WETTING_RAIN_MM = 2.0
+LASTING = KEPT_OUT - {"spike", "step"}
+LASTING_S = 2 * 86400
+
+
+def round_content(
+    moment: str | None = None, keys: Sequence[str] | None = None, with_working: bool = True
+) -> RoundContent:
+    """All blocks or those named, most urgent first, as known at a farm-local moment (now if None).
+
+    Raises
+    ------
+    Conflict
+        If no farm is set up.
+    NotFound
+        If a key names no block.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows(keys)
+    analyses = analyse_blocks(farm, rows, core_blocks(rows, now), now)
+    by_key = {row.key: row for row in rows.blocks}
+    ordered = sorted(analyses, key=urgency)
+    blocks = [block_advice(a, by_key[a.block.key], (farm, rows, now), with_working) for a in ordered]
+    cautioned = sum(bool(b.not_trusted) for b in blocks)
+    to_see = visit_list(analyses, rows, now)
+    return RoundContent(
+        farm=farm.name,
+        time_zone=farm.time_zone,
+        as_of=times.iso(now, farm.time_zone) or "",
+        sentence=day_sentence([b.group for b in blocks], cautioned, len({v.station for v in to_see})),
+        blocks=blocks,
+        to_see=to_see,
+    )
+
+
+def what_if_content(key: str, changes: Mapping[str, float], moment: str | None = None) -> WhatIfContent:
+    """A block's advice as it stands and with some entries changed.
+
+    Raises
+    ------
+    CoreError
+        If an entry cannot be changed so.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows([key])
+    block = core_blocks(rows, now)[0]
+    both = [block, what_if(block, changes)]
+    basis = (farm, rows, now)
+    before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
+    return WhatIfContent(before=before, after=after, changes=dict(changes))
+
+
+def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int) -> list[BlockAnalysis]:
+    """Analyses of blocks at an instant [s, UTC], reading only the last weeks of dawn values."""
+    zone = farm.time_zone
+    day = times.local_day(now, zone)
+    dawn_end = times.instant_of(day, times.DAWN_END_H, zone)
+    last_dawn = day if now >= dawn_end else day - 1
+    only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
+    latest = readings_store.latest(only, now)
+    dawns = readings_store.dawns(only, last_dawn - FACTOR_DAYS, last_dawn)
+    not_used = _faults_now(latest, now, zone)
+    by_sensor = _sensor_readings(rows, (latest, dawns), not_used, _doubts(now, zone), blocks)
+    first = times.instant_of(last_dawn - FACTOR_DAYS - 1, 0, zone)
+    sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
+    # a pivot waters the probe for an hour or two of its turn: the rise itself ends a dry spell there
+    turning = {b.key for b in rows.blocks if b.system_id is not None and rows.systems[b.system_id].kind == "pivot"}
+    wet = _wet_days(zone, [s for s in sets if s.block_key not in turning], last_dawn)
+    ends: dict[str, float] = {}
+    for row in sets:
+        ends[row.block_key] = max(row.end_at, ends.get(row.block_key, 0))
+    rainy = wet.get("", frozenset())
+    moment = Moment(now, day, float(dawn_end - 86400 * day), outlook_at(farm, now))
+    return [analyse(b, by_sensor, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
+
+
+def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, str]:
+    """Why the latest reading of a sensor is not used, by sensor; a spike does not move the median it stands in."""
+    newest = max((at for at, _ in latest.values()), default=now)
+    found = {}
+    for sensor_id, rows in fault_store.lasting(now, newest - LASTING_S).items():
+        at = latest.get(sensor_id, (None, 0.0))[0]
+        for row in rows:
+            if at is not None and row.fault in LASTING and row.start_at <= at <= row.end_at:
+                since = times.local(row.start_at, zone)
+                found[sensor_id] = faults.fault_words(row.fault, row.reason, f"{since.day} {since:%b}")
+    return found
+
+
+def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[str, ...], float]]:
+    """What speaks against a sensor that is still used, in words, and how much it may be wrong by [m³/m³]."""
+    found: dict[int, tuple[tuple[str, ...], float]] = {}
+    for sensor_id, rows in fault_store.lasting(now, now - round(86400 * max(DOUBT_DAYS.values()))).items():
+        lasting = [r for r in rows if r.fault in SLOW and r.end_at >= now - 86400 * DOUBT_DAYS[r.fault]]
+        if lasting:
+            days = [times.local(row.start_at, zone) for row in lasting]
+            words = [
+                faults.fault_words(r.fault, r.reason, f"{d.day} {d:%b}") for r, d in zip(lasting, days, strict=True)
+            ]
+            found[sensor_id] = (tuple(words), math.hypot(*(row.size for row in lasting)))
+    return found
+
+
+def _sensor_readings(
+    rows: FarmRows,
+    stored: Stored,
+    not_used: Mapping[int, str],
+    doubts: Mapping[int, tuple[tuple[str, ...], float]],
+    blocks: Sequence[Block],
+) -> dict[str, SensorReadings]:
+    latest, dawns = stored
+    cores = {s.key: s for b in blocks for t in b.stations for s in t.sensors}
+    found = {}
+    for sensors in rows.sensors.values():
+        for sensor in sensors:
+            if sensor.id in latest:
+                at, raw = latest[sensor.id]
+                days, values = dawns.get(sensor.id, (NO_DAYS, NO_VALUES))
+                words, doubt = doubts.get(sensor.id, ((), 0.0))
+                core = cores.get(sensor.ref)
+                warm = core is not None and wants_temperature(core.calibrations, core.raw_unit)
+                here = _warmth(sensor, rows, stored, (at, days)) if warm else (None, None)
+                found[sensor.ref] = SensorReadings(
+                    at, raw, days, values, not_used.get(sensor.id), words, doubt, here[0], here[1]
+                )
+    return found
+
+
+def _warmth(
+    sensor: SensorRow, rows: FarmRows, stored: Stored, asked: tuple[int, NDArray[np.int64]]
+) -> tuple[float | None, NDArray[np.float64] | None]:
+    """Soil temperature [°C] beside a sensor, now and at the dawns asked for, from the nearest place it is measured."""
+    latest, dawns = stored
+    beside = rollups.thermometer(sensor, rows)
+    if beside is None:
+        return None, None
+    now = None
+    if beside.id in latest and abs(latest[beside.id][0] - asked[0]) <= WARMTH_WITHIN_S:
+        now = float(celsius(np.array([latest[beside.id][1]]), beside.raw_unit)[0])
+    days, values = dawns.get(beside.id, (NO_DAYS, NO_VALUES))
+    there = np.full(len(asked[1]), np.nan)
+    _, mine, theirs = np.intersect1d(asked[1], days, return_indices=True)
+    there[mine] = celsius(values[theirs], beside.raw_unit)
+    return now, there
+
+
+def _wet_days(zone: str, sets: Sequence[SetRow], last_dawn: int) -> dict[str, frozenset[int]]:
+    """Day numbers (from dawn to dawn) with a set, by block key; with rain of 2 mm or more under the empty key."""
+    first = last_dawn - FACTOR_DAYS - 1
+    dawn_s = 3600 * times.DAWN_END_H
+    wet: dict[str, set[int]] = {}
+    for row in sets:
+        days = (times.local_day(t - dawn_s, zone) for t in (row.start_at, max(row.start_at, row.end_at - 1)))
+        wet.setdefault(row.block_key, set()).update(range(next(days), next(days) + 1))
+    rainy = {day for day, depth in readings_store.rain(first, last_dawn) if depth >= WETTING_RAIN_MM}
+    # a calendar day's rain may have fallen before or after that day's dawn
+    wet[""] = rainy | {day - 1 for day in rainy}
+    return {key: frozenset(days) for key, days in wet.items()}
+
+
+def block_advice(
+    analysis: BlockAnalysis, row: BlockRow, basis: tuple[FarmRow, FarmRows, int], with_working: bool = True
+) -> BlockAdvice:
+    """A block's analysis as it is sent out; ``basis`` is the farm, its rows and the instant [s, UTC]."""
+    farm, rows, now = basis
+    state, use = analysis.state, analysis.use
+    system = rows.systems.get(row.system_id) if row.system_id is not None else None
+    return BlockAdvice.model_construct(
+        key=row.key,
+        name=row.name,
+        crop=row.crop,
+        area_ha=row.area_ha,
+        system=system.kind if system else "",
+        group=analysis.advice.group,
+        reason=analysis.advice.reason,
+        why_no_date=analysis.advice.why_no_date,
+        notices=[NoticeOut(kind=n.kind, words=n.words) for n in analysis.advice.notices],
+        not_sooner=analysis.advice.not_sooner,
+        not_less=analysis.advice.not_less,
+        start_by_at=_start_by(analysis, now, farm.time_zone),
+        stage=analysis.block.stage,
+        by_weather=bool(analysis.water_use and analysis.water_use.course),
+        trigger_mm=analysis.inputs.trigger_mm if analysis.inputs else None,
+        can_finish=bool(analysis.inputs and analysis.inputs.season and analysis.inputs.season.finishes),
+        ordered=analysis.advice.ordered,
+        root_depth_cm=analysis.root_depth_cm,
+        wetted_fraction=analysis.block.limits.wetted_fraction,
+        marks=_marks(analysis),
+        storage_mm=state.storage_mm if state else None,
+        depletion_mm=state.depletion_mm if state else None,
+        depletion_error_mm=state.error_mm if state else None,
+        use_mm_d=RangeOut(low=use.low_mm_d, mid=use.mid_mm_d, high=use.high_mm_d) if use else None,
+        refill=_refill(analysis, now, farm.time_zone),
+        advised=_advised(analysis),
+        projected_mm=storage_ticks_mm(analysis.inputs, use) if analysis.inputs and use else [],
+        stations_used=state.stations_used if state else 0,
+        stations_total=len(analysis.block.stations),
+        last_reading_at=times.iso(analysis.last_reading_at, farm.time_zone),
+        not_trusted=list(analysis.cautions),
+        working=[_line(line) for line in analysis.lines] if with_working else [],
+    )
+
+
+def _start_by(analysis: BlockAnalysis, now: int, zone: str) -> str | None:
+    days = analysis.advice.start_by_days
+    return None if days is None else times.iso(now + 86400 * min(days, 365.0), zone)
+
+
+def _marks(analysis: BlockAnalysis) -> MarksOut | None:
+    if analysis.state is None:
+        return None
+    marks = analysis.state.marks
+    return MarksOut(
+        full_mm=marks.full_mm,
+        refill_mm=marks.refill_mm,
+        wilting_mm=marks.wilting_mm,
+        saturation_mm=marks.saturation_mm,
+        taw_mm=marks.taw_mm,
+        allowable_mm=marks.allowable_mm,
+    )
+
+
+def _refill(analysis: BlockAnalysis, now: int, zone: str) -> RefillOut | None:
+    days = analysis.advice.days
+    if days is None:
+        return None
+    high = None if math.isinf(days.high) else days.high
+    return RefillOut(
+        days=RangeOut(low=days.low, mid=days.mid, high=high),
+        low_at=times.iso(now + 86400 * days.low, zone) or "",
+        mid_at=times.iso(now + 86400 * days.mid, zone) or "",
+        high_at=None if high is None or high > 3650 else times.iso(now + 86400 * high, zone),
+        irrigate_by_day=math.floor(days.mid),
+    )
+
+
+def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
+    advised = analysis.advice.advised
+    if advised is None:
+        return None
+    hours, pulses = advised.set_time_h, advised.pulses
+    return AdvisedSetOut.model_construct(
+        start_depletion_mm=advised.start_depletion_mm,
+        uncut_net_mm=advised.uncut_net_mm,
+        net_mm=advised.net_mm,
+        gross_mm=advised.gross_mm,
+        set_time_h=hours,
+        set_time_min=None if hours is None else MINUTES_STEP * round(60 * hours / MINUTES_STEP),
+        volume_m3=volume_m3(advised.gross_mm, analysis.block.area_ha),
+        limited_by=advised.limited_by,
+        timer_fraction=advised.timer_fraction,
+        kept_fraction=advised.kept_fraction,
+        rain_room_mm=advised.rules.rain_room_mm,
+        pulses=None if pulses is None else PulsesOut(**asdict(pulses)),
+    )
+
+
+def _line(line: Line) -> LineOut:
+    source = SourceOut(kind=line.source.kind, title=line.source.title, detail=line.source.detail)
+    return LineOut(
+        key=line.key,
+        label=line.label,
+        value=line.value,
+        unit=line.unit,
+        formula=line.formula,
+        source=source,
+        op=line.op,
+        result=line.result,
+        change=line.change,
+        low=line.low,
+        high=line.high,
+    )

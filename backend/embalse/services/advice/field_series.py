@@ -1,0 +1,167 @@
+"""What the field said over a season: water contents by layer, depletion of the root zone, water that came in."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.advice.block_analysis import BlockAnalysis, StationAnalysis, dawn_storage_mm
+from embalse.core.field.drain_down import ProfileSeries
+from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
+from embalse.core.root_zone.sensor_water import NO_READINGS, dawn_theta
+from embalse.core.root_zone.series import Series, common_times, on_times, storage_series, theta_series
+from embalse.core.sensors.calibration import wants_temperature
+from embalse.services import times
+from embalse.services.advice.advise import analyse_blocks
+from embalse.services.load.blocks import core_blocks
+from embalse.services.readings import rollups
+from embalse.store import readings as readings_store
+from embalse.store.rows import BlockRow, FarmRow, FarmRows
+
+Floats = NDArray[np.float64]
+SEASON_DAYS = 200
+WETTING_RAIN_MM = 4.0
+RAIN_HOURS = (12, 18)
+
+
+@dataclass(frozen=True)
+class Field:
+    """A block at a moment with all it takes to look back over its season; ``now`` in s, UTC."""
+
+    farm: FarmRow
+    rows: FarmRows
+    row: BlockRow
+    block: Block
+    analysis: BlockAnalysis
+    now: int
+    days: int = SEASON_DAYS
+
+    @property
+    def start(self) -> int:
+        """From when it is looked back [s, UTC]."""
+        return self.now - 86400 * self.days
+
+    @property
+    def zone(self) -> str:
+        """The farm's time zone."""
+        return self.farm.time_zone
+
+
+def field_of(farm: FarmRow, rows: FarmRows, now: int, days: int = SEASON_DAYS) -> Field:
+    """The one block of ``rows`` at an instant [s, UTC], to be looked back on for some days."""
+    block = core_blocks(rows, now)[0]
+    return Field(farm, rows, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now, days)
+
+
+def waters(field: Field) -> list[tuple[int, int]]:
+    """Sets and rain of 4 mm or more [s, UTC]; rain is taken to have fallen in the afternoon."""
+    sets = [(s.start_at, s.end_at) for s in readings_store.sets(field.row.key, field.start, field.now)]
+    days = readings_store.rain(times.local_day(field.start, field.zone), times.local_day(field.now, field.zone))
+    fell = [
+        tuple(times.instant_of(day, hour, field.zone) for hour in RAIN_HOURS)
+        for day, depth in days
+        if depth >= WETTING_RAIN_MM
+    ]
+    return sorted([*sets, *((a, b) for a, b in fell)])
+
+
+def local_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[np.int64]:
+    """Farm-local seconds of instants [s, UTC]: as if the clock on the wall counted them."""
+    values = np.asarray(ts, dtype=np.int64)
+    if not len(values):
+        return values
+    days = np.arange(int(values.min()) // 86400 - 1, int(values.max()) // 86400 + 2)
+    offsets = np.array([_offset(int(day) * 86400, zone) for day in days])
+    return np.asarray(values + offsets[np.searchsorted(days * 86400, values, side="right") - 1])
+
+
+def _offset(instant: int, zone: str) -> int:
+    offset = times.local(instant, zone).utcoffset()
+    return 0 if offset is None else round(offset.total_seconds())
+
+
+def thetas(field: Field, station: StationAnalysis) -> tuple[NDArray[np.int64], list[Floats]]:
+    """Hourly water contents of a station [m³/m³], one series a sensor, on one axis [s, UTC]."""
+    by_ref = {s.ref: s for group in field.rows.sensors.values() for s in group}
+    series: dict[str, Series] = {}
+    theta: dict[str, Floats] = {}
+    for sensor in station.station.sensors:
+        row = by_ref[sensor.key]
+        series[sensor.key] = rollups.hourly(row.id, field.start, field.now)
+        warm = wants_temperature(sensor.calibrations, sensor.raw_unit)
+        beside = rollups.warmth(row, field.rows, field.start, field.now) if warm else None
+        theta[sensor.key] = theta_series(sensor, series[sensor.key], beside)
+    axis = common_times(series)
+    return axis, [on_times(axis, series[s.key], theta[s.key]) for s in station.station.sensors]
+
+
+def profile(field: Field, station: StationAnalysis) -> ProfileSeries | None:
+    """A station's season as the drain-downs are looked for in it; None without layers or readings."""
+    axis, columns = thetas(field, station)
+    if not len(axis) or not station.layers:
+        return None
+    local = local_seconds(axis, field.zone)
+    wet = [tuple(int(t) for t in local_seconds(pair, field.zone)) for pair in waters(field)]
+    thickness = tuple(layer.thickness_cm for layer in station.layers)
+    return ProfileSeries(local, np.array(columns), thickness, tuple((a, b) for a, b in wet))
+
+
+def depletion_series(field: Field) -> tuple[NDArray[np.int64], Floats]:
+    """Instants [s, UTC] and depletion of the root zone [mm] over the season, the mean of the stations that know it."""
+    found = []
+    for station in (s for s in field.analysis.stations if s.layers and s.marks):
+        axis, columns = thetas(field, station)
+        if len(axis) and station.marks:
+            found.append((axis, station.marks.full_mm - storage_series(station.layers, columns)))
+    if not found:
+        return np.empty(0, dtype=np.int64), np.empty(0)
+    axis = np.unique(np.concatenate([a for a, _ in found]))
+    table = np.full((len(found), len(axis)), np.nan)
+    for place, (when, values) in enumerate(found):
+        table[place][np.searchsorted(axis, when)] = values
+    known = np.isfinite(table).all(axis=0)
+    return axis[known], table[:, known].mean(axis=0)
+
+
+def dawn_depletion(field: Field) -> dict[int, float]:
+    """Depletion of the root zone at each dawn [mm] by day number, the mean of the stations."""
+    usable = [s for s in field.analysis.stations if s.layers and s.marks]
+    if not usable:
+        return {}
+    first, last = times.local_day(field.start, field.zone), times.local_day(field.now, field.zone)
+    by_sensor, moment = _dawns(field, first, last)
+    series = []
+    for station in usable:
+        assert station.marks is not None
+        storage = dawn_storage_mm(station, by_sensor, moment)
+        series.append({day: station.marks.full_mm - value for day, value in storage.items()})
+    days = set(series[0]).intersection(*series[1:])
+    return {day: sum(one[day] for one in series) / len(series) for day in sorted(days)}
+
+
+def dawn_thetas(field: Field, station: StationAnalysis) -> list[Floats]:
+    """Dawn water contents of each sensor of a station over the season [m³/m³]."""
+    first, last = times.local_day(field.start, field.zone), times.local_day(field.now, field.zone)
+    by_sensor, moment = _dawns(field, first, last)
+    return [dawn_theta(s, by_sensor.get(s.key, NO_READINGS), moment) for s in station.station.sensors]
+
+
+def _dawns(field: Field, first: int, last: int) -> tuple[dict[str, SensorReadings], Moment]:
+    stored = readings_store.dawns(field.row.id, first, last)
+    found = {}
+    for group in field.rows.sensors.values():
+        for sensor in group:
+            days, values = stored.get(sensor.id, (NO_DAYS, NO_VALUES))
+            found[sensor.ref] = SensorReadings(field.now, None, days, values)
+    day = times.local_day(field.now, field.zone)
+    return found, Moment(field.now, day, float(times.instant_of(day, times.DAWN_END_H, field.zone) - 86400 * day))
+
+
+def wet_days(field: Field) -> set[int]:
+    """Day numbers between whose dawn and the next water came in."""
+    found = set()
+    for start, end in waters(field):
+        for instant in (start, max(start, end - 1)):
+            found.add(times.local_day(instant - 3600 * times.DAWN_END_H, field.zone))
+    return found

@@ -1,0 +1,138 @@
+"""Blocks whose sensors are not calibrated: an index with its trend, and the samples that would make it water."""
+
+import json
+
+import numpy as np
+
+from embalse.core.errors import CoreError
+from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Sensor
+from embalse.core.sensors.calibration import TENSION_UNITS, calibration_at
+from embalse.core.sensors.wetness_index import index_word, samples_wanted, trend_words, wetness_index
+from embalse.services import times
+from embalse.services.advice.field_series import Field, field_of
+from embalse.services.load import clock
+from embalse.services.load.schemas import Content
+from embalse.services.readings import rollups
+from embalse.services.schema.records import BatchTestPart
+from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
+from embalse.store import records as record_store
+from embalse.store.rows import SensorRow
+
+TREND_DAYS = 7
+SEEN_DAYS = 45
+
+
+class IndexPoint(Content):
+    """An index at a dawn, farm-local day."""
+
+    day: str
+    index: float
+
+
+class SampleWantedOut(Content):
+    """A sample that would tell most."""
+
+    level: str
+    raw: float
+    when: str
+
+
+class SensorIndex(Content):
+    """A sensor that is not calibrated: its index between air (0) and water (1), or why there is none."""
+
+    sensor: str
+    station: str
+    depth_cm: float
+    raw_unit: str
+    latest_raw: float | None
+    index: float | None
+    word: str
+    trend: str
+    days: list[IndexPoint]
+    points_from: str
+    samples: list[SampleWantedOut]
+
+
+class IndexContent(Content):
+    """Index mode of a block; empty ``sensors`` when every sensor gives water or tension."""
+
+    block: str
+    words: str
+    sensors: list[SensorIndex]
+
+
+def index_content(key: str, moment: str | None = None) -> IndexContent:
+    """The index of a block's uncalibrated sensors at a farm-local moment; raises NotFound, ValueError."""
+    farm = clock.the_farm()
+    field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
+    points = _air_and_water()
+    found = []
+    for station in field.block.stations:
+        for sensor in station.sensors:
+            known = calibration_at(sensor.calibrations, sensor.raw_unit, field.now)
+            if known is None and sensor.raw_unit not in TENSION_UNITS:
+                found.append(_sensor_index(field, station.name, sensor, points))
+    words = ""
+    if found:
+        words = (
+            "These sensors are not calibrated to this soil. The index says wetter or drier than before, not how many "
+            "mm: neither amount nor date follows from it. Three weighed samples a depth, as below, would make it water."
+        )
+    return IndexContent(block=key, words=words, sensors=found)
+
+
+def _air_and_water() -> dict[str, tuple[float, float, str]]:
+    """Mean readings in air and in water by device, from the batch tests, the latest last."""
+    found = {}
+    parts = [BatchTestPart.model_validate(json.loads(r.body)) for r in record_store.records("batch_tests")]
+    for part in sorted(parts, key=lambda p: p.on):
+        for one in part.sensors:
+            if one.air and one.water:
+                told = f"batch test {part.key}, {part.on.isoformat()}"
+                found[one.sensor] = (float(np.mean(one.air)), float(np.mean(one.water)), told)
+    return found
+
+
+def _sensor_index(
+    field: Field, station: str, sensor: Sensor, points: dict[str, tuple[float, float, str]]
+) -> SensorIndex:
+    row = next(s for group in field.rows.sensors.values() for s in group if s.ref == sensor.key)
+    latest = readings_store.latest(field.row.id, field.now).get(row.id)
+    raw = latest[1] if latest else None
+    today = times.local_day(field.now, field.zone)
+    days, dawns = readings_store.dawns(field.row.id, today - TREND_DAYS, today).get(row.id, (NO_DAYS, NO_VALUES))
+    _, seen = rollups.hourly(row.id, field.now - 86400 * SEEN_DAYS, field.now)
+    wanted = samples_wanted(seen, raw) if raw is not None else []
+    device = _device(field, row)
+    index, word, trend, shown, told = None, "", "", [], "no readings in air and in water are kept for its device"
+    if device in points and raw is not None:
+        air, water, told = points[device]
+        try:
+            values = wetness_index(dawns, air, water)
+            index = float(wetness_index(np.array([raw]), air, water)[0])
+            word, trend = index_word(index), trend_words(values.tolist())
+            shown = [
+                IndexPoint(day=times.day_of(int(d)).isoformat(), index=round(float(v), 3))
+                for d, v in zip(days, values, strict=True)
+            ]
+        except CoreError as refusal:
+            told = refusal.reason
+    return SensorIndex(
+        sensor=sensor.key,
+        station=station,
+        depth_cm=sensor.depth_cm,
+        raw_unit=sensor.raw_unit,
+        latest_raw=raw,
+        index=index,
+        word=word,
+        trend=trend,
+        days=shown,
+        points_from=f"{device}: {told}" if device else told,
+        samples=[SampleWantedOut(**vars(s)) for s in wanted],
+    )
+
+
+def _device(field: Field, row: SensorRow) -> str:
+    placed = [p for p in field.rows.placements.get(row.id, []) if p.since <= field.now]
+    return placed[-1].device_key if placed else ""

@@ -1,0 +1,256 @@
+"""What happened in a block's profile: its wettings, where roots drink, and what the weeks say of how it is watered."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.advice.block_analysis import StationAnalysis
+from embalse.core.crop.dry_down import DailyUse
+from embalse.core.field.day_curve import hourly_use_mm
+from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
+from embalse.core.field.uptake import Uptake, uptake
+from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.services import times
+from embalse.services.advice.field_series import Field, field_of, local_seconds, thetas
+from embalse.services.load import clock
+from embalse.services.load.schemas import Content
+from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
+
+RAIN_FROM_H, RAIN_TO_H = 12, 18
+LEAST_RAIN_MM = 1.0
+DIAGNOSED_DAYS = 28
+
+
+class ArrivalOut(Content):
+    """Water reaching a depth; instant in seconds, UTC."""
+
+    depth_cm: float
+    at: int
+    before: float
+    peak: float
+    gain_mm: float
+
+
+class WaterOut(Content):
+    """A set or rain a wetting is put down to; mm in the soil the sensors stand in."""
+
+    kind: str
+    start_at: int
+    depth_mm: float
+
+
+class WettingOut(Content):
+    """A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil."""
+
+    station: str
+    start_at: int
+    end_at: int
+    arrivals: list[ArrivalOut]
+    gain_mm: float
+    reach_cm: float
+    below_mm: float | None
+    front_cm_h: float | None
+    from_what: list[WaterOut]
+    expected_mm: float | None
+    explained: bool
+    suspect: str
+
+
+class LayerUptakeOut(Content):
+    """Uptake of a layer."""
+
+    depth_cm: float
+    mm_d: float
+    error_mm_d: float
+    share: float
+    active: bool
+
+
+class StationProfileOut(Content):
+    """Where roots drink at a station, and what the weeks say."""
+
+    key: str
+    name: str
+    uptake: list[LayerUptakeOut]
+    clean_days: int
+    why_not: str
+    seen_root_depth_cm: float | None
+
+
+class DiagnosisOut(Content):
+    """A finding with its evidence, usual remedies and caution."""
+
+    station: str
+    kind: str
+    words: str
+    evidence: list[str]
+    remedies: list[str]
+    caution: str
+
+
+class ProfileContent(Content):
+    """Wettings, uptake and diagnoses of a block at a farm-local moment."""
+
+    key: str
+    name: str
+    as_of: str
+    days: int
+    why_not: str
+    root_depth_cm: float | None
+    wettings: list[WettingOut]
+    stations: list[StationProfileOut]
+    diagnoses: list[DiagnosisOut]
+
+
+def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_DAYS) -> ProfileContent:
+    """Wettings, uptake and diagnoses of a block at a farm-local moment, from so many days before it.
+
+    Raises
+    ------
+    NotFound
+        If there is no such block.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    field = field_of(farm, farm_store.farm_rows([key]), now, days)
+    stations = [s for s in field.analysis.stations if s.layers]
+    given = waters(field)
+    found = [_station(field, s, given) for s in stations]
+    state = field.analysis.state
+    disagree = ""
+    if state is not None and state.disagree:
+        disagree = f"depletion from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm"
+    said = [
+        _diagnosis(s, d)
+        for number, (s, part) in enumerate(zip(stations, found, strict=True))
+        if part is not None
+        for d in diagnoses(part[2], disagree if number == 0 else "")
+    ]
+    why = "" if any(p is not None for p in found) else field.analysis.advice.reason
+    return ProfileContent(
+        key=key,
+        name=field.row.name,
+        as_of=times.iso(now, farm.time_zone) or "",
+        days=days,
+        why_not=why,
+        root_depth_cm=field.analysis.root_depth_cm,
+        wettings=[w for p in found if p is not None for w in p[0]],
+        stations=[_uptake(s, p[1]) for s, p in zip(stations, found, strict=True) if p is not None],
+        diagnoses=said,
+    )
+
+
+def _station(
+    field: Field, station: StationAnalysis, given: list[Water]
+) -> tuple[list[WettingOut], Uptake, Weeks] | None:
+    """Wettings, uptake and weeks of a station; None without readings."""
+    axis, columns = thetas(field, station)
+    roots = field.analysis.root_depth_cm
+    if not len(axis) or roots is None:
+        return None
+    theta = np.array(columns)
+    limits = (station.layers[0].top_cm, *(layer.bottom_cm for layer in station.layers))
+    depths = tuple(layer.depth_cm for layer in station.layers)
+    local = local_seconds(axis, field.zone)
+    use = _use_mm(field, local)
+    found = wettings(ProfileHours(axis, theta, depths, limits, roots, use), given)
+    shift = np.interp([w.start_at for w in found], axis, local - axis) if found else np.empty(0)
+    local_found = tuple(_moved(w, int(s)) for w, s in zip(found, shift, strict=True))
+    drunk = uptake(ProfileHours(local, theta, depths, limits, roots), local_found)
+    expected = tuple(sum(w.depth_mm for w in one.from_what) if one.from_what else math.nan for one in found)
+    weeks = Weeks(theta, station.layers, tuple(found), roots, expected)
+    outs = [_wetting(station.station.key, w, e) for w, e in zip(found, expected, strict=True)]
+    return outs, drunk, weeks
+
+
+def _moved(wetting: Wetting, by_s: int) -> Wetting:
+    return replace(wetting, start_at=wetting.start_at + by_s, end_at=wetting.end_at + by_s)
+
+
+def waters(field: Field) -> list[Water]:
+    """Sets and rain of the days looked at, as depths in the soil the sensors stand in [mm]."""
+    block = field.block
+    kept = block.system.efficiency_fraction if block.system else 1.0
+    share = block.limits.wetted_fraction
+    found = [
+        Water("set", s.start_at, s.end_at, s.gross_mm * kept / share)
+        for s in readings_store.sets(field.row.key, field.start - 86400, field.now)
+    ]
+    days = readings_store.rain(times.local_day(field.start, field.zone), times.local_day(field.now, field.zone))
+    found += [
+        Water(
+            "rain",
+            times.instant_of(day, RAIN_FROM_H, field.zone),
+            times.instant_of(day, RAIN_TO_H, field.zone),
+            depth,
+        )
+        for day, depth in days
+        if depth >= LEAST_RAIN_MM
+    ]
+    return sorted(found, key=lambda w: w.start_at)
+
+
+def _use_mm(field: Field, local: NDArray[np.int64]) -> NDArray[np.float64] | None:
+    """Crop use of each hour in the wetted soil [mm]: by weather where it is known, else as the dry-down shows it."""
+    water_use = field.analysis.water_use
+    days = range(int(local[0]) // 86400, int(local[-1]) // 86400 + 1)
+    if water_use is not None and water_use.course is not None and field.block.calendar is not None:
+        past, factor = water_use.course.outlook.past, water_use.course.use.factor
+        kc = field.block.calendar.kc_on(np.array(days))
+        share = field.block.limits.wetted_fraction
+        by_day = {d: factor * float(k) * past[d].eto_mm / share for d, k in zip(days, kc, strict=True) if d in past}
+        return hourly_use_mm(local, {d: mm for d, mm in by_day.items() if not math.isnan(mm)})
+    use = water_use.use if water_use is not None else None
+    if isinstance(use, DailyUse):
+        return hourly_use_mm(local, dict.fromkeys(days, use.mid_mm_d))
+    return None
+
+
+def _wetting(station: str, one: Wetting, expected: float) -> WettingOut:
+    return WettingOut(
+        station=station,
+        start_at=one.start_at,
+        end_at=one.end_at,
+        arrivals=[
+            ArrivalOut(depth_cm=a.depth_cm, at=a.at, before=a.before, peak=a.peak, gain_mm=a.gain_mm)
+            for a in one.arrivals
+        ],
+        gain_mm=one.gain_mm,
+        reach_cm=one.reach_cm,
+        below_mm=one.below_mm,
+        front_cm_h=one.front_cm_h,
+        from_what=[WaterOut(kind=w.kind, start_at=w.start_at, depth_mm=w.depth_mm) for w in one.from_what],
+        expected_mm=None if math.isnan(expected) else expected,
+        explained=one.explained,
+        suspect=one.suspect,
+    )
+
+
+def _uptake(station: StationAnalysis, found: Uptake) -> StationProfileOut:
+    return StationProfileOut(
+        key=station.station.key,
+        name=station.station.name,
+        uptake=[
+            LayerUptakeOut(depth_cm=y.depth_cm, mm_d=y.mm_d, error_mm_d=y.error_mm_d, share=y.share, active=y.active)
+            for y in found.layers
+        ],
+        clean_days=found.days,
+        why_not=found.why_not,
+        seen_root_depth_cm=found.root_depth_cm,
+    )
+
+
+def _diagnosis(station: StationAnalysis, one: Diagnosis) -> DiagnosisOut:
+    return DiagnosisOut(
+        station=station.station.name,
+        kind=one.kind,
+        words=one.words,
+        evidence=list(one.evidence),
+        remedies=list(one.remedies),
+        caution=one.caution,
+    )

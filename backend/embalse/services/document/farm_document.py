@@ -1,0 +1,152 @@
+"""The farm document: one JSON file that describes a farm, read by ``embalse apply`` and by the API."""
+
+import re
+from datetime import date
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, Field, ValidationError, model_validator
+
+from embalse.services.schema.base import Key, Note, Number, Part, When, wrong
+from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
+from embalse.services.schema.ground import DevicePart, PlacementPart
+from embalse.services.schema.land import BlockPart, FarmPart, SoilPart, SupplyPart, SystemPart
+from embalse.services.schema.records import (
+    BatchTestPart,
+    ChannelCheckPart,
+    InstrumentPlanPart,
+    PhotoPart,
+    ProcedureRunPart,
+    SitingLimitPart,
+    SpotPart,
+    UniformityTestPart,
+    VisitPart,
+)
+from embalse.services.schema.soil_water import (
+    FruitSamplePart,
+    FruitTargetPart,
+    GrowthDayPart,
+    MarkChoicePart,
+    RetentionCurvePart,
+    SampleSheetPart,
+)
+
+
+class SetPart(Part):
+    """An irrigation that was applied. Times without an offset are farm-local."""
+
+    block: Key
+    start: When
+    hours: Annotated[Number, Field(gt=0, le=240)]
+    gross_mm: Annotated[Number, Field(gt=0, le=500)]
+    note: Note = ""
+
+
+class RainPart(Part):
+    """Rain of one farm-local day."""
+
+    day: date
+    depth_mm: Annotated[Number, Field(ge=0, le=1000)]
+    note: Note = ""
+
+
+class EtoPart(Part):
+    """Reference evapotranspiration of one farm-local day, and its temperatures where they are known."""
+
+    day: date
+    eto_mm: Annotated[Number, Field(ge=0, le=20)]
+    tmax_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
+    tmin_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
+    note: Note = ""
+
+
+RECORD_LISTS = (
+    "spots", "siting_limits", "instrument_plans", "uniformity_tests", "batch_tests", "procedure_runs", "channel_checks",
+    "visits", "sample_sheets", "mark_choices", "retention_curves", "growth_days", "fruit_samples", "fruit_targets",
+    "forecasts", "block_rules", "dry_windows", "orders",
+)  # fmt: skip
+KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
+
+
+class FarmDocument(Part):
+    """A farm, or a part of one. What is named is created or updated; what is not named is left as it is."""
+
+    embalse: Literal[1] = Field(description="version of this format")
+    farm: FarmPart | None = None
+    soils: list[SoilPart] = []
+    supplies: list[SupplyPart] = []
+    systems: list[SystemPart] = []
+    blocks: list[BlockPart] = []
+    devices: list[DevicePart] = []
+    placements: list[PlacementPart] = []
+    spots: list[SpotPart] = []
+    siting_limits: list[SitingLimitPart] = []
+    instrument_plans: list[InstrumentPlanPart] = []
+    uniformity_tests: list[UniformityTestPart] = []
+    batch_tests: list[BatchTestPart] = []
+    procedure_runs: list[ProcedureRunPart] = []
+    channel_checks: list[ChannelCheckPart] = []
+    visits: list[VisitPart] = []
+    photos: list[PhotoPart] = []
+    sets: list[SetPart] = []
+    rain: list[RainPart] = []
+    eto: list[EtoPart] = []
+    sample_sheets: list[SampleSheetPart] = []
+    mark_choices: list[MarkChoicePart] = []
+    retention_curves: list[RetentionCurvePart] = []
+    growth_days: list[GrowthDayPart] = []
+    fruit_samples: list[FruitSamplePart] = []
+    fruit_targets: list[FruitTargetPart] = []
+    forecasts: list[ForecastPart] = []
+    block_rules: list[BlockRulesPart] = []
+    dry_windows: list[DryWindowPart] = []
+    orders: list[OrderPart] = []
+
+    @model_validator(mode="after")
+    def _keys_once(self) -> Self:
+        for name in KEYED:
+            keys = [part.key for part in getattr(self, name)]
+            twice = next((k for k in keys if keys.count(k) > 1), None)
+            if twice:
+                raise wrong(f"'{twice}' is given twice", name)
+        return self
+
+
+class PathError(BaseModel):
+    """One thing wrong in a document: where, as a path, and why."""
+
+    path: str
+    reason: str
+
+
+class DocumentErrors(ValueError):
+    """A document that was refused; nothing of it was stored."""
+
+    def __init__(self, errors: list[PathError]) -> None:
+        super().__init__("; ".join(f"{e.path}: {e.reason}" for e in errors))
+        self.errors = errors
+
+
+def path_errors(invalid: ValidationError) -> list[PathError]:
+    """Validation errors with paths like ``blocks[2].stations[0].sensors[1].depth_cm``."""
+    return [PathError(path=_path(e["loc"], e.get("ctx", {})), reason=_reason(e)) for e in invalid.errors()]
+
+
+def _path(loc: tuple[int | str, ...], context: dict[str, Any]) -> str:
+    text = "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in loc)
+    if context.get("field"):
+        text += f".{context['field']}"
+    return text.lstrip(".") or "document"
+
+
+def _reason(error: Any) -> str:
+    if error["type"] == "extra_forbidden":
+        return "unknown field; see docs/farm.schema.json"
+    return re.sub(r"^(Input|Value error, input) should", "should", error["msg"])
+
+
+def parse_document(content: str | bytes) -> FarmDocument:
+    """A farm document from JSON text; raises DocumentErrors with the path of everything wrong."""
+    try:
+        return FarmDocument.model_validate_json(content)
+    except ValidationError as invalid:
+        raise DocumentErrors(path_errors(invalid)) from invalid

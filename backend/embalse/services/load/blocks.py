@@ -1,0 +1,243 @@
+"""Stored rows as the core's blocks, with where each entry came from."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+
+from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
+from embalse.core.delivery.irrigation_rules import SetLimits
+from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
+from embalse.core.root_zone.block import Block, Sensor, Station
+from embalse.core.sensors.calibration import ALWAYS, TENSION_UNITS, Calibration, TensionChain, linear
+from embalse.core.soil.horizon_marks import Horizon
+from embalse.core.soil.roots import RootGrowth
+from embalse.core.sources import Source, Sourced
+from embalse.core.tables import CROP_TABLE, crop_defaults
+from embalse.services import times
+from embalse.services.load import clock
+from embalse.services.load.in_force import (
+    block_marks,
+    block_orders,
+    block_rules,
+    block_stage,
+    block_windows,
+    crop_calendar,
+)
+from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
+
+
+def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Block]:
+    """The stored blocks as the core knows them, in stored order, as they stood at an instant [s, UTC].
+
+    Stations removed by then are left out unless ``with_removed`` is set.
+    """
+    at = (now, clock.the_farm().time_zone)
+    return [_block(row, rows, at, with_removed) for row in rows.blocks]
+
+
+def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:
+    roots, roots_source = _roots(row)
+    stage = block_stage(row, at)
+    soil = block_marks(row, rows, at, stage)
+    horizons = soil.horizons
+    system_row = rows.systems.get(row.system_id) if row.system_id is not None else None
+    return Block(
+        key=row.key,
+        name=row.name,
+        area_ha=row.area_ha,
+        horizons=horizons,
+        roots=roots,
+        roots_source=roots_source,
+        allowable=soil.allowable or (None if soil.allowable_mm else _allowable(row)),
+        limits=SetLimits(row.wetted_fraction, row.min_set_mm, row.max_set_mm),
+        system=_system(system_row) if system_row else None,
+        stations=tuple(_stations(row, rows, (at[0], with_removed), horizons)),
+        sources=_sources(row, system_row),
+        supply=_supply(row, rows),
+        allowable_mm=soil.allowable_mm,
+        stage=stage,
+        calendar=crop_calendar(row, times.local_day(*at)),
+        crop=row.crop,
+        slope_pct=row.slope_pct or 0.0,
+        rules=block_rules(row, rows, at, stage),
+        windows=block_windows(row, rows, at),
+        orders=block_orders(row, rows, at),
+    )
+
+
+def _supply(row: BlockRow, rows: FarmRows) -> Supply | None:
+    found = rows.supplies.get(row.supply_id) if row.supply_id is not None else None
+    return None if found is None else Supply(found.name, found.flow_m3_h, found.hours_per_day)
+
+
+def _stations(row: BlockRow, rows: FarmRows, when: tuple[int, bool], horizons: Sequence[Horizon]) -> Sequence[Station]:
+    now, with_removed = when
+    return [
+        Station(
+            key=station.key,
+            name=station.name,
+            bottom_cm=station.bottom_cm,
+            sensors=tuple(
+                _sensor(sensor, station, (rows, horizons), now) for sensor in rows.sensors.get(station.id, [])
+            ),
+            settle_days=station.settle_days,
+        )
+        for station in rows.stations.get(row.id, [])
+        if with_removed or station.removed_at is None or station.removed_at > now
+    ]
+
+
+def _sensor(sensor: SensorRow, station: StationRow, basis: tuple[FarmRows, Sequence[Horizon]], now: int) -> Sensor:
+    rows, horizons = basis
+    placed = [p for p in rows.placements.get(sensor.id, []) if p.since <= now]
+    moments = [station.installed_at, station.moved_at, *(p.since for p in placed)]
+    calibrations = [as_calibration(c) for c in rows.calibrations.get(sensor.id, []) if c.known(now)]
+    if placed:
+        calibrations += _device_calibrations(sensor, rows, now)
+    if sensor.raw_unit in TENSION_UNITS:
+        calibrations = _tension_calibration(sensor, horizons)
+    return Sensor(
+        key=sensor.ref,
+        depth_cm=sensor.depth_cm,
+        raw_unit=sensor.raw_unit,
+        calibrations=tuple(sorted(calibrations, key=lambda c: c.valid_from)),
+        since=max((m for m in moments if m is not None and m <= now), default=station.installed_at),
+        read_every_days=station.read_every_days,
+        gauge_above_cm=sensor.gauge_above_cm or 0.0,
+    )
+
+
+def _tension_calibration(sensor: SensorRow, horizons: Sequence[Horizon]) -> list[Calibration]:
+    """Tension to water by the curve of the horizon a sensor stands in; none where the soil is not described."""
+    there = next((h for h in horizons if h.top_cm <= sensor.depth_cm <= h.bottom_cm), None)
+    if there is None:
+        return []
+    chain = TensionChain(sensor.raw_unit, there.curve, sensor.gauge_above_cm or 0.0)
+    note = (
+        f"gauge {sensor.gauge_above_cm:g} cm above the cup, its water column taken off" if chain.gauge_above_cm else ""
+    )
+    name = f"curve of {there.top_cm:g} to {there.bottom_cm:g} cm"
+    return [Calibration(ALWAYS, "tension", (), None, note, chain=chain, name=name)]
+
+
+def as_calibration(row: CalibrationRow) -> Calibration:
+    """A stored calibration as the core knows it."""
+    curve = json.loads(row.curve)
+    if curve is None:
+        return linear(row.valid_from, row.slope, row.intercept, row.rmse_theta, row.note)
+    low, high = curve["raw_low"], curve["raw_high"]
+    return Calibration(
+        row.valid_from,
+        curve["model"],
+        tuple(curve["coefficients"]),
+        row.rmse_theta,
+        row.note,
+        covariance=tuple(tuple(line) for line in curve["covariance"]),
+        raw_range=None if low is None or high is None else (low, high),
+        per_degree=curve["per_degree"],
+        reference_c=curve["reference_c"],
+        name=curve["sheet"],
+    )
+
+
+def _device_calibrations(sensor: SensorRow, rows: FarmRows, now: int) -> list[Calibration]:
+    """Calibrations that came with the devices in this place, each in force while its device is there.
+
+    The second and later devices start without the calibrations entered for the place: those were the first one's.
+    """
+    found: list[Calibration] = []
+    for number, placement in enumerate(p for p in rows.placements[sensor.id] if p.since <= now):
+        own = [c for c in rows.device_calibrations.get(placement.device_id, []) if c.known(now)]
+        earlier = [c for c in own if c.valid_from <= placement.since]
+        if earlier:
+            first = as_calibration(max(earlier, key=lambda c: c.valid_from))
+            found.append(replace(first, valid_from=placement.since))
+        elif number > 0:
+            found.append(Calibration(placement.since, ends=True))
+        end = placement.until if placement.until is not None else now
+        found += [as_calibration(c) for c in own if placement.since < c.valid_from <= end]
+    return found
+
+
+def _roots(row: BlockRow) -> tuple[RootGrowth | None, Source]:
+    if row.root_depth_cm is not None:
+        if row.root_depth_start_cm is None or row.planting_date is None or row.full_root_date is None:
+            return RootGrowth(row.root_depth_cm), Source("entry", "block set-up", f"root depth of {row.crop}, entered")
+        planted, grown = (times.day_number(date.fromisoformat(d)) for d in (row.planting_date, row.full_root_date))
+        span = f"{row.root_depth_start_cm:g} to {row.root_depth_cm:g} cm"
+        detail = f"grows from {span}, {row.planting_date} to {row.full_root_date}"
+        growth = RootGrowth(row.root_depth_cm, row.root_depth_start_cm, planted, grown)
+        return growth, Source("entry", "block set-up", detail)
+    defaults = crop_defaults(row.crop)
+    if defaults is None:
+        return None, Source("assumption", "not given")
+    detail = (
+        f"{defaults.crop}: {defaults.root_depth_min_cm:g} to {defaults.root_depth_max_cm:g} cm, the smaller is used"
+    )
+    return RootGrowth(defaults.root_depth_min_cm), Source("table", CROP_TABLE, detail)
+
+
+def _allowable(row: BlockRow) -> Sourced | None:
+    if row.allowable_depletion_fraction is not None:
+        return Sourced(
+            row.allowable_depletion_fraction, Source("entry", "block set-up", "allowable depletion, entered")
+        )
+    defaults = crop_defaults(row.crop)
+    if defaults is None:
+        return None
+    detail = f"{defaults.crop}: p at a crop use of 5 mm a day"
+    return Sourced(defaults.depletion_fraction, Source("table", CROP_TABLE, detail))
+
+
+def _system(row: SystemRow) -> IrrigationSystem:
+    pivot, furrows = json.loads(row.pivot), json.loads(row.furrows)
+    if row.kind == "pivot":
+        turning = Pivot(**pivot)
+        formula = f"depth of a turn at 100 % ÷ {turning.turn_h:g} h"
+        return IrrigationSystem("pivot", pivot_rate_mm_h(turning), row.efficiency_fraction, formula, pivot=turning)
+    if row.kind in ("furrow", "border"):
+        running = Furrows(**furrows)
+        formula = f"{running.inflow_l_s:g} L/s ÷ ({running.spacing_m:g} m × {running.length_m:g} m)"
+        kept = row.efficiency_fraction * (1 - running.tailwater_fraction)
+        return IrrigationSystem(row.kind, furrow_rate_mm_h(running), kept, formula, furrows=running)  # type: ignore[arg-type]
+    rate, formula = outlet_rate_mm_h(row)
+    return IrrigationSystem(row.kind, rate, row.efficiency_fraction, formula)  # type: ignore[arg-type]
+
+
+def outlet_rate_mm_h(row: SystemRow) -> tuple[float, str]:
+    """Application rate of outlets on a grid [mm/h], with how it was got."""
+    if row.rate_mm_h is not None:
+        return row.rate_mm_h, "entered"
+    assert row.flow_l_h and row.spacing_m and row.line_spacing_m
+    rate = application_rate_mm_h(Emitters(row.flow_l_h, row.spacing_m, row.line_spacing_m, row.per_point))
+    outlets = f"{row.per_point:g} × " if row.per_point != 1 else ""
+    return rate, f"{outlets}{row.flow_l_h:g} L/h ÷ ({row.spacing_m:g} m × {row.line_spacing_m:g} m)"
+
+
+_RATE_FROM = {
+    "pivot": "from the depth of a turn, or flow and area, entered",
+    "furrow": "from inflow, spacing and length, entered",
+    "border": "from inflow, width and length, entered",
+}
+
+
+def _sources(row: BlockRow, system: SystemRow | None) -> dict[str, Source]:
+    def entered(detail: str) -> Source:
+        return Source("entry", "block set-up", detail)
+
+    sources = {
+        "wetted_fraction": entered("share of the ground the system wets; the probe stands in the wetted part"),
+        "min_set_mm": entered("smallest practical set, net"),
+        "max_set_mm": entered("largest practical set, net"),
+    }
+    if system is not None:
+        name = f"system {system.name}"
+        furrows = json.loads(system.furrows) or {}
+        tail = furrows.get("tailwater_fraction", 0)
+        less = f" {system.efficiency_fraction:g}, less {tail:.0%} tailwater" if tail else ""
+        sources["efficiency_fraction"] = Source("entry", name, f"application efficiency, entered{less}")
+        how = _RATE_FROM.get(system.kind, "from outlet flow and spacings, entered")
+        how = "entered" if system.rate_mm_h is not None else how
+        sources["rate_mm_h"] = Source("entry", name, f"depth an hour over the whole block, {how}")
+    return sources

@@ -1,0 +1,192 @@
+"""Trust kept up as readings arrive: faults found, dawn values without them, crossed depths suspected."""
+
+from collections.abc import Iterable, Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.quality.crossed_depths import DepthSeries, swap_suspicions
+from embalse.core.quality.faults import (
+    LATE_H,
+    MATRIX,
+    RAW,
+    SLOW,
+    TENSION,
+    WATER,
+    TrustLimits,
+    faults,
+    late_faults,
+)
+from embalse.core.quality.slow_faults import slow_faults
+from embalse.core.root_zone.block import Sensor as CoreSensor
+from embalse.core.root_zone.series import Series, calibrated, common_times, on_times
+from embalse.core.sensors.matrix_sensor import KOHM_OF, at_times, celsius, tension_kpa
+from embalse.services import times
+from embalse.services.load import clock
+from embalse.services.load.blocks import core_blocks
+from embalse.services.readings import rollups
+from embalse.store import farm as farm_store
+from embalse.store import faults as fault_store
+from embalse.store import readings as readings_store
+from embalse.store.rows import FarmRows, SensorRow, StationRow
+
+DAY_S = 86400
+MARGIN_S = 3 * DAY_S
+CONTEXT_S = 2 * DAY_S
+SUSPICION_SPAN_S = 60 * 86400
+SLOW_SPAN_S = 120 * 86400
+LONGEST_SLOW_SPAN_S = 400 * 86400
+LATE_S = round(3600 * LATE_H)
+FIRST_S, LAST_S = 0, 2**37
+
+
+def check_new(
+    sensor_ids: Iterable[int], start: int, end: int, keys: Sequence[str] | None = None, suspect: bool = True
+) -> None:
+    """Look at the readings of sensors that arrived in a span [s, UTC], and keep dawn values and suspicions up.
+
+    ``keys`` are the blocks they belong to, where the caller knows them; ``suspect`` holds the order of wettings too.
+    """
+    farm = clock.the_farm()
+    wanted = set(sensor_ids)
+    rows = farm_store.farm_rows(keys)
+    for block_rows, station, sensors in _stations(rows):
+        touched = [s for s in sensors if s.id in wanted]
+        if not touched:
+            continue
+        cores = _core_sensors(rows, block_rows, station.key)
+        for row in touched:
+            _check_sensor((row, rows), cores[row.ref], (start, end), farm.time_zone)
+        if suspect:
+            _check_station(station, sensors, cores, (block_rows, start))
+
+
+def recheck(sensor_ids: Iterable[int]) -> None:
+    """Look at everything of some sensors again, after a calibration, a depth or a device changed."""
+    wanted = list(sensor_ids)
+    spans = [span for span in (readings_store.span(s) for s in wanted) if span is not None]
+    if spans:
+        check_new(wanted, min(s[0] for s in spans), max(s[1] for s in spans))
+
+
+def _stations(rows: FarmRows) -> Iterable[tuple[str, StationRow, list[SensorRow]]]:
+    for block in rows.blocks:
+        for station in rows.stations.get(block.id, []):
+            yield block.key, station, rows.sensors.get(station.id, [])
+
+
+def _core_sensors(rows: FarmRows, block_key: str, station_key: str) -> dict[str, CoreSensor]:
+    block = next(b for b in core_blocks(rows, LAST_S, with_removed=True) if b.key == block_key)
+    station = next(s for s in block.stations if s.key == station_key)
+    return {s.key: s for s in station.sensors}
+
+
+def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tuple[int, int], zone: str) -> None:
+    row, rows = basis
+    start, end = span[0] - MARGIN_S, span[1] + MARGIN_S
+    touching = fault_store.of_sensor(row.id, start, end)
+    start = min([start, *(f.start_at for f in touching)])
+    # two days more on both sides, so that what lies at the edge is judged with all its neighbours
+    around = (start - CONTEXT_S, end + CONTEXT_S)
+    series = readings_store.between(row.id, *around)
+    values, limits, tension = held_against(core, series, temperatures(row, rows, around))
+    found = [f for f in faults(series[0], values, limits, tension) if f.end_at >= start and f.start_at <= end]
+    if fault_store.replace(row.id, (start, end), found):
+        remade = (min([start, *(f.start_at for f in found)]), max([end, *(f.end_at for f in found)]))
+        rollups.update_rollups(row.id, *remade, zone)
+    else:
+        rollups.update_rollups(row.id, start + DAY_S, end - DAY_S, zone, series)
+
+
+def temperatures(row: SensorRow, rows: FarmRows, span: tuple[int, int]) -> Series | None:
+    """Soil temperature [°C] over a span [s, UTC] at a matrix sensor, or at the station's nearest depth; else None."""
+    beside = rollups.thermometer(row, rows) if row.raw_unit in KOHM_OF else None
+    if beside is None:
+        return None
+    ts, values = readings_store.between(beside.id, *span)
+    return ts, celsius(values, beside.raw_unit)
+
+
+def held_against(
+    core: CoreSensor, series: Series, warmth: Series | None = None
+) -> tuple[NDArray[np.float64], TrustLimits, bool]:
+    """The values rules are held against, their limits, and whether they are tensions [kPa].
+
+    ``warmth`` is the soil temperature [°C] a resistance is corrected by; without it 24 °C.
+    """
+    if core.raw_unit == "kPa":
+        return series[1], TENSION, True
+    if core.raw_unit in KOHM_OF:
+        there = np.full(len(series[1]), np.nan) if warmth is None else at_times(series[0], warmth)
+        return tension_kpa(series[1] * KOHM_OF[core.raw_unit], there), MATRIX, True
+    theta, whole = calibrated(core, series)
+    return (theta, WATER, False) if whole else (series[1], RAW, False)
+
+
+def _check_station(
+    station: StationRow, sensors: list[SensorRow], cores: dict[str, CoreSensor], since: tuple[str, int]
+) -> None:
+    """Hold a station's last months against its water, its other depths and the order in which wettings should arrive.
+
+    ``since`` is its block and the instant [s, UTC] of the first new reading.
+    """
+    last = max(readings_store.last_reading_at([s.id for s in sensors]).values(), default=None)
+    if last is None:
+        return
+    block_key, new = since
+    start = max(min(new, last - SLOW_SPAN_S), last - LONGEST_SLOW_SPAN_S)
+    raw = {s.ref: rollups.hourly(s.id, start, last) for s in sensors}  # without what is not believed
+    axis = common_times(raw)
+    series, rows, wired, stepped = [], [], [], False
+    for row in sensors:
+        theta, limits, tension = held_against(cores[row.ref], raw[row.ref])
+        if tension:  # crossed wires show in what the tensions mean in water; slow faults are not looked for in them
+            theta, _ = calibrated(cores[row.ref], raw[row.ref])
+        if not len(theta) or not (tension or limits is WATER):
+            continue
+        wired.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], theta)))
+        if limits is WATER:
+            stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
+            series.append(wired[-1])
+            rows.append(row)
+    slow = slow_faults(axis, series, water_times(block_key, start, last), stepped)
+    for row in rows:
+        fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
+    if len(sensors) > 1:
+        _suspect(station, wired, axis)
+
+
+def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
+    """Sets of a block and days of rain [s, UTC]; a day's rain may have fallen at any hour of it."""
+    zone = clock.the_farm().time_zone
+    sets = [(s.start_at, s.end_at) for s in readings_store.sets(block_key, start - DAY_S, end)]
+    days = range(times.local_day(start, zone) - 1, times.local_day(end, zone) + 1)
+    rain = [day for day, depth in readings_store.rain(days.start, days.stop) if depth > 0]
+    return sets + [(times.instant_of(day, 0, zone), times.instant_of(day + 1, 0, zone)) for day in rain]
+
+
+def _suspect(station: StationRow, series: list[DepthSeries], axis: NDArray[np.int64]) -> None:
+    """Hold the station's last two months against the order in which wettings should arrive."""
+    last = int(axis[-1])
+    lately = axis >= last - SUSPICION_SPAN_S
+    found = swap_suspicions([DepthSeries(s.sensor, s.depth_cm, s.theta[lately]) for s in series])
+    fault_store.replace_suspicions(
+        station.id,
+        [
+            {"upper": s.upper, "lower": s.lower, "against": s.against, "wettings": s.wettings, "words": s.words,
+             "last_at": last}
+            for s in found
+        ],
+    )  # fmt: skip
+
+
+def note_late(taken: Mapping[int, Sequence[int]], now: int) -> None:
+    """Note readings that came in now [s, UTC] long after they were taken; ``taken`` holds their instants by sensor."""
+    for sensor_id, instants in taken.items():
+        for found in late_faults(np.array(sorted(instants), dtype=np.int64), now):
+            fault_store.add_late(sensor_id, found)
+
+
+def fault_words(fault: str, reason: str, since: str) -> str:
+    """Why a sensor's latest reading is not used, in words."""
+    return f"{fault} since {since} ({reason})"

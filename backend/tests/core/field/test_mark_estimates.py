@@ -1,0 +1,250 @@
+"""What estimators of marks say of simulated truth, and when they abstain."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from embalse.core.crop.growth import (
+    GrowthError,
+    StemDay,
+    check_fruit_target,
+    fruit_state,
+    growth_rates,
+    threshold_from_growth,
+    trunk_days,
+)
+from embalse.core.field.drain_down import (
+    DrainDown,
+    FieldFullPoint,
+    ProfileSeries,
+    full_point_from_drain_down,
+    joined,
+    pooled,
+)
+from embalse.core.field.mark_estimates import (
+    drain_down_estimate,
+    full_point_offer,
+    lowest_seen,
+    offer_words,
+    tension_estimate,
+    texture_estimates,
+)
+from embalse.core.field.uptake_slowdown import UptakeDays, refill_from_slow_down
+from embalse.core.simulate.plots import PlotPlan, PlotSeason, plot_season
+from embalse.core.soil.horizon_marks import Horizon
+from embalse.core.soil.layers import Layer
+from embalse.core.soil.soil import FineEarth
+from embalse.core.sources import Source
+
+DEPTHS = (10.0, 30.0, 50.0, 80.0)
+THICKNESS = (20.0, 20.0, 25.0, 35.0)
+DAY = 86400.0
+
+
+def profile(season: PlotSeason, sensed: bool = True) -> ProfileSeries:
+    values = season.sensed if sensed else season.truth
+    return ProfileSeries(season.times, np.array([values[d] for d in DEPTHS]), THICKNESS, tuple(season.sets))
+
+
+@pytest.fixture(scope="module")
+def filled() -> PlotSeason:
+    return plot_season(PlotPlan("loam", fill=1.3, deep_every=1, days=70, depths_cm=DEPTHS), 4)
+
+
+@pytest.fixture(scope="module")
+def thirsty() -> PlotSeason:
+    return plot_season(PlotPlan("loam", fill=0.6, deep_every=0, days=70, depths_cm=DEPTHS), 4)
+
+
+def test_the_field_finds_its_full_point_where_wettings_fill_it(filled: PlotSeason) -> None:
+    found = full_point_from_drain_down(profile(filled), 1)
+    assert found.theta is not None and found.accepted >= 3
+    assert found.theta == pytest.approx(filled.theta_full[30.0], abs=0.03)
+    assert found.quartiles is not None and found.quartiles[0] <= found.theta <= found.quartiles[1]
+    quiet = full_point_from_drain_down(profile(filled, sensed=False), 1)
+    assert quiet.theta == pytest.approx(found.theta, abs=0.012)
+
+
+def test_wettings_that_do_not_fill_the_profile_are_rejected_with_the_reason(thirsty: PlotSeason) -> None:
+    found = full_point_from_drain_down(profile(thirsty), 1)
+    assert found.theta is None and "are wanted" in found.words
+    assert all(not event.accepted and event.why_not for event in found.events)
+    assert drain_down_estimate(found).confidence == "none"
+
+
+def test_a_gap_gives_no_event_and_stations_are_pooled(filled: PlotSeason) -> None:
+    series = profile(filled)
+    blind = replace(series, theta=np.where(np.arange(len(series.local_s)) < 1e9, np.nan, series.theta))
+    assert {e.why_not for e in full_point_from_drain_down(blind, 1).events} == {"no readings around it"}
+    one = full_point_from_drain_down(series, 1)
+    assert pooled([one, one]).accepted == 2 * one.accepted
+
+
+def test_sets_close_together_are_one_wetting() -> None:
+    assert joined([(0, 3600), (7200, 10800), (86400, 90000)]) == [(0, 10800), (86400, 90000)]
+
+
+def days_with_break(at_mm: float, seed: int, noise: float = 0.08) -> UptakeDays:
+    random = np.random.default_rng(seed)
+    depletion = np.tile(np.linspace(5, 90, 18), 3)
+    ratio = 1.05 - np.maximum(depletion - at_mm, 0) * 0.015
+    demand = random.uniform(5, 8, len(depletion))
+    return UptakeDays(depletion, demand * (ratio + random.normal(0, noise, len(depletion))), demand)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_break_in_uptake_is_found_with_its_interval(seed: int) -> None:
+    found = refill_from_slow_down(days_with_break(50, seed))
+    assert found.depletion_mm == pytest.approx(50, abs=8)
+    assert found.interval_mm is not None and found.interval_mm[0] <= 53 and found.interval_mm[1] >= 47
+
+
+@pytest.mark.parametrize(
+    ("days", "why"),
+    [
+        (days_with_break(500, 1), "chance|keeps up"),
+        (UptakeDays(np.arange(5.0), np.ones(5), np.ones(5)), "5 dry days"),
+        (days_with_break(4, 1, noise=0.01), "wettest days on"),
+    ],
+)
+def test_no_break_is_offered_without_one(days: UptakeDays, why: str) -> None:
+    import re
+
+    found = refill_from_slow_down(days)
+    assert found.depletion_mm is None and re.search(why, found.words)
+
+
+def stems(rates_mm_d: list[float], plants: int = 20, seed: int = 2) -> list[StemDay]:
+    random = np.random.default_rng(seed)
+    length = np.full(plants, 200.0)
+    found = [StemDay(0.0, {str(p): float(v) for p, v in enumerate(length)})]
+    for day, rate in enumerate(rates_mm_d, start=1):
+        length = length + rate * random.normal(1, 0.1, plants)
+        found.append(StemDay(day * DAY, {str(p): float(v) for p, v in enumerate(length)}))
+    return found
+
+
+CANE = [4, 15, 28, 36, 40, 38, 32, 25, 18, 11]
+
+
+@pytest.mark.published(source="common practice, no source: peak after 4 to 5 days near 40 mm/day, irrigate at half")
+def test_growth_peaks_and_its_half_gives_the_reading() -> None:
+    rates = growth_rates(stems([*CANE, *CANE]))
+    times = np.arange(0, 21, 0.25) * DAY
+    depletion = (times / DAY % 10) * 6.0
+    found = threshold_from_growth(rates, [(-3600.0, 0.0), (10 * DAY, 10.1 * DAY)], (times, depletion))
+    first = found.cycles[0]
+    assert first.peak_at is not None and 4 <= first.peak_at / DAY <= 5
+    assert first.peak_mm_d == pytest.approx(40, abs=3)
+    assert first.reading == pytest.approx(6 * 8.2, abs=6)
+    assert found.confirmed + found.contradicted == len([c for c in found.cycles if c.reading is not None]) - 1
+
+
+def test_a_dry_down_watered_early_tells_nothing() -> None:
+    rates = growth_rates(stems(CANE[:7]))
+    found = threshold_from_growth(rates, [(-3600.0, 0.0)], (np.arange(0, 8) * DAY, np.arange(0, 8.0)))
+    assert found.reading is None and "before growth fell" in found.words
+    assert threshold_from_growth([], [], (np.empty(0), np.empty(0))).reading is None
+    with pytest.raises(GrowthError):
+        threshold_from_growth(rates, [], (np.empty(0), np.empty(0)), share=0.95)
+
+
+def test_broken_stems_are_named_and_few_plants_say_nothing() -> None:
+    two = stems([10.0], plants=8)
+    broken = StemDay(two[1].at, {**two[1].lengths_mm, "3": 50.0})
+    rate = growth_rates([two[0], broken])[0]
+    assert rate.shrank == ("3",) and rate.plants == 7
+    assert growth_rates(stems([10.0], plants=4)) == []
+
+
+def test_trunk_shrinks_by_day_and_grows_by_its_maxima() -> None:
+    hours = np.arange(72)
+    local = (hours * 3600).astype(np.int64)
+    mm = (
+        40
+        + 0.02 * (hours // 24)
+        - 0.15 * np.clip(np.sin(np.pi * (hours % 24 - 7) / 14), 0, None) * ((hours % 24 >= 7) & (hours % 24 <= 21))
+    )
+    found = trunk_days(local, mm)
+    assert [d.shrinkage_mm for d in found] == [pytest.approx(0.15, abs=0.005)] * 3
+    assert found[0].growth_mm is None and found[2].growth_mm == pytest.approx(0.02, abs=1e-6)
+    assert trunk_days(local[:8], mm[:8]) == []
+
+
+def test_fruit_on_and_behind_the_path() -> None:
+    path = ((0, 30.0), (50, 80.0))
+    assert fruit_state(20, [49, 50, 51, 50], path).words.startswith("on the path")
+    late = fruit_state(20, [44, 45, 46, 45], path)
+    assert late.behind_mm == pytest.approx(5) and "behind" in late.words
+    with pytest.raises(GrowthError):
+        fruit_state(20, [44, 45], path)
+    with pytest.raises(GrowthError):
+        check_fruit_target(50, 40, 10)
+
+
+def test_texture_answers_are_rough_and_name_their_definition() -> None:
+    found = texture_estimates(Horizon(0, 40, FineEarth(0.40, 0.20), 0.1))
+    by = {(e.mark, e.estimator): e for e in found}
+    assert by[("full", "texture equation")].meaning == "water content at 33 kPa"
+    assert by[("full", "table")].low == pytest.approx(0.18) and by[("full", "table")].high == pytest.approx(0.27)
+    assert {e.confidence for e in found} == {"poor"}
+    clay_loam = texture_estimates(Horizon(0, 40, FineEarth(0.30, 0.35)))
+    assert next(e for e in clay_loam if e.estimator == "table").value is None
+
+
+def test_lowest_seen_wants_a_month_and_bounds_from_above() -> None:
+    assert lowest_seen([np.full(10, 0.2)]).value is None
+    found = lowest_seen([np.linspace(0.2, 0.3, 50), np.full(50, np.nan)])
+    assert found.low is None and found.high == found.value == pytest.approx(0.201, abs=0.002)
+
+
+def test_a_threshold_wetter_than_full_is_said_to_be_so() -> None:
+    from embalse.core.soil.layers import Layer
+    from embalse.core.soil.retention import equation_curve
+
+    curve = equation_curve(FineEarth(0.40, 0.20))
+    layer = Layer(10, 0, 40, 40, float(curve.theta(33.0)), 0.2, float(curve.theta(1500.0)), 0.45)
+    source = Source("table", "x")
+    assert "wetter than the full point" in tension_estimate((10, 30), [(layer, curve)], source).evidence
+    assert tension_estimate((50, 70), [(layer, curve)], source).confidence == "fair"
+    assert tension_estimate(None, [(layer, curve)], source).value is None
+
+
+def test_offers_are_made_when_the_field_has_moved_and_held_back_where_it_leaks() -> None:
+    assert offer_words(200, 202, 5) is None
+    assert offer_words(200, 190, 5) == ("the field suggests moving full down by 10 mm (5 drain-downs)", True)
+    held = offer_words(200, 215, 9, through_share=0.8)
+    assert held is not None and not held[1] and "below the roots" in held[0]
+
+
+def drained(theta: float, accepted: int, unfilled: int) -> FieldFullPoint:
+    events = [DrainDown(n, (), theta) for n in range(accepted)]
+    events += [DrainDown(90 + n, (), None, "the water did not reach this depth", filled=False) for n in range(unfilled)]
+    return pooled([FieldFullPoint(None, None, tuple(events), "")])
+
+
+def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() -> None:
+    layers = [
+        Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45),
+        Layer(60, 40, 80, 30, 0.32, 0.27, 0.14, 0.45),
+        Layer(110, 80, 140, 0, 0.32, 0.27, 0.14, 0.45),
+    ]
+    few, none = drained(0.31, 2, 0), drained(0.36, 6, 30)
+    offered = full_point_offer(layers, [drained(0.33, 6, 30), few, none])
+    assert offered is not None
+    assert offered.words == "the field suggests moving full up by 12 mm (6 drain-downs)"
+    assert offered.layers == (0,)
+    both = full_point_offer(layers, [drained(0.33, 6, 30), drained(0.34, 5, 30), none])
+    assert both is not None and both.layers == (0, 1)
+    assert both.words == "the field suggests moving full up by 18 mm (5 drain-downs)"
+    assert full_point_offer(layers, [few, few, none]) is None
+
+
+def test_an_upward_move_is_not_offered_where_most_wettings_go_through() -> None:
+    layer = Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45)
+    held = full_point_offer([layer], [drained(0.33, 6, 2)])
+    assert held is not None and held.layers == ()
+    assert "75% of wettings go below the roots" in held.words
+    down = full_point_offer([layer], [drained(0.27, 6, 2)])
+    assert down is not None and down.layers == (0,)
