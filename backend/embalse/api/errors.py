@@ -11,6 +11,7 @@ from embalse.api.schemas import ErrorOut
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
 from embalse.services.document.farm_document import DocumentErrors, PathError, path_errors
+from embalse.services.reader import say
 from embalse.store.errors import Conflict, NotFound, StoreError, Unauthorized
 
 STATUS: dict[type[Exception], int] = {NotFound: 404, Conflict: 409, Unauthorized: 401}
@@ -35,7 +36,7 @@ def handle(error: Exception) -> Response:
         return error_response(422, error.errors)
     if isinstance(error, CoreError | StoreError):
         status = STATUS.get(type(error), 422)
-        return error_response(status, [PathError(path=error.field, reason=error.reason)])
+        return error_response(status, [PathError(path=error.field, reason=say(error.reason))])
     if isinstance(error, FileRefused):
         return error_response(422, [PathError(path="file", reason=str(error))])
     if isinstance(error, HTTPException):

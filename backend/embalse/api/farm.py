@@ -7,12 +7,14 @@ from embalse.api.answers import FAULTS, answer
 from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut
 from embalse.api.signing import check_kinds, somebody
 from embalse.core.tables import crops, texture_centres
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice import season
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument
 from embalse.services.intake.import_plan import USUAL_UNIT
 from embalse.services.load import clock
+from embalse.services.reader import say
 from embalse.store import farm as store
 from embalse.store.rows import SensorRow
 
@@ -62,7 +64,9 @@ def sensors() -> Response:
     for block_id, stations in rows.stations.items():
         for station in stations:
             for sensor in rows.sensors.get(station.id, []):
-                label = f"{blocks[block_id].name}, {station.name}, {sensor.depth_cm:g} cm"
+                label = say(
+                    Notice("label.sensor", block=blocks[block_id].name, station=station.name, depth_cm=sensor.depth_cm)
+                )
                 found.append(
                     SensorOut(
                         ref=sensor.ref,

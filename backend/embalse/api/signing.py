@@ -12,6 +12,8 @@ from flask_wtf.csrf import CSRFProtect
 from embalse.config import Settings
 from embalse.core.access.roles import may, refusal
 from embalse.services.admin import people
+from embalse.services.reader import read_in
+from embalse.store import farm as farm_store
 from embalse.store.changes import Actor, act_as
 from embalse.store.people import who_signs_in_by_itself
 from embalse.store.rows import PersonRow
@@ -159,17 +161,27 @@ def somebody() -> PersonRow:
     return row
 
 
+def _reads_in(person: PersonRow | None) -> None:
+    """Texts of this request are in the units of whoever looks, else in the farm's."""
+    own = person.units if person is not None else None
+    known = None if own else farm_store.farm()
+    read_in("us" if (own or (known.units if known else "")) == "us" else "metric")
+
+
 def guard() -> None:
     """Refuse an operation unless whoever is signed in may ask for it, with the token of their pages."""
     endpoint = request.endpoint or ""
     if not request.path.startswith("/api/") or endpoint in DEVICES or not endpoint:
         act_as(Actor("a device", ""))
+        read_in("metric")
         return
     writes = request.method not in LOOKING
     if endpoint in OPEN:
         act_as(Actor("nobody signed in", ""))
+        _reads_in(here())
     else:
         person = somebody()
+        _reads_in(person)
         act_as(people.actor_of(person))
         what = "look" if not writes else ASKS_FOR.get(endpoint, "people")
         if not may(people.as_role(person.role), what):

@@ -19,6 +19,7 @@ from embalse.cli.people import changes, person
 from embalse.cli.profiling import ledger_command, skill_command, wettings_command
 from embalse.cli.weather import weather
 from embalse.config import SETTING_HELP, Settings, settings_from
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.admin.backup import Schedule
 from embalse.services.advice import advise as advice_service
@@ -27,6 +28,7 @@ from embalse.services.document.export import farm_document
 from embalse.services.document.farm_document import FarmDocument, parse_document
 from embalse.services.intake.drop_folder import DropFolder
 from embalse.services.intake.import_plan import ImportPlan
+from embalse.services.reader import say
 from embalse.services.schema.land import FarmPart
 from embalse.services.setup.fault_review import faults_content
 from embalse.standins import demo
@@ -198,9 +200,8 @@ def _when(block: Any) -> str:
         return ""
     days = block.refill.days
     high = f"{days.high:.1f}" if days.high is not None else "?"
-    text = f"{days.mid:.1f} d ({days.low:.1f} to {high}), {block.advised.net_mm:.0f} mm net"
-    minutes = block.advised.set_time_min
-    return text if minutes is None else f"{text}, {minutes // 60} h {minutes % 60:02d}"
+    values = {"mid_days": days.mid, "low": f"{days.low:.1f}", "high": high, "net_mm": block.advised.net_mm}
+    return say(Notice("cli.advice", **values, set_h=block.advised.set_time_h))
 
 
 @main.command("schemas", hidden=True)

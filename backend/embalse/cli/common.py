@@ -11,6 +11,7 @@ from embalse.config import Settings
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
 from embalse.services.document.farm_document import DocumentErrors
+from embalse.services.reader import read_in
 from embalse.services.readings import rollups
 from embalse.store import farm as farm_store
 from embalse.store.database import open_database, transaction
@@ -39,6 +40,8 @@ def opened(settings: Settings) -> None:
     if not settings.database.exists():
         raise NotFound("database", "there is no farm here yet; run 'embalse init' or 'embalse demo' first")
     migrated(settings)
+    farm = farm_store.farm()
+    read_in("us" if farm is not None and farm.units == "us" else "metric")
 
 
 def migrated(settings: Settings) -> None:

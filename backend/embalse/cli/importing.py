@@ -9,12 +9,14 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
+from embalse.core.wording import Notice
 from embalse.ingest.layout import FileRefused, inspect_file
 from embalse.services.advice.what_changed import BlockChange
 from embalse.services.intake.import_plan import ImportPlan, parse_plan, plan_by_names, signature
 from embalse.services.intake.imports import ImportReport, run_import
 from embalse.services.intake.undo import undo_import
 from embalse.services.load import clock
+from embalse.services.reader import say
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 
@@ -64,13 +66,15 @@ def _plan_for(file: Path, options: dict[str, Any]) -> tuple[ImportPlan, str]:
 
 
 def _change_words(change: BlockChange) -> str:
-    def depth(value: float | None) -> str:
-        return "none" if value is None else f"{value:.0f} mm"
-
-    return (
-        f"{change.name}: {change.group_before} → {change.group_after}, depletion {depth(change.depletion_before_mm)} → "
-        f"{depth(change.depletion_after_mm)}, net {depth(change.net_before_mm)} → {depth(change.net_after_mm)}"
-    )
+    depths = {
+        "old_mm": change.depletion_before_mm,
+        "new_mm": change.depletion_after_mm,
+        "old_net_mm": change.net_before_mm,
+        "new_net_mm": change.net_after_mm,
+    }
+    known = {name: Notice("word.none") if value is None else value for name, value in depths.items()}
+    groups = {"name": change.name, "before": change.group_before, "after": change.group_after}
+    return say(Notice("cli.change", **groups, **known))
 
 
 @click.command("undo-import")

@@ -4,7 +4,9 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
+from embalse.core.wording import Notice
 from embalse.services.marks.marks_page import EstimateOut, marks_content
+from embalse.services.reader import say
 
 
 @click.command("marks")
@@ -23,8 +25,9 @@ def marks_command(settings: Settings, block: str, as_json: bool, as_of: str | No
     if content.why_not:
         click.echo(content.why_not)
     for layer in content.layers:
-        click.echo(f"{layer.top_cm:g} to {layer.bottom_cm:g} cm: full {layer.theta_full:.3f}, "
-                   f"refill {layer.theta_refill:.3f}, wilting {layer.theta_wilting:.3f} m³/m³ in force")  # fmt: skip
+        marks = {"full_theta": layer.theta_full, "refill_theta": layer.theta_refill}
+        span = {"top_cm": layer.top_cm, "bottom_cm": layer.bottom_cm, "wilting_theta": layer.theta_wilting}
+        click.echo(say(Notice("cli.layer", **marks, **span)))
         for one in (*layer.full, *layer.wilting):
             click.echo(f"  {_line(one)}")
     click.echo("root zone")

@@ -4,11 +4,13 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.ledger import ledger_content
 from embalse.services.advice.profile_page import WettingOut, profile_content
 from embalse.services.advice.skill import skill_content
 from embalse.services.load.clock import the_farm
+from embalse.services.reader import say
 
 
 @click.command("wettings")
@@ -31,17 +33,21 @@ def wettings_command(settings: Settings, block: str, as_json: bool, as_of: str |
     for one in content.wettings:
         click.echo(_line(one, zone))
     for station in content.stations:
-        shares = ", ".join(f"{y.depth_cm:g} cm {y.share:.0%}" for y in station.uptake)
+        shares = ", ".join(
+            say(Notice("cli.uptake", depth_cm=y.depth_cm, share_fraction=y.share)) for y in station.uptake
+        )
         click.echo(f"{station.name}: roots drink {shares or station.why_not}")
     for found in content.diagnoses:
         click.echo(f"{found.station}, {found.kind}: {found.words} {'; '.join(found.evidence)}")
 
 
 def _line(one: WettingOut, zone: str) -> str:
-    below = "" if one.below_mm is None else f", {one.below_mm:.0f} mm below the roots"
-    what = " and ".join(f"{w.kind} of {w.depth_mm:.0f} mm" for w in one.from_what) or one.suspect
+    what = (
+        " and ".join(say(Notice("cli.water", kind=w.kind, depth_mm=w.depth_mm)) for w in one.from_what) or one.suspect
+    )
+    went = say(Notice("cli.wetting", gain_mm=one.gain_mm, reach_cm=one.reach_cm, below_mm=one.below_mm))
     when = times.iso(one.start_at, zone)
-    return f"{when}  {one.station:<4} +{one.gain_mm:.0f} mm to {one.reach_cm:g} cm{below}: {what}"
+    return f"{when}  {one.station:<4} {went}: {what}"
 
 
 @click.command("ledger")

@@ -1,5 +1,7 @@
 """Refusals of the core: each names the thing refused and says why."""
 
+from embalse.core.wording import Notice, Text, text
+
 
 class CoreError(ValueError):
     """A value the arithmetic refuses.
@@ -8,12 +10,12 @@ class CoreError(ValueError):
     ----------
     field : str
         Name of the refused input.
-    reason : str
+    reason : Text
         What is wrong with it and what would be right.
     """
 
-    def __init__(self, field: str, reason: str) -> None:
-        super().__init__(f"{field}: {reason}")
+    def __init__(self, field: str, reason: Text) -> None:
+        super().__init__(f"{field}: {text(reason)}")
         self.field = field
         self.reason = reason
 
@@ -38,7 +40,7 @@ class CalibrationError(CoreError):
     """A calibration that gives no water content."""
 
 
-def require(condition: bool, field: str, reason: str, kind: type[CoreError] = CoreError) -> None:
+def require(condition: bool, field: str, reason: Text, kind: type[CoreError] = CoreError) -> None:
     """Raise ``kind`` with ``field`` and ``reason`` unless ``condition`` holds."""
     if not condition:
         raise kind(field, reason)
@@ -46,6 +48,10 @@ def require(condition: bool, field: str, reason: str, kind: type[CoreError] = Co
 
 def require_between(value: float, low: float, high: float, field: str, unit: str = "") -> None:
     """Raise CoreError unless ``low <= value <= high`` (all in ``unit``); NaN is refused too."""
-    require(
-        low <= value <= high, field, f"must lie between {low:g} and {high:g}{' ' + unit if unit else ''}, is {value:g}"
-    )
+    ending = _ENDINGS.get(unit, "")
+    bounds = {f"low{ending}": low, f"high{ending}": high, f"is{ending}": value}
+    require(low <= value <= high, field, Notice(f"error.between{ending}", **bounds, unit="" if ending else unit))
+
+
+_ENDINGS = {"mm": "_mm", "cm": "_cm", "kPa": "_kpa", "mm/h": "_mm_h", "g/cm³": "_g_cm3"}
+"""Endings of value names by unit, so that limits are said in the reader's units."""

@@ -3,16 +3,18 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from embalse.core.wording import Text
+
 SourceKind = Literal["reading", "table", "equation", "entry", "computed", "assumption"]
 
 
 @dataclass(frozen=True)
 class Source:
-    """Origin of a number: its kind, a short name and one sentence of detail."""
+    """Origin of a number: its kind, a short name and some detail."""
 
     kind: SourceKind
-    title: str
-    detail: str = ""
+    title: Text
+    detail: Text = ""
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from embalse.core.quality.faults import BY_READING, KEPT_OUT, Fault
+from embalse.core.wording import as_json
 from embalse.store import changes, models
 from embalse.store.database import database
 from embalse.store.errors import NotFound
@@ -57,14 +58,14 @@ def replace(
     for key, new in wanted.items():
         old_row = before.get(key)
         if old_row is not None:
-            values = {"end_at": new.end_at, "readings": new.readings, "reason": new.reason, "size": new.size}
+            values = {"end_at": new.end_at, "readings": new.readings, "reason": as_json(new.reason), "size": new.size}
             if any(getattr(old_row, name) != value for name, value in values.items()):
                 models.FaultFound.update(**values).where(models.FaultFound.id == old_row.id).execute()
                 changed = True
         elif not any(f.fault == new.fault and f.start_at <= new.end_at and new.start_at <= f.end_at for f in decided):
             models.FaultFound.create(
                 sensor=sensor_id, fault=new.fault, start_at=new.start_at, end_at=new.end_at, known_at=new.known_at,
-                readings=new.readings, reason=new.reason, size=new.size,
+                readings=new.readings, reason=as_json(new.reason), size=new.size,
             )  # fmt: skip
             changed = True
     return changed
@@ -80,7 +81,7 @@ def add_late(sensor_id: int, found: Fault) -> None:
             return
     models.FaultFound.create(
         sensor=sensor_id, fault=found.fault, start_at=found.start_at, end_at=found.end_at, known_at=found.known_at,
-        readings=found.readings, reason=found.reason,
+        readings=found.readings, reason=as_json(found.reason),
     )  # fmt: skip
 
 

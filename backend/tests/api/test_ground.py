@@ -96,7 +96,7 @@ def test_what_is_typed_is_answered_and_not_stored(client: FlaskClient) -> None:
     pivot = {"key": "p", "kind": "pivot", "efficiency_fraction": 0.85,
              "pivot": {"length_m": 400, "flow_m3_h": 180, "turn_h": 18}}  # fmt: skip
     facts = ok(client.post("/api/system-facts", json={"system": pivot, "block_area_ha": 40.0, "wetted_width_m": 15.0}))
-    assert facts["pivot_area_ha"] == pytest.approx(50.27, abs=0.01) and "40.0 ha are" in facts["notes"][0]
+    assert facts["pivot_area_ha"] == pytest.approx(50.27, abs=0.01) and "40.0 ha is entered" in facts["notes"][0]
     assert facts["end_rate_mm_h"] > facts["rate_mm_h"]
     wetted = ok(client.post("/api/wetted-share", json={"texture": "clay", "bulb_m": 0.9, "emitter_spacing_m": 0.5,
                                                        "lines_per_row": 2.0, "row_spacing_m": 6.0}))  # fmt: skip
@@ -212,9 +212,9 @@ def test_a_furrow_block_is_advised_set_by_set(client: FlaskClient, farm: Setting
     block = ok(client.get("/api/round?working=true"))["blocks"][0]
     lines = {line["key"]: line for line in block["working"]}
     assert lines["efficiency_fraction"]["value"] == pytest.approx(0.6)
-    assert "less 20% tailwater" in lines["efficiency_fraction"]["source"]["detail"]
+    assert "less 20 % tailwater" in lines["efficiency_fraction"]["source"]["detail"]
     assert lines["sets"]["value"] == 10
     assert lines["all_sets_h"]["value"] == pytest.approx(10 * lines["set_time_h"]["value"])
     assert lines["set_time_h"]["label"] == "Time of one set"
-    assert any("asks 108 m³/h, well gives 50" in note for note in block["not_trusted"])
+    assert any("needs 108 m³/h, well gives 50" in note for note in block["not_trusted"])
     json.dumps(block)

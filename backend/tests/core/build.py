@@ -1,5 +1,7 @@
 """Small blocks for the core's tests."""
 
+from typing import Any
+
 import numpy as np
 
 from embalse.core.delivery.delivery import IrrigationSystem
@@ -9,6 +11,7 @@ from embalse.core.soil.horizon_marks import Horizon, MarkEntry
 from embalse.core.soil.roots import RootGrowth
 from embalse.core.soil.soil import FineEarth
 from embalse.core.sources import Source, Sourced
+from embalse.core.wording import Notice
 
 ENTRY = Source("entry", "test")
 DAY = 20_000
@@ -57,3 +60,20 @@ def drying(theta: float = 0.25, use: float = 0.01, days: int = 8, age_h: float =
 
 def readings(theta: float = 0.25, use: float = 0.01, stations: tuple[str, ...] = ("a",)) -> dict[str, SensorReadings]:
     return {f"{key}/{d:g}": drying(theta, use) for key in stations for d in DEPTHS}
+
+
+def notices(said: Any) -> list[Notice]:
+    """Every notice in a text, the outer before those within it."""
+    if isinstance(said, Notice):
+        return [said, *(one for value in said.values.values() for one in notices(value))]
+    return [one for part in said for one in notices(part)] if isinstance(said, list | tuple) else []
+
+
+def codes(said: Any) -> list[str]:
+    """Codes of every notice in a text."""
+    return [one.code for one in notices(said)]
+
+
+def values_of(said: Any, code: str) -> dict[str, Any]:
+    """Values of the first notice of a code in a text; fails when it is not said."""
+    return next(one for one in notices(said) if one.code == code).values

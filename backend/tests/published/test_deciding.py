@@ -11,9 +11,9 @@ from embalse.core.delivery.capacity import net_capacity
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
 from embalse.core.delivery.infiltration import intake_limit_mm_h
 from embalse.core.delivery.irrigation_rules import SetLimits
-from embalse.core.delivery.leaching import leaching_requirement, salt_threshold_ds_m, salt_yield_fraction
+from embalse.core.delivery.leaching import leaching_requirement
 from embalse.core.delivery.set_amount import SetRules, advised_set
-from embalse.core.weather.effective_rain import effective_rain_mm, monthly_effective_rain_mm
+from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.weather.reference_et import Place
 from embalse.core.weather.reference_et_hourly import (
     HourWeather,
@@ -22,6 +22,7 @@ from embalse.core.weather.reference_et_hourly import (
     extraterrestrial_hour_mj_m2,
     hourly_reference_et_mm,
 )
+from embalse.core.wording import Notice
 
 GALLON_M3, ACRE_HA, INCH_MM = 0.003785411784, 0.40468564224, 25.4
 
@@ -48,24 +49,6 @@ def test_leaching_requirement(water: float, soil: float, share: float, depth: fl
     assert found == pytest.approx(share, abs=5e-5)
     assert advised_set(800, SetLimits(), IrrigationSystem("sprinkler", 5.0, 1.0), SetRules(leaching_fraction=found))\
         .gross_mm == pytest.approx(depth, abs=0.5)  # fmt: skip
-
-
-@pytest.mark.published(source="FAO-29 Rev. 1 Table 4; Maas & Hoffman (1977); recalled, high confidence")
-@pytest.mark.parametrize(
-    ("crop", "kept"),
-    [("tomato", 0.85), ("alfalfa hay (season average)", 0.85), ("maize grain", 0.72), ("almond no cover", 0.525),
-     ("onion dry", 0.552), ("bean dry", 0.43), ("strawberry", 0.01), ("cotton", 1.0)],
-)  # fmt: skip
-def test_yield_in_salt(crop: str, kept: float) -> None:
-    assert salt_yield_fraction(crop, 4.0) == pytest.approx(kept, abs=0.006)
-    assert salt_threshold_ds_m(crop) is not None
-
-
-@pytest.mark.published(source="USDA-SCS TR-21 (1970), as in NEH 623 ch. 2; computed from the equation, inches")
-@pytest.mark.parametrize(("rain", "etc", "depth", "found"), [(3, 6, 3, 2.292), (2, 5, 2, 1.389), (4, 8, 1, 2.547)])
-def test_effective_rain_of_a_month(rain: float, etc: float, depth: float, found: float) -> None:
-    value = monthly_effective_rain_mm(rain * INCH_MM, etc * INCH_MM, depth * INCH_MM)
-    assert value / INCH_MM == pytest.approx(found, abs=0.005)
 
 
 @pytest.mark.published(source="FAO-56 ch. 8: rain below a fifth of ETo is left out")
@@ -100,7 +83,7 @@ def test_a_day_of_hours_is_near_the_library() -> None:
                          ea=np.array(ea), method="asce").eto().item()
         )  # fmt: skip
     found = day_from_hours(hours, place, meridian, day)
-    assert found.eto.words == "sum of the hours"
+    assert found.eto.words == Notice("eto_note.hours", filled=None)
     assert found.eto.eto_mm == pytest.approx(total, rel=0.06)
 
 

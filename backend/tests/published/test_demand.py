@@ -21,6 +21,7 @@ from embalse.core.weather.reference_et import (
     vapour_kpa,
     wind_at_2m,
 )
+from embalse.core.wording import Notice
 
 BOOK = "FAO-56 (Allen et al. 1998), inputs and answers recalled with high confidence"
 
@@ -73,7 +74,7 @@ def test_example_20() -> None:
     radiation = 0.16 * math.sqrt(26.6 - 14.8) * extraterrestrial_mj_m2(place.latitude, 196)
     day = DayWeather(196, 26.6, 14.8, tdew_c=14.8, radiation_mj_m2=radiation)
     found = reference_et(day, place)
-    assert found.eto_mm == pytest.approx(4.56, abs=0.02) and "wind not measured" in found.words
+    assert found.eto_mm == pytest.approx(4.56, abs=0.02) and found.words == Notice("eto_note.wind", wind_m_s=2.0)
     assert hargreaves_mm(DayWeather(196, 26.6, 14.8), place) == pytest.approx(5.03, abs=0.02)
 
 
@@ -116,4 +117,4 @@ def test_weather_that_cannot_be_is_named(day: DayWeather, field: str) -> None:
 def test_what_the_station_gives_is_taken_and_little_makes_hargreaves() -> None:
     assert reference_et(DayWeather(100, 20, 10, eto_mm=4.2), Place(40, 100)).eto_mm == 4.2
     poor = reference_et(DayWeather(100, 20, 10, sunshine_h=8), Place(40, 100))
-    assert poor.method == "Hargreaves" and poor.words == "from temperatures: no humidity"
+    assert poor.method == "Hargreaves" and poor.words == Notice("eto_note.temperatures", missing="humidity")

@@ -5,9 +5,15 @@ import pint
 import pytest
 from scipy.stats import theilslopes
 
-from embalse.core import units
 from embalse.core.crop.dry_down import DailyUse, days_to_refill
-from embalse.core.delivery.delivery import Emitters, IrrigationSystem, application_rate_mm_h, gross_mm, set_time_h
+from embalse.core.delivery.delivery import (
+    Emitters,
+    IrrigationSystem,
+    application_rate_mm_h,
+    gross_mm,
+    set_time_h,
+    volume_m3,
+)
 from embalse.core.delivery.irrigation_rules import SetLimits
 from embalse.core.delivery.set_amount import advised_set
 from embalse.core.robust import pooled_slope
@@ -16,6 +22,7 @@ from embalse.core.soil.horizon_marks import Horizon, MarkEntry, horizon_marks
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers, layer_limits_cm
 from embalse.core.soil.soil import FineEarth
 from embalse.core.tables import crop_defaults
+from embalse.core.wording.quantities import QUANTITIES, Units
 
 UREG = pint.UnitRegistry()
 EX_36 = "FAO-56 Example 36 (TAW, RAW); recalled, high confidence, and arithmetic"
@@ -109,30 +116,40 @@ def test_gross_depth_and_set_time() -> None:
 def test_a_set_on_part_of_the_ground_is_the_same_water() -> None:
     whole = advised_set(30, SetLimits(0.35), IrrigationSystem("drip", 1.067, 0.9))
     assert whole.net_mm == pytest.approx(10.5)
-    assert whole.gross_mm * units.volume_m3(1, 1) == pytest.approx(10.5 / 0.9 * 10)
+    assert whole.gross_mm * volume_m3(1, 1) == pytest.approx(10.5 / 0.9 * 10)
     assert whole.set_time_h == pytest.approx(10.5 / 0.9 / 1.067)
 
 
 @pytest.mark.published(source="pint, units library")
-@pytest.mark.parametrize(
-    ("mine", "value", "start", "end"),
-    [
-        (units.inches_from_mm, 19.0, "mm", "inch"),
-        (units.mm_from_inches, 0.75, "inch", "mm"),
-        (units.acres_from_hectares, 18.0, "hectare", "acre"),
-        (units.gallons_per_minute_from_m3_h, 102.2, "m**3/hour", "gallon/minute"),
-        (units.fraction_from_percent, 23.4, "percent", "dimensionless"),
-        (units.centibars_from_kpa, 33.0, "kPa", "centibar"),
-    ],
-)
-def test_conversions(mine: object, value: float, start: str, end: str) -> None:
-    expected = UREG.Quantity(value, start).to(end).magnitude
-    assert mine(value) == pytest.approx(expected, rel=1e-5)  # type: ignore[operator]
+@pytest.mark.parametrize("units", ["metric", "us"])
+def test_written_quantities_are_the_librarys(units: Units) -> None:
+    si = {
+        "depth": "mm", "soilDepth": "cm", "area": "hectare", "rate": "mm/hour", "use": "mm/day", "growth": "mm/day",
+        "size": "mm", "flow": "liter/hour", "spacing": "m", "length": "m", "tension": "kPa", "supplyFlow": "m**3/hour",
+        "inflow": "liter/second", "volume": "m**3", "density": "g/cm**3", "temperature": "degC",
+        "temperatureStep": "delta_degC", "heat": "delta_degC", "front": "cm/hour", "windSpeed": "m/second",
+    }  # fmt: skip
+    spelled = {
+        "in": "inch", "ac": "acre", "in/h": "inch/hour", "in/day": "inch/day", "gph": "gallon/hour", "ft": "foot",
+        "cb": "centibar", "gpm": "gallon/minute", "gal": "gallon", "lb/ft³": "pound/foot**3", "°F": "degF",
+        "°F d": "delta_degF", "mph": "mile/hour", "°C": "degC", "°C d": "delta_degC", "m³/h": "m**3/hour", "ha": "hectare",
+        "L/h": "liter/hour", "L/s": "liter/second", "m³": "m**3", "g/cm³": "g/cm**3", "mm/h": "mm/hour", "cm/h": "cm/hour",
+        "m/s": "m/second",
+    }  # fmt: skip
+    for name, written in QUANTITIES.items():
+        if name == "waterContent":
+            continue
+        shown = written.in_units(units)
+        unit = spelled.get(shown.unit, shown.unit)
+        if name == "temperatureStep":
+            unit = {"degF": "delta_degF", "degC": "delta_degC"}[unit]
+        theirs = UREG.Quantity(23.0, si[name]).to(unit).magnitude
+        assert 23.0 * shown.factor + shown.offset == pytest.approx(theirs, rel=1e-5), name
 
 
 @pytest.mark.published(source="definition: 1 mm over 1 ha is 10 m³")
 def test_volume() -> None:
-    assert units.volume_m3(10, 50) == 5000
+    assert volume_m3(10, 50) == 5000
 
 
 @pytest.mark.published(source="scipy.stats.theilslopes")

@@ -1597,6 +1597,11 @@ export interface components {
              * @description whether the crop can finish the season on what is stored
              */
             can_finish: boolean;
+            /**
+             * Cautions
+             * @description the same as not_trusted, with codes and values
+             */
+            cautions: components["schemas"]["SaidOut"][];
             /** Crop */
             crop: string;
             /** Depletion Error Mm */
@@ -1636,6 +1641,8 @@ export interface components {
             projected_mm: number[];
             /** Reason */
             reason: string;
+            /** Reasons */
+            reasons: components["schemas"]["SaidOut"][];
             refill: components["schemas"]["RefillOut"] | null;
             /** Root Depth Cm */
             root_depth_cm: number | null;
@@ -2586,6 +2593,8 @@ export interface components {
             kind: string;
             /** Remedies */
             remedies: string[];
+            /** Said */
+            said: components["schemas"]["SaidOut"][];
             /** Station */
             station: string;
             /** Words */
@@ -4264,11 +4273,17 @@ export interface components {
          * @description Something that bears on the advice.
          */
         NoticeOut: {
+            /** Code */
+            code: string;
             /**
              * Kind
              * @enum {string}
              */
             kind: "order" | "season" | "window" | "capacity" | "rain" | "amount" | "pulses" | "deficit" | "trigger";
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
             /** Words */
             words: string;
         };
@@ -5112,6 +5127,11 @@ export interface components {
             blocks: components["schemas"]["BlockAdvice"][];
             /** Farm */
             farm: string;
+            /**
+             * Said
+             * @description the sentence, with codes and values
+             */
+            said: components["schemas"]["SaidOut"][];
             /** Sentence */
             sentence: string;
             /** Time Zone */
@@ -5395,6 +5415,20 @@ export interface components {
             who: string;
             /** Words */
             words: string;
+        };
+        /**
+         * SaidOut
+         * @description What is said, as a code with its values in SI, and the finished text in the reader's units.
+         */
+        SaidOut: {
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
         };
         /**
          * SampleDraft

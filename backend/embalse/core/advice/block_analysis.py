@@ -32,6 +32,7 @@ from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
 from embalse.core.soil.roots import root_depth_cm
 from embalse.core.soil.soil import texture_class
 from embalse.core.sources import Source
+from embalse.core.wording import Notice, Text
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,7 @@ class StationAnalysis:
     marks: RootZoneMarks | None
     state: StationState | None
     readings: tuple[LayerReading, ...]
-    why_not: str = ""
+    why_not: Text = ""
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ class BlockAnalysis:
     use: DailyUse | None
     advice: Advice
     write_lines: Callable[[], tuple[Line, ...]]
-    cautions: tuple[str, ...]
+    cautions: tuple[Notice, ...]
     last_reading_at: float | None = None
     inputs: DecisionInputs | None = None
     water_use: WaterUse | None = None
@@ -108,7 +109,7 @@ def dawn_storage_mm(
 
 
 def _filled_storage(layers: Sequence[Layer], theta: NDArray[np.float64]) -> float | None:
-    known = [LayerReading(None if math.isnan(t) else float(t), why_missing="no dawn value") for t in theta]
+    known = [LayerReading(None if math.isnan(t) else float(t), why_missing=Notice("missing.no_dawn")) for t in theta]
     try:
         return station_state(layers, known).storage_mm
     except NotEnoughReadings:
@@ -138,7 +139,7 @@ def analyse(
     Returns
     -------
     BlockAnalysis
-        ``advice.group`` is "none" and ``advice.reason`` starts with "No advice because" when no state can be given.
+        ``advice.group`` is "none" and ``advice.reason`` says why when no state can be given.
     """
     keys = [sensor.key for station in block.stations for sensor in station.sensors]
     instants = [readings[key].latest_at for key in keys if key in readings]
@@ -162,8 +163,8 @@ def _under_order(found: BlockAnalysis, today: int) -> BlockAnalysis:
     return replace(found, advice=with_order(found.advice, order, (block.limits, block.system, PLAIN)))
 
 
-def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: str) -> BlockAnalysis:
-    advice = Advice("none", None, None, f"No advice because {why}.", why)
+def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: Text) -> BlockAnalysis:
+    advice = Advice("none", None, None, (Notice("reason.no_advice", why=why),), why)
     return BlockAnalysis(block, None, stations, None, None, advice, tuple, ())
 
 
@@ -172,8 +173,8 @@ def _analyse(
 ) -> BlockAnalysis:
     rule = _rule(block, moment.day)
     horizons = [horizon_marks(h) for h in block.horizons]
-    require(len(horizons) > 0, "horizons", "the soil of the block is not described")
-    require(len(block.stations) > 0, "stations", "the block has no station")
+    require(len(horizons) > 0, "horizons", Notice("no_advice.soil"))
+    require(len(block.stations) > 0, "stations", Notice("no_advice.station"))
     stations = tuple(analyse_station(s, horizons, rule, (readings, moment)) for s in block.stations)
     usable = [s for s in stations if s.state is not None and s.marks is not None]
     if not usable:
@@ -223,19 +224,23 @@ def _analyse(
     )
 
 
-def _why_none(stations: Sequence[StationAnalysis]) -> str:
-    if len({s.why_not for s in stations}) == 1:
-        return ", ".join(s.station.name for s in stations) + f": {stations[0].why_not}"
-    return "; ".join(f"{s.station.name}: {s.why_not}" for s in stations)
+def _why_none(stations: Sequence[StationAnalysis]) -> Text:
+    if all(s.why_not == stations[0].why_not for s in stations):
+        return _at(", ".join(s.station.name for s in stations), stations[0].why_not)
+    return tuple(_at(s.station.name, s.why_not) for s in stations)
+
+
+def _at(station: str, what: Text) -> Notice:
+    return Notice("at.station", station=station, what=what)
 
 
 def _rule(block: Block, day: int) -> RootZoneRule:
-    require(block.roots is not None, "root_depth_cm", "no root depth is given and the crop is not in the crop table")
+    require(block.roots is not None, "root_depth_cm", Notice("no_advice.root_depth"))
     given = block.allowable or block.allowable_mm
     require(
         given is not None,
         "allowable_depletion_fraction",
-        "no allowable depletion is given and the crop is not in the crop table",
+        Notice("no_advice.allowable"),
     )
     assert block.roots is not None
     depth, limit = root_depth_cm(block.roots, day), root_limit_cm(block.horizons)
@@ -305,30 +310,33 @@ def _sources(
     readings = []
     for s in usable:
         assert s.state is not None
-        thetas = ", ".join(f"{x.layer.depth_cm:g} cm {x.theta:.3f}" for x in s.state.layers if x.layer.rooted_cm > 0)
-        readings.append(f"{s.station.name}: {thetas} m³/m³")
+        rooted = [x for x in s.state.layers if x.layer.rooted_cm > 0]
+        thetas = tuple(Notice("source.theta_at", depth_cm=x.layer.depth_cm, theta=x.theta) for x in rooted)
+        readings.append(_at(s.station.name, thetas))
     sources = {
-        "full": Source(horizons[0].full_source.kind, _titles(full), "; ".join(d for _, d in full)),
-        "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), "; ".join(d for _, d in wilting)),
-        "storage": Source("reading", "latest readings, calibrated", "; ".join(readings)),
+        "full": Source(horizons[0].full_source.kind, _titles(full), tuple(d for _, d in full)),
+        "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), tuple(d for _, d in wilting)),
+        "storage": Source("reading", "latest readings, calibrated", tuple(readings)),
         "root_depth_cm": _roots_source(block),
         "allowable_fraction": _allowable_source(block),
         "intake": Source(
-            "table", "Keller & Bliesner (1990), Table 5.4", f"{_topsoil(block)}, slope {block.slope_pct:g} %; recalled"
+            "table",
+            "Keller & Bliesner (1990), Table 5.4",
+            Notice("source.intake", texture=_topsoil(block), slope_pct=block.slope_pct),
         ),
         **block.sources,
     }
     if block.rules.max_rate_mm_h is not None:
         sources["intake"] = block.rules.source
     if block.calendar is not None:
-        sources["calendar"] = Source("table", "crop calendar", block.calendar.words)
+        sources["calendar"] = Source("table", "crop calendar", block.calendar.source)
     if any(h.theta_refill is not None for h in horizons):
         reasons = [h.refill.reason for h in block.horizons if h.refill]
-        sources["refill"] = Source("entry", "refill point set by hand", "; ".join(reasons))
+        sources["refill"] = Source("entry", "refill point set by hand", tuple(reasons))
     if use is not None:
         ago = moment.day - use.last_day
-        detail = f"{use.how}; 10 to 90 % {use.low_mm_d:.1f} to {use.high_mm_d:.1f} mm/day"
-        sources["use"] = Source("reading", use.how, detail + (f"; newest dawn {ago} days ago" if ago > 0 else ""))
+        limits = {"low_mm_d": use.low_mm_d, "high_mm_d": use.high_mm_d, "ago_days": ago if ago > 0 else None}
+        sources["use"] = Source("reading", use.how, Notice("source.use", how=use.how, **limits))
     return sources
 
 
@@ -352,12 +360,13 @@ def _roots_source(block: Block) -> Source:
     limit = root_limit_cm(block.horizons)
     if limit is None or block.roots is None or limit >= block.roots.full_cm:
         return block.roots_source
-    detail = f"{block.roots_source.detail}; cut at {limit:g} cm, where a layer stops roots"
+    detail = Notice("source.roots_cut", detail=block.roots_source.detail, limit_cm=limit)
     return replace(block.roots_source, detail=detail)
 
 
-def _titles(pairs: Sequence[tuple[str, str]]) -> str:
-    return "; ".join(dict.fromkeys(title for title, _ in pairs))
+def _titles(pairs: Sequence[tuple[Text, Text]]) -> Text:
+    titles = list(dict.fromkeys(title for title, _ in pairs))
+    return titles[0] if len(titles) == 1 else tuple(titles)
 
 
 def _area_at_once_ha(block: Block) -> float:
@@ -367,38 +376,40 @@ def _area_at_once_ha(block: Block) -> float:
     return furrows.count * furrows.spacing_m * furrows.length_m / 1e4
 
 
+def _below_roots(station: str, depth_cm: float, why: Text) -> Notice:
+    return Notice("caution.watch_missing", station=station, depth_cm=depth_cm, why=why)
+
+
 def _cautions(
     block: Block,
     stations: Sequence[StationAnalysis],
     state: BlockState,
     basis: tuple[Sequence[HorizonMarks], float | None],
-) -> tuple[str, ...]:
+) -> tuple[Notice, ...]:
     horizons, set_time_h = basis
-    notes = [f"{s.station.name} is left out: {s.why_not}" for s in stations if s.state is None]
-    notes += [f"{s.station.name}: {note}" for s in stations if s.state for note in s.state.notes]
+    notes = [Notice("caution.left_out", station=s.station.name, why=s.why_not) for s in stations if s.state is None]
+    notes += [_at(s.station.name, note) for s in stations if s.state for note in s.state.notes]
     notes += [
-        f"{s.station.name}, {sensor.depth_cm:g} cm (below the roots): {reading.why_missing}"
+        _below_roots(s.station.name, sensor.depth_cm, reading.why_missing)
         for s in stations
         if s.state
         for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
         if layer.rooted_cm == 0 and reading.theta is None
     ]
     notes += [
-        f"{s.station.name}, {sensor.depth_cm:g} cm: {doubt}; its error is widened by as much"
+        Notice("caution.doubted", station=s.station.name, depth_cm=sensor.depth_cm, doubt=doubt)
         for s in stations
         if s.state
         for sensor, reading in zip(s.station.sensors, s.readings, strict=True)
         for doubt in reading.doubts
     ]
     uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
-    notes += [f"{name}: {note}" for name, note in uneven if note]
+    notes += [_at(name, note) for name, note in uneven if note]
     if state.disagree:
-        notes.append(
-            f"stations disagree: depletion from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm, the mean is used"
-        )
+        notes.append(Notice("caution.disagree", lowest_mm=state.lowest_mm, highest_mm=state.highest_mm))
     notes += [note for h in horizons for note in h.water.cautions]
     if block.system is None:
-        notes.append("no irrigation system is given, so there is no set time")
+        notes.append(Notice("caution.no_system"))
     else:
         notes += supply_cautions(block.supply, block.system.rate_mm_h, _area_at_once_ha(block), set_time_h)
     return tuple(dict.fromkeys(notes))

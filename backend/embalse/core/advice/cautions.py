@@ -1,17 +1,20 @@
 """What is not to be trusted, or to be looked at, before acting on a block's advice."""
 
+import math
 from collections.abc import Sequence
 
 from embalse.core.delivery.delivery import Supply
 from embalse.core.delivery.moving_systems import flow_m3_h
 from embalse.core.root_zone.root_zone import LayerState
+from embalse.core.wording import Notice
 
 WET_SHARE = 0.8
 DRY_PART = 0.5
 SETTLING_H = 12.0
+FLOW_SLACK = 1.02
 
 
-def uneven_caution(layers: Sequence[LayerState]) -> str | None:
+def uneven_caution(layers: Sequence[LayerState]) -> Notice | None:
     """A wet top over a dry subsoil: more water on top may not get down.
 
     Said when the uppermost layer holds at least 80 % of its available water while at least half of the root zone
@@ -29,10 +32,10 @@ def uneven_caution(layers: Sequence[LayerState]) -> str | None:
     dry = [state for state in below if state.theta < state.layer.theta_refill]
     if sum(s.layer.rooted_cm for s in dry) < DRY_PART * sum(s.layer.rooted_cm for s in below):
         return None
-    return f"wet on top, dry from {dry[0].layer.top_cm:.0f} cm down: look whether the water gets in before adding more"
+    return Notice("caution.dry_below", from_cm=dry[0].layer.top_cm)
 
 
-def settling_caution(last_set_end: float | None, now: float) -> str | None:
+def settling_caution(last_set_end: float | None, now: float) -> Notice | None:
     """A set that ended within twelve hours: its water is still on the way down (hours; common practice, no source).
 
     Parameters
@@ -46,13 +49,13 @@ def settling_caution(last_set_end: float | None, now: float) -> str | None:
         return None
     hours = (now - last_set_end) / 3600
     if hours < 0:
-        return "a set is running: read again when its water has gone down"
+        return Notice("caution.set_running")
     if hours < SETTLING_H:
-        return f"a set ended {max(1, round(hours))} h ago: its water is still going down, read again later in the day"
+        return Notice("caution.set_ended", ago_h=float(max(1, round(hours))), wait_h=SETTLING_H - hours)
     return None
 
 
-def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set_time_h: float | None) -> list[str]:
+def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set_time_h: float | None) -> list[Notice]:
     """What a block asks of its supply beyond what that gives.
 
     Parameters
@@ -70,8 +73,11 @@ def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set
         return []
     found = []
     asked = flow_m3_h(rate_mm_h, area_ha)
-    if supply.flow_m3_h is not None and asked > supply.flow_m3_h * 1.02:
-        found.append(f"asks {asked:.0f} m³/h, {supply.name} gives {supply.flow_m3_h:.0f}: water it in parts")
+    if supply.flow_m3_h is not None and asked > supply.flow_m3_h * FLOW_SLACK:
+        parts = math.ceil(asked / supply.flow_m3_h)
+        each = {"each_h": set_time_h, "total_h": None if set_time_h is None else parts * set_time_h}
+        flows = {"needs_m3_h": asked, "gives_m3_h": supply.flow_m3_h}
+        found.append(Notice("caution.supply_flow", supply=supply.name, **flows, parts=parts, **each))
     if supply.hours_per_day is not None and set_time_h is not None and set_time_h > supply.hours_per_day:
-        found.append(f"the set is longer than the {supply.hours_per_day:g} h a day {supply.name} runs: split it")
+        found.append(Notice("caution.supply_hours", supply=supply.name, runs_h=supply.hours_per_day))
     return found

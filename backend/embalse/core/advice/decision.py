@@ -6,7 +6,6 @@ from typing import Final, Literal
 
 from embalse.core.advice.season_end import LastIrrigation, window_advice
 from embalse.core.advice.triggers import Trigger
-from embalse.core.calendar_words import day_words, hours_words
 from embalse.core.crop.depletion_forecast import RAIN_DAYS, Course, Start, days_until
 from embalse.core.crop.dry_down import DailyUse, DaysToRefill, days_to_refill
 from embalse.core.delivery.capacity import Capacity, CapacityShortfall, capacity_shortfall
@@ -15,25 +14,21 @@ from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWind
 from embalse.core.delivery.set_amount import PLAIN, AdvisedSet, SetRules, advised_set
 from embalse.core.errors import CoreError
 from embalse.core.root_zone.root_zone import BlockState
+from embalse.core.wording import Notice, Text
 
 Group = Literal["act", "coming", "leave", "none"]
-NoticeKind = Literal["order", "season", "window", "capacity", "rain", "amount", "pulses", "deficit", "trigger"]
 ACT_WITHIN_DAYS: Final = 1.0
 COMING_WITHIN_DAYS: Final = 7.0
 SHORTFALL_DAYS: Final = 14
 RAIN_COUNTS_MM: Final = 2.0
 RAIN_LIKELY: Final = 0.5
 RAIN_TRUSTED: Final = 0.7
+NOTICED_MM: Final = 0.5
+"""Least depth that is spoken of [mm]: less rounds to nothing."""
+DEEP_NOTICED_MM: Final = 1.0
+"""Least water missing below wetter layers that is spoken of [mm]."""
 RAIN_WAIT_SHARE: Final = 0.1
 """How far past its trigger [share of available water] a block may wait for a trusted rain (common practice)."""
-
-
-@dataclass(frozen=True)
-class Notice:
-    """Something that bears on the advice, in a sentence, by its kind."""
-
-    kind: NoticeKind
-    words: str
 
 
 @dataclass(frozen=True)
@@ -71,7 +66,7 @@ class DecisionInputs:
     orders: tuple[Order, ...] = ()
     season: LastIrrigation | None = None
     set_rules: SetRules = PLAIN
-    price: str = ""
+    price: Notice | None = None
 
     @property
     def trigger_mm(self) -> float:
@@ -95,11 +90,11 @@ class Advice:
     group: Group
     days: DaysToRefill | None
     advised: AdvisedSet | None
-    reason: str
-    why_no_date: str = ""
+    reason: tuple[Notice, ...]
+    why_no_date: Text = ""
     notices: tuple[Notice, ...] = ()
-    not_sooner: str = ""
-    not_less: str = ""
+    not_sooner: Notice | None = None
+    not_less: Notice | None = None
     start_by_days: float | None = None
     shortfall: CapacityShortfall | None = None
     rain: RainAhead | None = None
@@ -123,7 +118,7 @@ def decide(given: DecisionInputs) -> Advice:
     Returns
     -------
     Advice
-        Group, days to refill (10, 50, 90 %), set, and reasons in sentences.
+        Group, days to refill (10, 50, 90 %), set, and reasons.
     """
     rain = rain_ahead(given.course)
     days = _days(given)
@@ -156,11 +151,18 @@ def _days(given: DecisionInputs) -> DaysToRefill | None:
     return days_to_refill(left, given.state.error_mm, given.use)
 
 
-def _without_date(given: DecisionInputs, why: str) -> Advice:
+def _without_date(given: DecisionInputs, why: Text) -> Advice:
     above = -given.state.depletion_mm
+    no_date = Notice("reason.no_date", why=why)
     if above > 0:
-        return Advice("leave", None, None, f"{above:.0f} mm above full. No date: {why}.", why)
-    return Advice("none", None, None, f"No date: {why}.", why)
+        return Advice(
+            "leave",
+            None,
+            None,
+            (Notice("reason.above_full_only", **_over_block(given, "above_mm", above)), no_date),
+            why,
+        )
+    return Advice("none", None, None, (no_date,), why)
 
 
 def rain_room_mm(given: DecisionInputs, rain: RainAhead | None) -> float:
@@ -188,18 +190,29 @@ def _by_days(given: DecisionInputs, days: DaysToRefill, rain: RainAhead | None) 
     start_by = max(0.0, (days.low if given.rules.cautious else days.mid) - given.rules.lead_days)
     if left <= 0:
         advised = _today(given, rain)
-        return Advice("act", days, advised, _past(-left) + _left_over(advised), start_by_days=0.0)
-    words = f"{left:.0f} mm left above refill, {_rate(given, days, left):.0f} mm going a day."
+        return Advice("act", days, advised, (_past(given, -left), *_left_over(advised)), start_by_days=0.0)
+    use = _rate(given, days, left) * given.limits.wetted_fraction
+    above = Notice("reason.above_refill", **_over_block(given, "left_mm", left), use_mm_d=use)
     if start_by <= ACT_WITHIN_DAYS:
-        lead = f" Started now for {given.rules.lead_days:g} days of lead." if given.rules.lead_days else ""
-        lead += " By the early date (10 %), as the rules ask." if given.rules.cautious and days.mid > 1 else ""
-        return Advice("act", days, _today(given, rain), words + lead, start_by_days=start_by)
+        reasons = (above, *_why_now(given, days))
+        return Advice("act", days, _today(given, rain), reasons, start_by_days=start_by)
     # rain further ahead is in the date already
     advised = _set(given, given.trigger_mm, None)
     group: Group = "coming" if start_by < COMING_WITHIN_DAYS else "leave"
-    if given.state.depletion_mm < -0.5:
-        words = f"{-given.state.depletion_mm:.0f} mm above full; {_rate(given, days, left):.0f} mm going a day."
-    return Advice(group, days, advised, words, start_by_days=start_by)
+    if given.state.depletion_mm < -NOTICED_MM:
+        above = Notice("reason.above_full", **_over_block(given, "above_mm", -given.state.depletion_mm), use_mm_d=use)
+    return Advice(group, days, advised, (above,), start_by_days=start_by)
+
+
+def _why_now(given: DecisionInputs, days: DaysToRefill) -> list[Notice]:
+    """Why water is called for today though the middle date lies further off."""
+    found = []
+    if given.rules.lead_days:
+        what = "pivot" if given.system is not None and given.system.pivot is not None else "system"
+        found.append(Notice("reason.lead", system=what, lead_days=given.rules.lead_days))
+    if given.rules.cautious and days.mid > ACT_WITHIN_DAYS:
+        found.append(Notice("reason.cautious"))
+    return found
 
 
 def _rate(given: DecisionInputs, days: DaysToRefill, left_mm: float) -> float:
@@ -208,14 +221,22 @@ def _rate(given: DecisionInputs, days: DaysToRefill, left_mm: float) -> float:
     return left_mm / days.mid if days.mid > 0 else 0.0
 
 
-def _past(over_mm: float) -> str:
-    return "At the refill point." if over_mm < 0.5 else f"{over_mm:.0f} mm past the refill point."
+def _over_block(given: DecisionInputs, name: str, wetted_mm: float) -> dict[str, float | None]:
+    """A depth in the wetted soil [mm] as it is said: over the block first, in the wetted strip where they differ."""
+    share = given.limits.wetted_fraction
+    return {name: share * wetted_mm, "strip_mm": wetted_mm if share < 1 else None}
 
 
-def _left_over(advised: AdvisedSet) -> str:
+def _past(given: DecisionInputs, over_mm: float) -> Notice:
+    if over_mm < NOTICED_MM:
+        return Notice("reason.at_refill")
+    return Notice("reason.past_refill", **_over_block(given, "over_mm", over_mm))
+
+
+def _left_over(advised: AdvisedSet) -> list[Notice]:
     if advised.limited_by != "largest":
-        return ""
-    return f" The largest set leaves {advised.uncut_net_mm - advised.net_mm:.0f} mm net to bring."
+        return []
+    return [Notice("reason.after_largest", left_mm=advised.uncut_net_mm - advised.net_mm)]
 
 
 def _with(advice: Advice, notice: Notice, **changes: object) -> Advice:
@@ -237,26 +258,25 @@ def _pressed(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> A
     )
     if found is None:
         return advice
-    first, today = day_words(given.today + found.first_day), given.today
-    words = f"From {first} use exceeds what the system can give by {found.shortfall_mm_d:.1f} mm/day"
-    start = found.start_day
-    if start is not None and start >= SHORTFALL_DAYS - 1:
-        return _with(advice, Notice("capacity", f"{words}; what is stored bridges it."), shortfall=found)
-    if start is None:
-        tail = f"even started today, stress begins on {day_words(today + (found.stress_day or 0))}"
-        words = f"{words}; {tail}, {found.short_mm:.0f} mm short at the worst."
-    elif start == 0:
-        words = f"{words}; start today, or stress begins."
-    else:
-        words = f"{words}; start by {day_words(today + start)}, or stress begins."
-    notice = Notice("capacity", words)
-    if start is not None and start > ACT_WITHIN_DAYS:
-        return _with(advice, notice, shortfall=found)
-    if advice.group == "act":
+    notice = _shortfall_notice(found, given.today)
+    soon = found.start_day is None or found.start_day <= ACT_WITHIN_DAYS
+    if not soon or advice.group == "act":
         return _with(advice, notice, shortfall=found)
     return _with(
-        advice, notice, shortfall=found, group="act", advised=_today(given, rain), reason=words, start_by_days=0.0
+        advice, notice, shortfall=found, group="act", advised=_today(given, rain), reason=(notice,), start_by_days=0.0
     )
+
+
+def _shortfall_notice(found: CapacityShortfall, today: int) -> Notice:
+    values = {"shortfall_mm_d": found.shortfall_mm_d, "first_day": today + found.first_day}
+    if found.start_day is None:
+        stress = today + (found.stress_day or 0)
+        return Notice("capacity.stress", **values, stress_day=stress, short_mm=found.short_mm)
+    if found.start_day >= SHORTFALL_DAYS - 1:
+        return Notice("capacity.bridged", **values)
+    if found.start_day == 0:
+        return Notice("capacity.start_today", **values)
+    return Notice("capacity.start_by", **values, start_day=today + found.start_day)
 
 
 def _rained_on(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:
@@ -269,12 +289,13 @@ def _rained_on(advice: Advice, given: DecisionInputs, rain: RainAhead | None) ->
     may_wait = past <= RAIN_WAIT_SHARE * given.state.marks.taw_mm and not given.rules.cautious
     enough = rain.chance_of(wanted) >= RAIN_TRUSTED
     if advice.group == "act" and may_wait and enough and wanted > 0 and (advice.shortfall is None):
-        words = f"Hold: {rain.likely_mm:.0f} mm of rain is likely within {RAIN_DAYS} days, as much as the set brings."
-        return _with(advice, Notice("rain", words), group="coming", reason=words)
-    if room > 0.5 and advice.group == "act":
+        notice = Notice("rain.hold", likely_mm=rain.likely_mm, within_days=RAIN_DAYS)
+        return _with(advice, notice, group="coming", reason=(notice,))
+    if room > NOTICED_MM and advice.group == "act":
         entered = given.rules.rain_room_mm is not None
-        why = "as entered" if entered else f"{rain.chance:.0%} chance of rain within {RAIN_DAYS} days"
-        return _with(advice, Notice("rain", f"Rain room of {room:.0f} mm is kept free: {why}."))
+        chance = {"rain_chance": rain.chance, "within_days": RAIN_DAYS}
+        kept = Notice("rain.room_entered", room_mm=room) if entered else Notice("rain.room", room_mm=room, **chance)
+        return _with(advice, kept)
     return advice
 
 
@@ -282,22 +303,18 @@ def _windowed(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> 
     """Dry windows hold water back, or bring it forward."""
     for window, dry_days in given.windows:
         asked = window_advice(window, given.today, dry_days, advice.days.mid if advice.days else 0.0)
-        if not asked.words:
+        if asked.notice is None:
             continue
+        notice = asked.notice
         if asked.action == "hold":
-            words = f"Hold for {asked.words}."
             until = max(0.0, float(window.until + 1 - given.today))
             group: Group = "coming" if until < COMING_WITHIN_DAYS and not window.ends_season else "leave"
-            return _with(advice, Notice("window", words), group=group, reason=words, start_by_days=until)
-        last = day_words(given.today + max(0, asked.last_set_day))
-        words = f"Last set by {last}: {asked.words}."
+            return _with(advice, notice, group=group, reason=(notice,), start_by_days=until)
         if asked.action == "before" and asked.last_set_day <= ACT_WITHIN_DAYS and advice.group != "act":
-            advice = _with(
-                advice, Notice("window", words), group="act", advised=_today(given, rain), reason=words,
-                start_by_days=0.0,
-            )  # fmt: skip
+            today = _today(given, rain)
+            advice = _with(advice, notice, group="act", advised=today, reason=(notice,), start_by_days=0.0)
         else:
-            advice = _with(advice, Notice("window", words))
+            advice = _with(advice, notice)
     return advice
 
 
@@ -308,16 +325,18 @@ def _finished(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> 
         return advice
     share = given.limits.wetted_fraction
     if season.finishes:
-        words = (
-            f"No more: the crop can finish on store. {season.need_mm * share:.0f} mm needed in {season.days} days, "
-            f"{(season.stored_mm + season.rain_mm) * share:.0f} mm there."
+        rain_mm = season.rain_mm * share
+        notice = Notice(
+            "season.finishes",
+            need_mm=(season.need_mm * share),
+            stored_mm=season.stored_mm * share,
+            rain_mm=rain_mm if rain_mm >= NOTICED_MM else None,
+            within_days=season.days,
         )
-        return _with(advice, Notice("season", words), group="leave", advised=None, reason=words, start_by_days=None)
+        return _with(advice, notice, group="leave", advised=None, reason=(notice,), start_by_days=None)
     if season.days <= SHORTFALL_DAYS or season.last_set_day <= COMING_WITHIN_DAYS:
-        last = day_words(given.today + season.last_set_day)
-        short = season.short_mm * share
-        words = f"{short:.0f} mm net still to bring this season; a full profile is enough from {last}."
-        return _with(advice, Notice("season", words))
+        last = given.today + season.last_set_day
+        return _with(advice, Notice("season.short", short_mm=season.short_mm * share, last_day=last))
     return advice
 
 
@@ -341,18 +360,15 @@ def with_order(
     advice: Advice, order: Order, facts: tuple[SetLimits, IrrigationSystem | None, SetRules] | None = None
 ) -> Advice:
     """Advice under an order; a net depth it names [mm] becomes the set. Also for a block nothing else is known of."""
-    by = f" ({order.who})" if order.who else ""
-    until = day_words(order.until)
+    notice = Notice(f"order.{order.action}", until_day=order.until, who=order.who, note=order.note)
     if order.action == "hold":
-        words = f"Held until {until}{by}: {order.note}"
-        return _with(advice, Notice("order", words), group="leave", reason=words, ordered="hold")
-    words = f"Ordered until {until}{by}: {order.note}"
+        return _with(advice, notice, group="leave", reason=(notice,), ordered="hold")
     advised = advice.advised
     if order.net_mm is not None and facts is not None:
         limits, system, rules = facts
         advised = advised_set(0.0, limits, system, replace(rules, fixed_dose_mm=order.net_mm))
-    changes = {"group": "act", "advised": advised, "reason": words, "start_by_days": 0.0, "ordered": "water"}
-    return _with(advice, Notice("order", words), **changes)
+    changes = {"group": "act", "advised": advised, "reason": (notice,), "start_by_days": 0.0, "ordered": "water"}
+    return _with(advice, notice, **changes)
 
 
 def _explained(advice: Advice, given: DecisionInputs) -> Advice:
@@ -360,53 +376,46 @@ def _explained(advice: Advice, given: DecisionInputs) -> Advice:
     found = list(advice.notices)
     advised = advice.advised
     if advised is not None and advised.pulses is not None:
-        one = advised.pulses
-        words = (
-            f"Give it as {one.count} pulses of {hours_words(one.on_h)} with {hours_words(one.pause_h)} between, "
-            f"{hours_words(one.total_h)} in all: the soil takes {advised.rules.intake_mm_h:.0f} mm/h."
-        )
-        found.append(Notice("pulses", words))
-    if advised is not None and advised.rules.deep_extra_mm > 1:
-        found.append(
-            Notice("amount", f"Dry layers lack {advised.rules.deep_extra_mm:.0f} mm that wet ones above full hide.")
-        )
-    if given.price:
-        found.append(Notice("deficit", given.price))
+        one, intake = advised.pulses, advised.rules.intake_mm_h
+        times = {"on_h": one.on_h, "pause_h": one.pause_h, "total_h": one.total_h}
+        found.append(Notice("pulses.give", count=one.count, **times, intake_mm_h=intake))
+    if advised is not None and advised.rules.deep_extra_mm > DEEP_NOTICED_MM:
+        found.append(Notice("amount.deep", extra_mm=advised.rules.deep_extra_mm))
+    if given.price is not None:
+        found.append(given.price)
     if given.rules.trigger != "root zone" and given.trigger is not None:
-        found.append(Notice("trigger", f"Called for when {given.trigger.words}."))
+        found.append(Notice("trigger.rule", trigger=given.trigger.rule))
     return replace(
         advice, notices=tuple(found), not_sooner=_not_sooner(advice, given), not_less=_not_less(advice, given)
     )
 
 
-def _not_sooner(advice: Advice, given: DecisionInputs) -> str:
-    binding = next((n.words for n in advice.notices if n.kind in ("order", "season", "window", "rain")), None)
+BINDING: Final = ("order", "season", "window", "rain")
+"""Kinds of notices that hold water back, as answers to "why not sooner"."""
+
+
+def _not_sooner(advice: Advice, given: DecisionInputs) -> Notice | None:
     if advice.group == "act" or advice.days is None:
-        return ""
+        return None
+    binding = next((n for n in advice.notices if n.kind in BINDING), None)
     if binding is not None:
-        return f"Not sooner: {binding[0].lower()}{binding[1:]}"
-    when = day_words(given.today + int(advice.days.mid))
-    by = "the forecast keeps" if given.course is not None and given.course.outlook.forecast_days else "its use keeps"
-    return f"Not sooner: {by} it above refill until {when}; a set now would find {_room(given):.0f} mm of room only."
+        return Notice("not_sooner.binding", binding=binding)
+    when = given.today + int(advice.days.mid)
+    by = "forecast" if given.course is not None and given.course.outlook.forecast_days else "use"
+    return Notice(f"not_sooner.{by}", until_day=when, room_mm=_room(given))
 
 
 def _room(given: DecisionInputs) -> float:
     return max(0.0, given.state.depletion_mm) * given.limits.wetted_fraction
 
 
-def _not_less(advice: Advice, given: DecisionInputs) -> str:
+def _not_less(advice: Advice, given: DecisionInputs) -> Notice | None:
     advised = advice.advised
     if advised is None:
-        return ""
-    limits = {
-        "smallest": f"Not less: the smallest practical set is {advised.net_mm:.0f} mm net.",
-        "turn": f"Not less: the fastest turn puts on {advised.net_mm:.0f} mm net.",
-        "largest": f"Not more: the largest practical set is {advised.net_mm:.0f} mm net.",
-    }
+        return None
     if advised.limited_by:
-        return limits[advised.limited_by]
+        return Notice(f"not_less.{advised.limited_by}", net_mm=advised.net_mm)
     daily = given.course.use.factor * given.course.means.week_mm_d[1] if given.course is not None else 0.0
     if advice.days is None or daily <= 0:
-        return ""
-    days = advised.net_mm / 2 / daily
-    return f"Not less: half of it would bring the next set {days:.1f} days sooner, with the top wetted twice."
+        return None
+    return Notice("not_less.half", sooner_days=advised.net_mm / 2 / daily)

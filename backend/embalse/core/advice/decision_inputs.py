@@ -30,6 +30,7 @@ from embalse.core.soil.layers import Layer
 from embalse.core.soil.soil import texture_class
 from embalse.core.tables import crop_defaults
 from embalse.core.weather.weather_outlook import Outlook
+from embalse.core.wording import Notice, Text
 
 HEAVINESS: Final = ("coarse", "light", "medium", "heavy")
 WEEK: Final = 7
@@ -42,22 +43,22 @@ class WaterUse:
 
     use: DailyUse | CoreError
     course: Course | None
-    why_no_weather: str = ""
+    why_no_weather: Text = ""
 
 
 def block_water_use(block: Block, dawns: DawnStorage, moment: Moment) -> WaterUse:
     """The course by weather and crop where both are known, else use from dawn to dawn [mm/day]."""
     outlook, calendar = moment.outlook, block.calendar
     if outlook is None:
-        return WaterUse(_slope(dawns), None, "no weather is kept for these days")
+        return WaterUse(_slope(dawns), None, Notice("no_weather.none"))
     if calendar is None:
-        return WaterUse(_slope(dawns), None, "the crop's planting date, stage lengths or Kc are not known")
+        return WaterUse(_slope(dawns), None, Notice("no_weather.crop"))
     share = block.limits.wetted_fraction
     expected = _expected(outlook, calendar, share)
     factor = crop_use(dawns, expected)
     found = course(outlook, calendar, factor, share)
     if found is None:
-        return WaterUse(_slope(dawns), None, "the crop is not planted yet")
+        return WaterUse(_slope(dawns), None, Notice("no_weather.not_planted"))
     since_dawn = (moment.now - 86400 * moment.day - moment.dawn_offset_s) / 86400
     return WaterUse(_ahead(found), at_time_of_day(found, since_dawn) if since_dawn else found)
 
@@ -87,10 +88,10 @@ def _ahead(found: Course) -> DailyUse:
     use, share = found.use, found.wetted_fraction
     low, mid, high = (mm / share for mm in found.means.week_mm_d)
     down, up = (math.hypot(f - use.factor, use.factor * (w - mid) / mid) for f, w in ((use.low, low), (use.high, high)))
-    words = f"crop-use factor {use.factor:.2f} × Kc × ETo ahead ({use.how})"
+    how = Notice("use_how.weather", factor=use.factor, how=use.how)
     day = found.outlook.first_day
     lowest, highest = max(0.0, (use.factor - down) * mid), (use.factor + up) * mid
-    return DailyUse(use.factor * mid, lowest, highest, use.steps, day, day, False, words)
+    return DailyUse(use.factor * mid, lowest, highest, use.steps, day, day, False, how)
 
 
 def filling_need_mm(states: Sequence[LayerState]) -> float:
@@ -146,7 +147,7 @@ def decision_inputs(
     if rules.ec_water_ds_m is not None:
         bears = rules.ec_soil_ds_m if rules.ec_soil_ds_m is not None else salt_threshold_ds_m(block.crop)
         if bears is None:
-            raise CoreError("ec_soil_ds_m", "the salinity the crop bears is not known: enter it in the block's rules")
+            raise CoreError("ec_soil_ds_m", Notice("error.salt_unknown"))
         leaching = leaching_requirement(rules.ec_water_ds_m, bears)
     return DecisionInputs(
         state=state,
@@ -219,20 +220,19 @@ def _season(block: Block, state: BlockState, water_use: WaterUse, today: int) ->
     return last_irrigation(use, rain, state.depletion_mm, allowed)
 
 
-def _price(block: Block, state: BlockState, trigger_mm: float, water_use: WaterUse) -> str:
-    """What waiting for the trigger costs in crop use and yield, in words; empty when it costs nothing or is unknown."""
+def _price(block: Block, state: BlockState, trigger_mm: float, water_use: WaterUse) -> Notice | None:
+    """What waiting for the trigger costs in crop use and yield; None when it costs nothing or is unknown."""
     defaults = crop_defaults(block.crop)
     if defaults is None or water_use.course is None:
-        return ""
+        return None
     etc = water_use.course.use.factor * water_use.course.means.week_mm_d[1]
     taw = state.marks.taw_mm
     raw = adjusted_fraction(defaults.depletion_fraction, etc) * taw
     share = cycle_use_share(taw, raw, trigger_mm)
     if 1 - share < PRICE_FROM:
-        return ""
+        return None
     ky = yield_response_factor(defaults.crop)
-    loss = f", about {yield_loss_fraction(ky, share):.0%} of yield (Ky {ky:g}, FAO-33)" if ky is not None else ""
-    return (
-        f"Waiting for this trigger costs {1 - share:.0%} of crop use in a dry-down{loss}: "
-        f"stress begins at {raw:.0f} of {taw:.0f} mm."
-    )
+    stress = {"raw_mm": raw, "taw_mm": taw}
+    if ky is None:
+        return Notice("deficit.use", use_fraction=1 - share, **stress)
+    return Notice("deficit.yield", loss_fraction=yield_loss_fraction(ky, share), ky=ky, **stress)

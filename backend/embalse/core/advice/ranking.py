@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.advice.decision import Group
+from embalse.core.wording import Notice, Text
 
 GROUP_ORDER: tuple[Group, ...] = ("act", "coming", "leave", "none")
-_NUMBERS = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten", "Eleven", "Twelve")
 
 
 def urgency(analysis: BlockAnalysis) -> tuple[int, float, float, str]:
@@ -17,10 +17,6 @@ def urgency(analysis: BlockAnalysis) -> tuple[int, float, float, str]:
     state = analysis.state
     left = state.marks.allowable_mm - state.depletion_mm if state else math.inf
     return GROUP_ORDER.index(analysis.advice.group), days, left, analysis.block.name
-
-
-def _count(number: int) -> str:
-    return _NUMBERS[number] if number < len(_NUMBERS) else str(number)
 
 
 @dataclass(frozen=True)
@@ -33,7 +29,7 @@ class VisitReason:
 
     station: str
     sensor: str
-    why: str
+    why: Text
     severity: int
     group: str
     by_hand: bool = False
@@ -53,12 +49,20 @@ def visit_reasons(analyses: Sequence[BlockAnalysis]) -> list[VisitReason]:
             if overdue is not None:
                 found.append(VisitReason(station, "", overdue.why_missing, 0, analysis.advice.group, by_hand=True))
             found += [
-                VisitReason(station, s.key, f"{s.depth_cm:g} cm: {reading.why_missing}", 2, analysis.advice.group)
+                VisitReason(
+                    station,
+                    s.key,
+                    Notice("visit.depth", depth_cm=s.depth_cm, why=reading.why_missing),
+                    2,
+                    analysis.advice.group,
+                )
                 for s, reading in pairs
                 if reading.kind in ("silent", "faulty")
             ]
             found += [
-                VisitReason(station, s.key, f"{s.depth_cm:g} cm: {doubt}", 3, analysis.advice.group)
+                VisitReason(
+                    station, s.key, Notice("visit.depth", depth_cm=s.depth_cm, why=doubt), 3, analysis.advice.group
+                )
                 for s, reading in pairs
                 for doubt in reading.doubts
             ]
@@ -74,26 +78,40 @@ def visit_order(reasons: Sequence[VisitReason]) -> list[VisitReason]:
     return sorted(reasons, key=lambda r: (groups.index(r.group), r.severity, r.station, r.sensor))
 
 
-def day_sentence(groups: Sequence[Group], cautioned: int, to_see: int = 0) -> str:
-    """The day in words, from the group of every block and how many blocks carry a caution (counts, no unit).
+def day_notices(blocks: Sequence[tuple[str, Group]], cautioned: int, to_see: int = 0) -> list[Notice]:
+    """The day at a glance, what to do first at the head (counts, no unit).
 
-    ``to_see`` is how many sensors or stations want to be seen.
+    Parameters
+    ----------
+    blocks : sequence of (str, Group)
+        Name and group of every block, in the order of the Round.
+    cautioned : int
+        How many blocks carry a caution.
+    to_see : int
+        How many sensors or stations want to be seen.
 
     Examples
     --------
-    >>> day_sentence(["act", "leave", "none"], 1)
-    'One block needs water today. Leave one. One without advice. Check one before you trust it.'
+    >>> [n.code for n in day_notices([("Mesa", "act"), ("Vega", "leave"), ("Olivar", "none")], 1)]
+    ['day.water_one', 'day.no_advice', 'day.check']
     """
-    if not groups:
-        return "No blocks yet."
-    act, leave, none = (sum(g == name for g in groups) for name in ("act", "leave", "none"))
-    parts = [f"{_count(act)} block{' needs' if act == 1 else 's need'} water today."]
-    if leave:
-        parts.append(f"Leave {_count(leave).lower()}.")
+    if not blocks:
+        return [Notice("day.no_blocks")]
+    act = [name for name, group in blocks if group == "act"]
+    none = sum(group == "none" for _, group in blocks)
+    found = [_water_first(act)]
     if none:
-        parts.append(f"{_count(none)} without advice.")
+        found.append(Notice("day.no_advice", count=none))
     if to_see:
-        parts.append(f"Go and see {_count(to_see).lower()}.")
+        found.append(Notice("day.visit", count=to_see))
     elif cautioned:
-        parts.append(f"Check {_count(cautioned).lower()} before you trust {'it' if cautioned == 1 else 'them'}.")
-    return " ".join(parts)
+        found.append(Notice("day.check", count=cautioned))
+    return found
+
+
+def _water_first(act: Sequence[str]) -> Notice:
+    if not act:
+        return Notice("day.none_due")
+    if len(act) == 1:
+        return Notice("day.water_one", first=act[0])
+    return Notice("day.water_some", count=len(act), first=act[0])

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 from embalse.core.delivery.irrigation_rules import DryWindow
+from embalse.core.wording import Notice
 
 SURFACE_SHARE: Final = 0.7
 """Share of the uptake that the top of a root zone gives while it dries for a window (common practice, no source)."""
@@ -13,14 +14,14 @@ SURFACE_SHARE: Final = 0.7
 
 @dataclass(frozen=True)
 class WindowAdvice:
-    """What a dry window asks: the last day a set may end (days from today), and in words.
+    """What a keep-dry period asks: the last day a set may end (days from today), and what to say of it.
 
     ``action`` is "hold" when no set may start now, "before" when one must come before it, "none" when it is far.
     """
 
     action: Literal["none", "before", "hold"]
     last_set_day: int
-    words: str
+    notice: Notice | None
 
 
 @dataclass(frozen=True)
@@ -91,15 +92,16 @@ def window_advice(window: DryWindow, today: int, dry_days: int, refill_days: flo
     """
     last = window.dry_by - dry_days - today
     ends = window.until - today
-    name = f"{window.what}, down to {window.top_cm:g} cm dry"
+    values = {"what": window.what, "top_cm": window.top_cm, "until_day": window.until}
     if ends < 0:
-        return WindowAdvice("none", last, "")
+        return WindowAdvice("none", last, None)
     if last < 0:
-        after = "it is the last of the season" if window.ends_season else "then refill"
-        return WindowAdvice("hold", last, f"{name}: no set until it is over; {after}")
+        code = "window.hold_to_end" if window.ends_season else "window.hold"
+        return WindowAdvice("hold", last, Notice(code, **values))
+    last_day = today + last
     if refill_days <= ends + 1 and refill_days > last:
-        return WindowAdvice("before", last, f"{name}: water before it, or the crop waits until it is over")
-    return WindowAdvice("none", last, f"{name}: no set after that")
+        return WindowAdvice("before", last, Notice("window.before", **values, last_day=last_day))
+    return WindowAdvice("none", last, Notice("window.ahead", **values, last_day=last_day))
 
 
 def last_irrigation(

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from embalse.core.delivery.irrigation_rules import BlockRules
 from embalse.core.root_zone.root_zone import BlockState, LayerState
 from embalse.core.soil.layers import Layer
+from embalse.core.wording import Notice
 
 QUARTER_SHARES = (0.4, 0.3, 0.2, 0.1)
 """Share of the uptake from each quarter of the root depth, from the top (common practice, no source)."""
@@ -15,10 +16,10 @@ QUARTER_SHARES = (0.4, 0.3, 0.2, 0.1)
 
 @dataclass(frozen=True)
 class Trigger:
-    """Depletion of the root zone at which water is called for [mm], and the rule it follows from, in words."""
+    """Depletion of the root zone at which water is called for [mm], and the rule it follows from."""
 
     depletion_mm: float
-    words: str
+    rule: Notice
 
 
 def usual_uptake_share(top_cm: float, bottom_cm: float, root_depth_cm: float) -> float:
@@ -62,18 +63,18 @@ def block_trigger(
     -------
     Trigger
     """
-    refill = Trigger(state.marks.allowable_mm, "root-zone depletion reaches what is allowed")
+    refill = Trigger(state.marks.allowable_mm, Notice("rule.root_zone"))
     if rules.trigger == "any layer":
         left = [_first_layer_mm(layers, depth) for layers, depth in stations]
-        return Trigger(state.depletion_mm + statistics.fmean(left), "the first layer reaches its own refill point")
+        return Trigger(state.depletion_mm + statistics.fmean(left), Notice("rule.any_layer"))
     if rules.trigger == "upper tension" and rules.tension_kpa is not None and rules.tension_to_cm is not None:
         kpa, to_cm = rules.tension_kpa, rules.tension_to_cm
         upper = [_upper_mm(layers, depth, to_cm, lambda layer: theta_at(layer, kpa)) for layers, depth in stations]
         known = [value for value in upper if value is not None]
         if known:
-            words = f"the sensors down to {to_cm:g} cm reach {kpa:g} kPa on the mean"
-            return Trigger(state.depletion_mm + statistics.fmean(known), words)
-        return Trigger(refill.depletion_mm, f"no sensor stands within {to_cm:g} cm: {refill.words}")
+            rule = Notice("rule.upper_tension", to_cm=to_cm, trigger_kpa=kpa)
+            return Trigger(state.depletion_mm + statistics.fmean(known), rule)
+        return Trigger(refill.depletion_mm, Notice("rule.no_upper_sensor", to_cm=to_cm, instead=refill.rule))
     return refill
 
 

@@ -3,9 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from embalse.core.advice.decision import Advice, DecisionInputs
-from embalse.core.calendar_words import hours_words
-from embalse.core.crop.depletion_forecast import Course, width_causes
+from embalse.core.advice.decision import RAIN_COUNTS_MM, Advice, DecisionInputs
+from embalse.core.crop.depletion_forecast import RAIN_DAYS, Course, width_causes
 from embalse.core.crop.dry_down import DailyUse
 from embalse.core.delivery.delivery import IrrigationSystem
 from embalse.core.delivery.irrigation_rules import SetLimits
@@ -14,6 +13,7 @@ from embalse.core.delivery.set_amount import AdvisedSet
 from embalse.core.root_zone.root_zone import BlockState
 from embalse.core.sources import Source
 from embalse.core.weather.weather_outlook import AHEAD_DAYS
+from embalse.core.wording import Notice, Text
 
 
 @dataclass(frozen=True)
@@ -25,10 +25,10 @@ class Line:
     """
 
     key: str
-    label: str
+    label: Text
     value: float | None
     unit: str
-    formula: str
+    formula: Text
     source: Source
     op: str = ""
     result: bool = False
@@ -52,11 +52,11 @@ class WorkingInput:
     sources: dict[str, Source]
     area_ha: float = 0.0
     inputs: DecisionInputs | None = None
-    why_no_weather: str = ""
+    why_no_weather: Text = ""
     wait_h: int | None = None
 
 
-def computed(detail: str) -> Source:
+def computed(detail: Text) -> Source:
     """Source of a figure that follows from the lines above it; units are those of the line."""
     return Source("computed", "from the lines above", detail)
 
@@ -84,38 +84,70 @@ def working(given: WorkingInput) -> list[Line]:
 
 def _water_lines(given: WorkingInput) -> list[Line]:
     marks, state, sources = given.state.marks, given.state, given.sources
-    depth = f"0 to {given.root_depth_cm:g} cm"
+    depth = {"to_cm": given.root_depth_cm}
     if given.refill_by_hand:
-        allowed_formula = "full point − refill point set by hand"
+        allowed_formula = Notice("formula.by_hand")
     else:
-        allowed_formula = f"p × available water = {given.allowable_fraction:g} × {marks.taw_mm:.0f}"
+        allowed_formula = Notice("formula.allowable", p=given.allowable_fraction, taw_mm=marks.taw_mm)
     return [
-        Line("root_depth_cm", "Roots reach", given.root_depth_cm, "cm", "",
-             sources["root_depth_cm"], change="root_depth_cm"),
-        Line("full_mm", f"Full point, {depth}", marks.full_mm, "mm", "Σ θ full × thickness", sources["full"]),
-        Line("storage_mm", f"Water in roots, {depth}", state.storage_mm, "mm", "Σ θ × thickness",
-             sources["storage"], "−"),
+        Line(
+            "root_depth_cm",
+            "Root depth",
+            given.root_depth_cm,
+            "cm",
+            "",
+            sources["root_depth_cm"],
+            change="root_depth_cm",
+        ),
+        Line("full_mm", Notice("label.full", **depth), marks.full_mm, "mm", "Σ θ full × thickness", sources["full"]),
+        Line(
+            "storage_mm",
+            Notice("label.storage", **depth),
+            state.storage_mm,
+            "mm",
+            "Σ θ × thickness",
+            sources["storage"],
+            "−",
+        ),
         Line(
             "depletion_mm",
             "Depletion in the wetted soil" if given.limits.wetted_fraction < 1 else "Depletion",
-            state.depletion_mm, "mm", "full point − water in roots",
-            computed(_stations_sentence(state)), result=True,
-            low=state.depletion_mm - state.error_mm, high=state.depletion_mm + state.error_mm,
+            state.depletion_mm,
+            "mm",
+            "full point − water in roots",
+            computed(_stations_notice(state)),
+            result=True,
+            low=state.depletion_mm - state.error_mm,
+            high=state.depletion_mm + state.error_mm,
         ),
         Line("taw_mm", "Available water", marks.taw_mm, "mm", "full point − wilting point", sources["wilting"]),
-        Line("allowable_fraction", "Share that may be used, p", given.allowable_fraction, "", "",
-             sources["allowable_fraction"], "×", change="allowable_depletion_fraction"),
-        Line("allowable_mm", "Allowable depletion", marks.allowable_mm, "mm", allowed_formula,
-             sources.get("refill", computed("full point minus refill point")), result=True),
-    ]  # fmt: skip
+        Line(
+            "allowable_fraction",
+            "Allowable depletion, share of available water",
+            given.allowable_fraction,
+            "",
+            "",
+            sources["allowable_fraction"],
+            "×",
+            change="allowable_depletion_fraction",
+        ),
+        Line(
+            "allowable_mm",
+            "Allowable depletion",
+            marks.allowable_mm,
+            "mm",
+            allowed_formula,
+            sources.get("refill", computed("full point minus refill point")),
+            result=True,
+        ),
+    ]
 
 
-def _stations_sentence(state: BlockState) -> str:
+def _stations_notice(state: BlockState) -> Notice:
     if state.stations_total == 1:
-        return f"one station; standard error {state.error_mm:.0f} mm"
-    spread = f"stations from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm"
-    used = f"mean of {state.stations_used} of {state.stations_total} stations"
-    return f"{used}, {spread}; standard error {state.error_mm:.0f} mm"
+        return Notice("stations.one", error_mm=state.error_mm)
+    spread = {"lowest_mm": state.lowest_mm, "highest_mm": state.highest_mm, "error_mm": state.error_mm}
+    return Notice("stations.mean", used=state.stations_used, total=state.stations_total, **spread)
 
 
 def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
@@ -125,33 +157,47 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
     left = wanted - given.state.depletion_mm
     lines = []
     if facts is not None and trigger is not None and facts.rules.trigger != "root zone":
-        lines.append(
-            Line("trigger_mm", "Depletion that calls for water", wanted, "mm", trigger.words, facts.rules.source)
-        )
-    lines.append(Line("left_mm", "Left above refill", left, "mm", "depletion that calls for water − depletion",
-                      computed("")))  # fmt: skip
+        lines.append(Line("trigger_mm", "Trigger, as depletion", wanted, "mm", trigger.rule, facts.rules.source))
+    lines.append(Line("left_mm", "Left above refill", left, "mm", "trigger − depletion", computed("")))
     days = given.advice.days
     if facts is None or facts.course is None:
-        why = f"; no weather is used: {given.why_no_weather}" if given.why_no_weather else ""
         lines.append(
-            Line("use_mm_d", "Use, last dry-down", use.mid_mm_d, "mm/day", "median slope of dawn values",
-                 given.sources["use"], "÷", low=use.low_mm_d, high=use.high_mm_d)
-        )  # fmt: skip
-        detail = f"10 to 90 % limits from the error of the water and of the slope{why}"
+            Line(
+                "use_mm_d",
+                "Use, last dry-down",
+                use.mid_mm_d,
+                "mm/day",
+                "median slope of dawn values",
+                given.sources["use"],
+                "÷",
+                low=use.low_mm_d,
+                high=use.high_mm_d,
+            )
+        )
+        detail = Notice("detail.slope_limits", why=given.why_no_weather)
         formula = "left ÷ use"
     else:
         lines += _weather_lines(given, facts.course, left)
         formula = "left ÷ use ahead"
-        detail = "10 to 90 % of all paths of forecast, crop use and present water"
-        if days is not None and left > 0:
-            causes = width_causes(facts.course, facts.start, wanted)
-            detail += "; its width comes from " + ", ".join(f"{name} {width:.1f}" for name, width in causes.items())
-            detail += " days"
+        causes = width_causes(facts.course, facts.start, wanted) if days is not None and left > 0 else {}
+        parts = tuple(Notice("detail.width", cause=name, width_days=width) for name, width in causes.items())
+        detail = Notice("detail.paths", causes=parts)
     if days is not None and left > 0:
         lines.append(
-            Line("days_to_refill", "Days to refill", days.mid, "days", formula, computed(detail), "", True, "",
-                 days.low, days.high)
-        )  # fmt: skip
+            Line(
+                "days_to_refill",
+                "Days to refill",
+                days.mid,
+                "days",
+                formula,
+                computed(detail),
+                "",
+                True,
+                "",
+                days.low,
+                days.high,
+            )
+        )
         lines += _lead_lines(given)
     return lines
 
@@ -166,19 +212,55 @@ def _weather_lines(given: WorkingInput, course: Course, left_mm: float) -> list[
     known = given.sources.get("calendar", computed(""))
     lines = [
         Line("kc", "Kc, mean of the days ahead", kc, "", "", known),
-        Line("eto_mm_d", "Reference ET ahead", eto, "mm/day", f"mean of {span} days", course.outlook.source, "×"),
+        Line(
+            "eto_mm_d",
+            "Reference ET ahead",
+            eto,
+            "mm/day",
+            Notice("formula.mean_days", span=span),
+            course.outlook.source,
+            "×",
+        ),
     ]
     if share < 1:
-        lines.append(Line("use_wetted_fraction", "Wetted share of the ground", share, "", "the roots drink from it",
-                          given.sources["wetted_fraction"], "÷"))  # fmt: skip
+        lines.append(
+            Line(
+                "use_wetted_fraction",
+                "Wetted area",
+                share,
+                "",
+                "roots take water from it",
+                given.sources["wetted_fraction"],
+                "÷",
+            )
+        )
     lines.append(
-        Line("use_factor", "Crop-use factor", course.use.factor, "", "",
-             Source("reading", "dry-down", course.use.how), "×", low=course.use.low, high=course.use.high)
-    )  # fmt: skip
+        Line(
+            "use_factor",
+            "Actual use ÷ calculated",
+            course.use.factor,
+            "",
+            "",
+            Source("reading", "dry-down", course.use.how),
+            "×",
+            low=course.use.low,
+            high=course.use.high,
+        )
+    )
     value = ahead if ahead is not None else float(course.daily_mm(span).mean())
     formula = "as it runs until the refill day, rain taken off" if ahead is not None else "mean of the week ahead"
-    lines.append(Line("use_mm_d", "Use ahead", value, "mm/day", formula, computed("Kc × ETo ÷ wetted share × factor"),
-                      "", True))  # fmt: skip
+    lines.append(
+        Line(
+            "use_mm_d",
+            "Use ahead",
+            value,
+            "mm/day",
+            formula,
+            computed("Kc × ETo ÷ wetted area × actual use ÷ calculated"),
+            "",
+            True,
+        )
+    )
     return lines
 
 
@@ -187,13 +269,29 @@ def _lead_lines(given: WorkingInput) -> list[Line]:
     if facts is None or days is None or (facts.rules.lead_days == 0 and not facts.rules.cautious):
         return []
     first = days.low if facts.rules.cautious else days.mid
-    early = "early date (10 %)" if facts.rules.cautious else "middle date"
+    early = "cautious date" if facts.rules.cautious else "middle date"
     return [
-        Line("lead_days", "Lead time of the system", facts.rules.lead_days, "days", "", facts.rules.source, "−",
-             change="lead_days"),
-        Line("start_by_days", "Start within", max(0.0, first - facts.rules.lead_days), "days", f"{early} − lead time",
-             computed(""), "", True),
-    ]  # fmt: skip
+        Line(
+            "lead_days",
+            "Lead time of the system",
+            facts.rules.lead_days,
+            "days",
+            "",
+            facts.rules.source,
+            "−",
+            change="lead_days",
+        ),
+        Line(
+            "start_by_days",
+            "Start within",
+            max(0.0, first - facts.rules.lead_days),
+            "days",
+            Notice("formula.lead", date=early),
+            computed(""),
+            "",
+            True,
+        ),
+    ]
 
 
 _LIMITS = {"smallest": "min", "largest": "max"}
@@ -208,24 +306,60 @@ def _set_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
     if leaching > 0:
         larger = "the larger loss" if 1 - leaching < given.system.efficiency_fraction else "less than is lost anyway"
         rules = given.inputs.rules.source if given.inputs else computed("")
-        lines.append(Line("leaching_fraction", "Leaching requirement", leaching, "", f"ECw ÷ (5 ECe − ECw); {larger}",
-                          Source("equation", "FAO-29", f"salinities: {rules.detail or rules.title}")))  # fmt: skip
+        lines.append(
+            Line(
+                "leaching_fraction",
+                "Leaching requirement",
+                leaching,
+                "",
+                Notice("formula.leaching", larger=larger),
+                Source("equation", "FAO-29", Notice("detail.salinities", rules=rules.detail or rules.title)),
+            )
+        )
     if kept < given.system.efficiency_fraction:
-        lines.append(Line("kept_fraction", "Share that stays for the crop", kept, "", "1 − leaching requirement",
-                          computed("taken in the place of the efficiency"), "÷"))  # fmt: skip
+        lines.append(
+            Line(
+                "kept_fraction",
+                "Share that stays for the crop",
+                kept,
+                "",
+                "1 − leaching requirement",
+                computed("taken in the place of the efficiency"),
+                "÷",
+            )
+        )
     else:
-        lines.append(Line("efficiency_fraction", "Efficiency", given.system.efficiency_fraction, "", "",
-                          sources["efficiency_fraction"], "÷", change="efficiency_fraction"))  # fmt: skip
+        lines.append(
+            Line(
+                "efficiency_fraction",
+                "Efficiency",
+                given.system.efficiency_fraction,
+                "",
+                "",
+                sources["efficiency_fraction"],
+                "÷",
+                change="efficiency_fraction",
+            )
+        )
     return [
         *lines,
-        Line("gross_mm", "Gross over the block", advised.gross_mm, "mm", "net ÷ the share above", computed(""), "",
-             True),
-        Line("rate_mm_h", "Application rate", given.system.rate_mm_h, "mm/h", given.system.rate_formula,
-             sources["rate_mm_h"], "÷", change="" if given.system.pivot else "rate_mm_h"),
+        Line(
+            "gross_mm", "Gross over the block", advised.gross_mm, "mm", "net ÷ the share above", computed(""), "", True
+        ),
+        Line(
+            "rate_mm_h",
+            "Application rate",
+            given.system.rate_mm_h,
+            "mm/h",
+            given.system.rate_formula,
+            sources["rate_mm_h"],
+            "÷",
+            change="" if given.system.pivot else "rate_mm_h",
+        ),
         Line("set_time_h", _time_label(given.system), advised.set_time_h, "h", "gross ÷ rate", computed(""), "", True),
         *_moving_lines(given, advised),
         *_after_lines(given, advised),
-    ]  # fmt: skip
+    ]
 
 
 def _net_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
@@ -237,29 +371,62 @@ def _net_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
     else:
         today = given.advice.group == "act"
         lines = [
-            Line("start_depletion_mm", "Depletion today" if today else "Depletion on the refill day",
-                 advised.start_depletion_mm, "mm", "depletion" if today else "depletion that calls for water",
-                 computed("")),
-        ]  # fmt: skip
+            Line(
+                "start_depletion_mm",
+                "Depletion today" if today else "Depletion on the refill day",
+                advised.start_depletion_mm,
+                "mm",
+                "depletion" if today else "trigger",
+                computed(""),
+            ),
+        ]
         if rules.deep_extra_mm > 0.5:
-            lines.append(Line("deep_extra_mm", "Missing below what is above full", rules.deep_extra_mm, "mm",
-                              "layer by layer from the top", sources["storage"], "+"))  # fmt: skip
+            lines.append(
+                Line(
+                    "deep_extra_mm",
+                    "Missing in layers below wetter ones",
+                    rules.deep_extra_mm,
+                    "mm",
+                    "layer by layer from the top",
+                    sources["storage"],
+                    "+",
+                )
+            )
         if rules.below_full_mm > 0:
-            lines.append(Line("below_full_mm", "Left below full on purpose", rules.below_full_mm, "mm",
-                              "(1 − target share) × available water", entered, "−"))  # fmt: skip
-        lines.append(Line("wetted_fraction", "Wetted share of the ground", limits.wetted_fraction, "", "",
-                          sources["wetted_fraction"], "×", change="wetted_fraction"))  # fmt: skip
+            lines.append(
+                Line(
+                    "below_full_mm",
+                    "Left unfilled, by the target",
+                    rules.below_full_mm,
+                    "mm",
+                    "(1 − target share) × available water",
+                    entered,
+                    "−",
+                )
+            )
+        lines.append(
+            Line(
+                "wetted_fraction",
+                "Wetted area",
+                limits.wetted_fraction,
+                "",
+                "",
+                sources["wetted_fraction"],
+                "×",
+                change="wetted_fraction",
+            )
+        )
         rain = given.advice.rain
         if rules.rain_room_mm > 0 or (rain is not None and rain.chance > 0):
             lines.append(_rain_line(given, rules.rain_room_mm))
-    formula = "as the lines above" if rules.fixed_dose_mm is None else "the set dose"
+    formula: Text = "as the lines above" if rules.fixed_dose_mm is None else "the set dose"
     if not advised.limited_by:
         return [*lines, Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, computed(""), "", True)]
     if rules.fixed_dose_mm is None:
         lines.append(Line("uncut_net_mm", "Net wanted", advised.uncut_net_mm, "mm", formula, computed("")))
     turn = advised.limited_by == "turn"
     name = "rate_mm_h" if turn else f"{_LIMITS[advised.limited_by]}_set_mm"
-    formula = "a turn at 100 % × efficiency" if turn else f"the {advised.limited_by} practical set"
+    formula = "a turn at 100 % × efficiency" if turn else Notice(f"formula.{advised.limited_by}")
     change = "" if turn else name
     net = Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, sources[name], "", True, change)
     return [*lines, net]
@@ -269,7 +436,9 @@ def _rain_line(given: WorkingInput, room_mm: float) -> Line:
     rain, facts = given.advice.rain, given.inputs
     if facts is not None and facts.rules.rain_room_mm is not None:
         return Line("rain_room_mm", "Rain room", room_mm, "mm", "", facts.rules.source, "−", change="rain_room_mm")
-    chance = f"{rain.chance:.0%} chance of 2 mm or more within 3 days" if rain is not None else "no forecast"
+    chance: Text = "no forecast"
+    if rain is not None:
+        chance = Notice("formula.rain", rain_chance=rain.chance, least_mm=RAIN_COUNTS_MM, within_days=RAIN_DAYS)
     source = facts.course.outlook.source if facts is not None and facts.course is not None else computed("")
     return Line("rain_room_mm", "Rain room", room_mm, "mm", chance, source, "−", change="rain_room_mm")
 
@@ -279,17 +448,40 @@ def _after_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
     lines = []
     if advised.pulses is not None:
         one = advised.pulses
-        lines.append(Line("pulses", "Pulses", float(one.count), "", f"of {hours_words(one.on_h)}, pauses of "
-                          f"{hours_words(one.pause_h)}", given.sources["intake"]))  # fmt: skip
-        lines.append(Line("pulses_h", "Hours with the pauses", one.total_h, "h", "", computed(""), "", True))
+        lines.append(
+            Line(
+                "pulses",
+                "Pulses",
+                float(one.count),
+                "",
+                Notice("formula.pulses", on_h=one.on_h, pause_h=one.pause_h),
+                given.sources["intake"],
+            )
+        )
+        lines.append(Line("pulses_h", "Time in all, pauses included", one.total_h, "h", "", computed(""), "", True))
     facts = given.inputs
     if facts is not None and facts.capacity is not None:
-        lines.append(Line("capacity_mm_d", "The system can give", facts.capacity.net_mm_d, "mm/day",
-                          facts.capacity.words, given.sources["rate_mm_h"]))  # fmt: skip
+        lines.append(
+            Line(
+                "capacity_mm_d",
+                "The system can give",
+                facts.capacity.net_mm_d,
+                "mm/day",
+                facts.capacity.how,
+                given.sources["rate_mm_h"],
+            )
+        )
     if given.wait_h is not None:
-        lines.append(Line("wait_h", "Wait before reading again", float(given.wait_h), "h",
-                          "after the end of the set, for the topsoil's texture",
-                          Source("assumption", "common practice, no source")))  # fmt: skip
+        lines.append(
+            Line(
+                "wait_h",
+                "Wait before reading again",
+                float(given.wait_h),
+                "h",
+                "after the end of the set, for the topsoil's texture",
+                Source("assumption", "common practice, no source"),
+            )
+        )
     return lines
 
 
@@ -303,15 +495,38 @@ def _moving_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
     assert system is not None
     if advised.timer_fraction is not None:
         return [
-            Line("timer_fraction", "Timer setting, share of full speed", advised.timer_fraction, "",
-                 "depth of a turn at 100 % ÷ gross", computed("a slower turn puts on more"), "", True)
-        ]  # fmt: skip
+            Line(
+                "timer_fraction",
+                "Timer setting, share of full speed",
+                advised.timer_fraction,
+                "",
+                "depth of a turn at 100 % ÷ gross",
+                computed("a slower turn puts on more"),
+                "",
+                True,
+            )
+        ]
     if system.furrows is not None and given.area_ha > 0 and advised.set_time_h is not None:
         count = furrow_sets(system.furrows, given.area_ha)
         return [
-            Line("sets", "Sets that cover the block", float(count), "", "area ÷ (furrows × spacing × run), rounded up",
-                 given.sources["rate_mm_h"], "×"),
-            Line("all_sets_h", "Time for the whole block", count * advised.set_time_h, "h", "sets × time of one",
-                 computed("one after another, with the same inflow"), "", True),
-        ]  # fmt: skip
+            Line(
+                "sets",
+                "Sets that cover the block",
+                float(count),
+                "",
+                "area ÷ (furrows × spacing × run), rounded up",
+                given.sources["rate_mm_h"],
+                "×",
+            ),
+            Line(
+                "all_sets_h",
+                "Time for the whole block",
+                count * advised.set_time_h,
+                "h",
+                "sets × time of one",
+                computed("one after another, with the same inflow"),
+                "",
+                True,
+            ),
+        ]
     return []

@@ -5,6 +5,7 @@ from functools import cache
 
 from embalse.core.sources import Source
 from embalse.core.tables import CROP_TABLE, crop_defaults, crops, table_rows
+from embalse.core.wording import Notice
 
 STAGES = ("initial", "development", "mid", "late")
 KC_SOURCE = "FAO-56 Table 12"
@@ -59,10 +60,10 @@ def library_crop(crop: str) -> LibraryCrop | None:
     name = found.crop
     values = [
         CropValue("root_depth_cm", "Root depth", found.root_depth_min_cm, "cm",
-                  Source("table", CROP_TABLE, f"{found.root_depth_min_cm:g} to {found.root_depth_max_cm:g} cm, the "
-                         "smaller is for scheduling")),
-        CropValue("allowable_depletion_fraction", "Allowable depletion, p", found.depletion_fraction, "",
-                  Source("table", CROP_TABLE, "at a crop use of 5 mm a day")),
+                  Source("table", CROP_TABLE, Notice(
+                      "source.root_range", low_cm=found.root_depth_min_cm, high_cm=found.root_depth_max_cm))),
+        CropValue("allowable_depletion_fraction", "Allowable depletion", found.depletion_fraction, "",
+                  Source("table", CROP_TABLE, Notice("source.p_at", use_mm_d=5.0))),
     ]  # fmt: skip
     return LibraryCrop(name, tuple(values + _stages(name) + _kc(name) + _tension(name)))
 
@@ -71,7 +72,7 @@ def _stages(crop: str) -> list[CropValue]:
     row = _row("fao56_table11.csv", crop)
     if row is None:
         return []
-    source = Source("table", STAGE_SOURCE, f"{row['where']}; recalled, {row['confidence']} confidence; indicative")
+    source = Source("table", STAGE_SOURCE, Notice("source.stages", where=row["where"], confidence=row["confidence"]))
     return [CropValue(f"{s}_days", f"Stage: {s}", float(row[f"{s}_days"]), "days", source) for s in STAGES]
 
 
@@ -79,7 +80,7 @@ def _kc(crop: str) -> list[CropValue]:
     row = _row("fao56_table12.csv", crop)
     if row is None:
         return []
-    source = Source("table", KC_SOURCE, "for RHmin 45 %, wind 2 m/s")
+    source = Source("table", KC_SOURCE, Notice("source.kc", wind_m_s=2.0))
     labels = {"kc_ini": "Kc, initial", "kc_mid": "Kc, mid season", "kc_end": "Kc, end"}
     return [CropValue(name, label, float(row[name]), "", source) for name, label in labels.items()]
 
@@ -88,7 +89,7 @@ def _tension(crop: str) -> list[CropValue]:
     row = _row("tension_thresholds.csv", crop)
     if row is None:
         return []
-    source = Source("table", row["source"], f"{row['confidence']} confidence; light soils and drip take the low end")
+    source = Source("table", row["source"], Notice("source.tension", confidence=row["confidence"]))
     return [
         CropValue("tension_low_kpa", "Irrigate from", float(row["low_kpa"]), "kPa", source),
         CropValue("tension_high_kpa", "Irrigate by", float(row["high_kpa"]), "kPa", source),
@@ -102,7 +103,7 @@ def library() -> list[LibraryCrop]:
 
 CROP_ENTRIES: dict[str, tuple[str, str, float, float]] = {
     "root_depth_cm": ("Root depth", "cm", 1, 500),
-    "allowable_depletion_fraction": ("Allowable depletion, p", "", 0.01, 0.99),
+    "allowable_depletion_fraction": ("Allowable depletion", "", 0.01, 0.99),
     "initial_days": ("Stage: initial", "days", 0, 400),
     "development_days": ("Stage: development", "days", 0, 400),
     "mid_days": ("Stage: mid", "days", 0, 400),

@@ -9,6 +9,7 @@ from typing import Final
 
 from embalse.core.crop.dry_down import FEWEST_STEPS, DawnStorage, NoTrend, clean_spells
 from embalse.core.robust import CONFIDENCE_Z, MAD_TO_SD
+from embalse.core.wording import Notice, Text
 
 PRIOR_ERROR: Final = 0.25
 """How wrong a factor of a table is as a rule, as a standard error [-] (common practice, no source)."""
@@ -36,7 +37,7 @@ class CropUse:
     error: float
     observed: float | None
     steps: int
-    how: str
+    how: Notice
 
 
 def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float]) -> CropUse:
@@ -69,12 +70,12 @@ def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float]) -> CropUse:
     days, storage = dawns.days, dawns.storage_mm
     pairs = [(a, b) for spell in spells for a, b in pairwise(spell) if days[a] in expected_mm]
     if len(pairs) < FEWEST_STEPS:
-        return _by_table(f"weather is known for {len(pairs)} of the dry days only; {FEWEST_STEPS} are needed")
+        return _by_table(Notice("factor_why.weather", known=len(pairs), wanted=FEWEST_STEPS))
     asked = [expected_mm[days[a]] for a, _ in pairs]
     lost = [storage[a] - storage[b] for a, b in pairs]
     observed = sum(lost) / sum(asked) if sum(asked) > 0 else 0.0
     if observed <= 0:
-        return _by_table("the water did not go down from dawn to dawn")
+        return _by_table(Notice("no_trend.not_down"))
     return _fitted(asked, lost, observed)
 
 
@@ -92,10 +93,10 @@ def _fitted(asked: Sequence[float], lost: Sequence[float], observed: float) -> C
         weights = [min(1.0, HUBER * noise / max(miss, 1e-9)) for miss in misses]
     factor, error = max(0.05, found), math.hypot(certainty**-0.5, LEAST_ERROR)
     span = CONFIDENCE_Z * error
-    how = f"{len(lost)} dry dawn-to-dawn steps of the last {FACTOR_DAYS} days: use ÷ expected {observed:.2f}"
+    how = Notice("factor_how.observed", observed_fraction=observed, dry=len(lost), window_days=FACTOR_DAYS)
     return CropUse(factor, max(0.05, factor - span), factor + span, error, observed, len(lost), how)
 
 
-def _by_table(why: str) -> CropUse:
+def _by_table(why: Text) -> CropUse:
     span = CONFIDENCE_Z * PRIOR_ERROR
-    return CropUse(1.0, 1 - span, 1 + span, PRIOR_ERROR, None, 0, f"taken as 1: {why}")
+    return CropUse(1.0, 1 - span, 1 + span, PRIOR_ERROR, None, 0, Notice("factor_how.table", why=why))

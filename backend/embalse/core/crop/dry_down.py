@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from embalse.core.errors import CoreError
 from embalse.core.robust import CONFIDENCE_Z, pooled_slope
+from embalse.core.wording import Notice, Text
 
 WINDOW_DAYS = 14
 FEWEST_STEPS = 3
@@ -28,16 +29,16 @@ class DailyUse:
     first_day: int
     last_day: int
     current: bool
-    words: str = ""
+    said: Text = ""
 
     @property
-    def how(self) -> str:
-        """Which dawns were used, in words; the steps are days."""
-        if self.words:
-            return self.words
+    def how(self) -> Text:
+        """Which dawns were used; the steps are days."""
+        if self.said:
+            return self.said
         if self.current:
-            return f"Theil–Sen slope of {self.steps + 1} dawn values since the last wetting"
-        return f"Theil–Sen slope within the dry spells of the last {WINDOW_DAYS} days, {self.steps} dawn-to-dawn steps"
+            return Notice("use_how.current", dawns=self.steps + 1)
+        return Notice("use_how.spells", window_days=WINDOW_DAYS, steps=self.steps)
 
 
 def dry_spells(days: Sequence[int], storage_mm: Sequence[float], wet_days: frozenset[int]) -> list[list[int]]:
@@ -115,7 +116,7 @@ def daily_use(dawns: DawnStorage) -> DailyUse:
     chosen = [spells[-1]] if current else spells
     slope = pooled_slope(days, storage_mm, chosen)
     if -slope.mid <= 0:
-        raise NoTrend("dawns", "the water did not go down from dawn to dawn")
+        raise NoTrend("dawns", Notice("no_trend.not_down"))
     return DailyUse(
         mid_mm_d=-slope.mid,
         low_mm_d=max(0.0, -slope.high),
@@ -141,11 +142,10 @@ def clean_spells(dawns: DawnStorage, window_days: int = WINDOW_DAYS) -> list[lis
     spells = [spell for spell in spells if len(spell) > 1]
     steps = sum(len(spell) - 1 for spell in spells)
     if days and min(s for d, s in zip(days, storage_mm, strict=True) if d > newest - window_days) > dawns.full_mm:
-        raise NoTrend("dawns", "it stayed above full, where water drains away as well as being used")
+        raise NoTrend("dawns", Notice("no_trend.above_full"))
     if steps < FEWEST_STEPS:
-        days_word = "day" if steps == 1 else "days"
-        reason = f"only {steps} dry {days_word} below full with dawn readings in the last {window_days}; 3 are needed"
-        raise NoTrend("dawns", reason)
+        found = {"steps": steps, "window_days": window_days, "wanted": FEWEST_STEPS}
+        raise NoTrend("dawns", Notice("no_trend.few_days", **found))
     return spells
 
 

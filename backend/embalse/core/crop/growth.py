@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import CoreError, require
+from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 FEWEST_PLANTS: Final = 5
@@ -90,7 +91,7 @@ class GrowthCycle:
     half_at: float | None
     reading: float | None
     error: float | None
-    words: str
+    words: Text
 
 
 @dataclass(frozen=True)
@@ -102,7 +103,7 @@ class GrowthThreshold:
     cycles: tuple[GrowthCycle, ...]
     confirmed: int
     contradicted: int
-    words: str
+    words: Notice
 
 
 def threshold_from_growth(
@@ -141,7 +142,7 @@ def threshold_from_growth(
     """
     require(0.2 <= share <= 0.9, "share", "must lie between 0.2 and 0.9", GrowthError)
     if not wettings:
-        return GrowthThreshold(None, None, (), 0, 0, "no dry-down tells it yet: no full wetting is logged")
+        return GrowthThreshold(None, None, (), 0, 0, Notice("growth.no_wetting"))
     ordered = sorted(wettings)
     nexts = [*(start for start, _ in ordered[1:]), np.inf]
     cycles = tuple(
@@ -150,15 +151,14 @@ def threshold_from_growth(
     )
     told = [c for c in cycles if c.reading is not None and c.error is not None]
     if not told:
-        return GrowthThreshold(None, None, cycles, 0, 0, f"no dry-down tells it yet: {cycles[-1].words}")
+        return GrowthThreshold(None, None, cycles, 0, 0, Notice("growth.none_yet", why=cycles[-1].words))
     first = told[0]
     agree = [_agrees(first, later) for later in told[1:]]
     weights = np.array([1 / max(c.error or 0.0, 1e-9) ** 2 for c in told])
     mean = float(weights @ np.array([c.reading for c in told]) / weights.sum())
     between = float(np.std([c.reading or 0.0 for c in told], ddof=1)) / np.sqrt(len(told)) if len(told) > 1 else 0.0
     error = max(float(weights.sum() ** -0.5), between)
-    words = f"{len(told)} dry-down{'s' if len(told) != 1 else ''}; later ones: {sum(agree)} agree, "
-    words += f"{len(agree) - sum(agree)} do not"
+    words = Notice("growth.told", told=len(told), agree=sum(agree), differ=len(agree) - sum(agree))
     return GrowthThreshold(mean, error, cycles, sum(agree), len(agree) - sum(agree), words)
 
 
@@ -169,21 +169,21 @@ def _agrees(first: GrowthCycle, later: GrowthCycle) -> bool:
 
 
 def _cycle(rates: Sequence[GrowthRate], start: float, readings: tuple[Floats, Floats], share: float) -> GrowthCycle:
-    def none(words: str, peak: GrowthRate | None = None) -> GrowthCycle:
+    def none(words: Notice, peak: GrowthRate | None = None) -> GrowthCycle:
         at, height = (peak.at, peak.rate_mm_d) if peak else (None, None)
         return GrowthCycle(start, at, height, None, None, None, words)
 
     if len(rates) < FEWEST_RATES:
-        return none(f"{len(rates)} growth rates after the wetting; {FEWEST_RATES} are wanted")
+        return none(Notice("growth.few_rates", rates=len(rates), wanted=FEWEST_RATES))
     place = int(np.argmax([r.rate_mm_d for r in rates]))
     peak, after = rates[place], rates[place:]
     if peak.rate_mm_d <= AGREE_SDS * peak.error_mm_d:
-        return none("no growth to speak of", peak)
+        return none(Notice("growth.no_growth"), peak)
     wanted = share * peak.rate_mm_d
     below = next((i for i, r in enumerate(after) if r.rate_mm_d <= wanted), None)
     if below is None or below == 0:
         lowest = min(r.rate_mm_d for r in after) / peak.rate_mm_d
-        return none(f"watered again before growth fell to {share:.0%} of its peak (it fell to {lowest:.0%})", peak)
+        return none(Notice("growth.watered", share_fraction=share, lowest_fraction=lowest), peak)
     one, other = after[below - 1], after[below]
     steep = (other.rate_mm_d - one.rate_mm_d) / (other.at - one.at)
     at = one.at + (wanted - one.rate_mm_d) / steep
@@ -191,7 +191,7 @@ def _cycle(rates: Sequence[GrowthRate], start: float, readings: tuple[Floats, Fl
     times, values = readings
     near = np.isfinite(values) & (np.abs(times - at) <= DAY_S)
     if near.sum() < 2:
-        return none("no probe readings on the day growth fell to it", peak)
+        return none(Notice("growth.no_readings"), peak)
     reading = float(np.interp(at, times[near], values[near]))
     by_day = np.isfinite(values) & (times >= max(at - 2.5 * DAY_S, start)) & (times <= at + 0.4 * DAY_S)
     per_s, scatter = 0.0, 0.0
@@ -257,7 +257,7 @@ class FruitState:
     count: int
     path_mm: float
     behind_mm: float
-    words: str
+    words: Notice
 
 
 def check_fruit_target(first_mm: float, target_mm: float, days: int) -> None:
@@ -292,7 +292,7 @@ def fruit_state(
     mean, error = float(values.mean()), float(values.std(ddof=1) / np.sqrt(len(values)))
     behind = there - mean
     if abs(behind) <= AGREE_SDS * error:
-        words = "on the path, within what the sample can tell"
+        words = Notice("fruit.on_path")
     else:
-        words = f"{abs(behind):.1f} mm {'behind' if behind > 0 else 'ahead of'} the path"
+        words = Notice("fruit.behind" if behind > 0 else "fruit.ahead", off_size=abs(behind))
     return FruitState(day, mean, error, len(values), there, behind, words)

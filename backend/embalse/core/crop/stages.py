@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import require
+from embalse.core.wording import Text
 
 STAGES: Final = ("initial", "development", "mid", "late")
 
@@ -96,13 +97,13 @@ def kc_on(
 class CropCalendar:
     """A crop's calendar: first day number, length of each stage [days], and Kc at its start, middle and end [-].
 
-    ``words`` says where it comes from.
+    ``source`` says where it comes from.
     """
 
     first_day: int
     lengths_days: tuple[float, float, float, float]
     kc: tuple[float, float, float]
-    words: str = ""
+    source: Text = ""
 
     @property
     def last_day(self) -> float:

@@ -7,6 +7,7 @@ from typing import Final
 
 from embalse.core.delivery.delivery import IrrigationSystem, Supply
 from embalse.core.delivery.moving_systems import furrow_sets
+from embalse.core.wording import Notice
 
 DAY_H: Final = 24.0
 LEAST_SHORTFALL_MM_D: Final = 0.1
@@ -17,7 +18,7 @@ class Capacity:
     """What the system can put into the root zone a day [mm net over the block], and how that is worked out."""
 
     net_mm_d: float
-    words: str
+    how: Notice
 
 
 @dataclass(frozen=True)
@@ -56,12 +57,14 @@ def net_capacity(system: IrrigationSystem, area_ha: float, supply: Supply | None
     hours = DAY_H if supply is None or supply.hours_per_day is None else supply.hours_per_day
     parts = furrow_sets(system.furrows, area_ha) if system.furrows is not None else 1
     gross = system.rate_mm_h * hours / parts
-    words = f"{system.rate_mm_h:.2f} mm/h × {hours:g} h" + (f" ÷ {parts} sets" if parts > 1 else "")
+    how = {"rate_mm_h": system.rate_mm_h, "run_h": hours, "sets": parts if parts > 1 else None}
+    code = "capacity_how.rate"
     if supply is not None and supply.flow_m3_h is not None:
         by_flow = supply.flow_m3_h * hours / (10 * area_ha)
         if by_flow < gross:
-            gross, words = by_flow, f"{supply.flow_m3_h:g} m³/h × {hours:g} h ÷ {area_ha:g} ha"
-    return Capacity(gross * system.efficiency_fraction, f"{words} × efficiency {system.efficiency_fraction:g}")
+            gross, code = by_flow, "capacity_how.flow"
+            how = {"flow_m3_h": supply.flow_m3_h, "run_h": hours, "area_ha": area_ha}
+    return Capacity(gross * system.efficiency_fraction, Notice(code, **how, efficiency=system.efficiency_fraction))
 
 
 def capacity_shortfall(

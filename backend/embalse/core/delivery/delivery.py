@@ -5,6 +5,7 @@ from typing import Literal
 
 from embalse.core.delivery.moving_systems import Furrows, Pivot
 from embalse.core.errors import DeliveryError, require
+from embalse.core.wording import Text
 
 SystemKind = Literal["drip", "buried drip", "micro", "sprinkler", "pivot", "furrow", "border"]
 SYSTEM_KINDS: tuple[SystemKind, ...] = ("drip", "buried drip", "micro", "sprinkler", "pivot", "furrow", "border")
@@ -21,7 +22,7 @@ class IrrigationSystem:
     kind: SystemKind
     rate_mm_h: float
     efficiency_fraction: float
-    rate_formula: str = "entered"
+    rate_formula: Text = "entered"
     efficiency_note: str = ""
     pivot: Pivot | None = None
     furrows: Furrows | None = None
@@ -116,6 +117,11 @@ def gross_mm(net_mm: float, efficiency_fraction: float) -> float:
         DeliveryError,
     )
     return net_mm / efficiency_fraction
+
+
+def volume_m3(depth_mm: float, area_ha: float) -> float:
+    """Volume [m³] of a depth [mm] over an area [ha]; 1 mm over 1 ha is 10 m³."""
+    return depth_mm * area_ha * 10.0
 
 
 def set_time_h(gross_depth_mm: float, rate_mm_h: float) -> float:

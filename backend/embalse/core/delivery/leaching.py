@@ -35,7 +35,7 @@ def leaching_requirement(ec_water_ds_m: float, ec_soil_ds_m: float) -> float:
     require(ec_water_ds_m >= 0, "ec_water_ds_m", "must not be negative", LeachingError)
     require(ec_soil_ds_m > 0, "ec_soil_ds_m", "must be more than 0", LeachingError)
     share = ec_water_ds_m / (5 * ec_soil_ds_m - ec_water_ds_m) if 5 * ec_soil_ds_m > ec_water_ds_m else 1.0
-    require(share < 1, "ec_water_ds_m", "the water is too salt for this crop", LeachingError)
+    require(share < 1, "ec_water_ds_m", "the water is too salty for this crop", LeachingError)
     return share
 
 
@@ -64,17 +64,3 @@ def salt_threshold_ds_m(crop: str) -> float | None:
     """
     row = next((r for r in table_rows("salt_tolerance.csv") if r["crop"] == crop), None)
     return None if row is None else float(row["threshold_ds_m"])
-
-
-def salt_yield_fraction(crop: str, ec_soil_ds_m: float) -> float | None:
-    """Yield kept at a salinity of the saturated extract [-], None for a crop the table does not have.
-
-    References
-    ----------
-    .. [1] Maas & Hoffman (1977), J. Irrig. Drain. Div. ASCE 103:115-134: 100 − b (ECe − a) per cent.
-    """
-    row = next((r for r in table_rows("salt_tolerance.csv") if r["crop"] == crop), None)
-    if row is None:
-        return None
-    lost = float(row["slope_pct"]) * max(0.0, ec_soil_ds_m - float(row["threshold_ds_m"]))
-    return max(0.0, 1 - lost / 100)

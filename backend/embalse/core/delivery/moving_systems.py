@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from embalse.core.errors import DeliveryError, require
+from embalse.core.wording import Notice
 
 
 @dataclass(frozen=True)
@@ -112,7 +113,7 @@ def pivot_timer_fraction(pivot: Pivot, gross_depth_mm: float) -> float:
     require(
         gross_depth_mm >= fastest - 1e-9,
         "gross_mm",
-        f"the fastest turn puts on {fastest:.1f} mm, less is not possible",
+        Notice("error.fastest_turn", fastest_mm=fastest),
         DeliveryError,
     )
     return fastest / gross_depth_mm

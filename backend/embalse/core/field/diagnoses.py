@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from embalse.core.field.wetting_events import Wetting
 from embalse.core.soil.layers import Layer
+from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 DiagnosisKind = Literal["too wet", "too dry", "uneven", "leaking", "not reaching", "sealed", "well run"]
@@ -26,13 +27,13 @@ DAY_H: Final = 24
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """A finding: its kind, a sentence, what it rests on, what is usually done about it, and a caution (no unit)."""
+    """A finding: its kind, what is said, what it rests on, what is usually done about it, and a caution (no unit)."""
 
     kind: DiagnosisKind
-    words: str
-    evidence: tuple[str, ...]
-    remedies: tuple[str, ...] = ()
-    caution: str = ""
+    words: Notice
+    evidence: tuple[Notice, ...]
+    remedies: tuple[Text, ...] = ()
+    caution: Text = ""
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ class Weeks:
         return np.asarray((self.theta - wilting) / (full - wilting))
 
 
-def diagnoses(weeks: Weeks, disagree: str = "") -> list[Diagnosis]:
+def diagnoses(weeks: Weeks, disagree: Notice | None = None) -> list[Diagnosis]:
     """Every finding in some weeks of a station, the gravest first; "well run" alone when there is none.
 
     The rules are common practice without a source: upper sensors should swing between their marks, lower ones hardly
@@ -69,8 +70,8 @@ def diagnoses(weeks: Weeks, disagree: str = "") -> list[Diagnosis]:
     Parameters
     ----------
     weeks : Weeks
-    disagree : str
-        How the block's stations disagree, in words; empty when they don't.
+    disagree : Notice, optional
+        How the block's stations disagree; None when they don't.
     """
     inside = [n for n, layer in enumerate(weeks.layers) if layer.rooted_cm > 0]
     if weeks.days < 7 or not inside:
@@ -79,12 +80,12 @@ def diagnoses(weeks: Weeks, disagree: str = "") -> list[Diagnosis]:
         rule(weeks, inside) for rule in (_leaking, _sealed, _not_reaching, _too_wet, _too_dry)
     ]  # fmt: skip
     given = [one for one in found if one is not None]
-    if disagree:
+    if disagree is not None:
         given.append(
-            Diagnosis("uneven", "The stations do not agree.", (disagree,),
-                      ("check emitters and pressure by the one that stands apart", "check its depth and contact",
-                       "look whether it stands for the same soil"),
-                      "a mean of unlike places waters one too much and the other too little")
+            Diagnosis("uneven", Notice("diagnosis.uneven"), (disagree,),
+                      ("Check emitters and pressure at the station that differs.", "Check its depth and contact.",
+                       "Check that it stands in the same soil."),
+                      "The mean of unlike places gives one too much water and the other too little.")
         )  # fmt: skip
     return given or [_well_run(weeks, inside)]
 
@@ -98,16 +99,20 @@ def _leaking(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
         return None
     total = sum(w.below_mm or 0 for w in leaked)
     evidence = (
-        f"{len(leaked)} of {len(known)} wettings in {weeks.days:.0f} days went below {weeks.root_depth_cm:.0f} cm",
-        f"{total:.0f} mm in the wetted soil, {total / len(leaked):.0f} mm each time",
+        Notice(
+            "evidence.leak_count",
+            leaked=len(leaked),
+            known=len(known),
+            in_days=round(weeks.days),
+            roots_cm=weeks.root_depth_cm,
+        ),
+        Notice("evidence.leak_depth", total_mm=total, each_mm=total / len(leaked)),
     )
-    remedies = (
-        "shorter sets, more often",
-        "let it go further down first",
-        "fix a valve or emitter that gives too much",
+    remedies = ("Shorter sets, more often.", "Let it dry further first.", "Fix a valve or emitter that gives too much.")
+    caution = (
+        "Some leaching may be wanted where water or soil is salty. Water that drains takes nitrate to the groundwater."
     )
-    caution = "some leaching may be wanted where water or soil is salt; what drains takes nitrate to the groundwater"
-    return Diagnosis("leaking", f"Water goes below the roots: {total:.0f} mm.", evidence, remedies, caution)
+    return Diagnosis("leaking", Notice("diagnosis.leaking", total_mm=total), evidence, remedies, caution)
 
 
 def _sealed(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
@@ -121,12 +126,12 @@ def _sealed(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
         return None
     gain, expected = (float(np.mean(values)) for values in ([w.gain_mm for w, _ in short], [e for _, e in short]))
     evidence = (
-        f"{len(short)} sets brought {gain:.0f} mm into the soil where {expected:.0f} mm was expected",
-        f"they went no deeper than {max(w.reach_cm for w, _ in short):.0f} cm",
+        Notice("evidence.runoff_gain", sets=len(short), gain_mm=gain, expected_mm=expected),
+        Notice("evidence.reach", reach_cm=max(w.reach_cm for w, _ in short)),
     )
-    remedies = ("give it slower, or in pulses", "loosen or mulch the surface", "look for water running off below")
-    return Diagnosis("sealed", "The rate beats the intake: wet on top, no front below.", evidence, remedies,
-                     "longer sets at the same rate run off; do not add water before it gets in")  # fmt: skip
+    remedies = ("Give it slower, or in pulses.", "Loosen or mulch the surface.", "Look for water running off downhill.")
+    return Diagnosis("sealed", Notice("diagnosis.sealed"), evidence, remedies,
+                     "Longer sets at the same rate run off. Add no water until it gets in.")  # fmt: skip
 
 
 def _not_reaching(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
@@ -141,12 +146,14 @@ def _not_reaching(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
     if slope > -FALL_PER_DAY or len(reached) > len(weeks.wettings) / 3:
         return None
     evidence = (
-        f"below {top:.0f} cm available water falls by {-100 * slope:.1f} % a day over {weeks.days:.0f} days",
-        f"{len(reached)} of {len(weeks.wettings)} wettings reached {top:.0f} cm",
+        Notice("evidence.drying", below_cm=top, fall_fraction=-slope, in_days=round(weeks.days)),
+        Notice("evidence.reached", reached=len(reached), wettings=len(weeks.wettings), depth_cm=top),
     )
-    remedies = ("longer sets, less often", "one long set to fill the depth", "check that the roots really drink there")
-    return Diagnosis("not reaching", "The depth gets drier and drier: the water does not reach it.", evidence, remedies,
-                     "a long set on sloping or tight ground runs off before it goes down")  # fmt: skip
+    reach = float(np.median([w.reach_cm for w in weeks.wettings])) if weeks.wettings else top
+    remedies = ("Longer sets, less often.", "One long set to fill the depth.", "Check that roots take water there.")
+    words = Notice("diagnosis.not_reaching", below_cm=top, usual_cm=reach if reach < top else None)
+    return Diagnosis("not reaching", words, evidence, remedies,
+                     "On sloping or tight ground a long set runs off before it goes down.")  # fmt: skip
 
 
 def _too_wet(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
@@ -156,10 +163,10 @@ def _too_wet(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
     under = float(np.nanmean(shares[lower] > WET_SHARE)) if len(lower) else wet
     if wet < WET_TIME or under < 0.9:
         return None
-    evidence = (f"the upper half is at full or above {wet:.0%} of the time, the lower half {under:.0%}",)
-    return Diagnosis("too wet", "It seldom leaves full: roots lack air and water drains.", evidence,
-                     ("wait longer between sets", "smaller sets", "look for a leak or a valve that does not close"),
-                     "check that the full point is right: see the marks before cutting water")  # fmt: skip
+    evidence = (Notice("evidence.wet_time", upper_fraction=wet, lower_fraction=under),)
+    return Diagnosis("too wet", Notice("diagnosis.too_wet"), evidence,
+                     ("Wait longer between sets.", "Smaller sets.", "Look for a leak or a valve that does not close."),
+                     "Check the full point on the Marks page before you cut water.")  # fmt: skip
 
 
 def _too_dry(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
@@ -169,10 +176,10 @@ def _too_dry(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
     past = float(np.nanmean(np.nanmean(week < marks, axis=0) > 0.5)) * 7 if np.isfinite(week).any() else 0.0
     if past < DRY_DAYS:
         return None
-    evidence = (f"the upper half was past its refill points on {past:.0f} of the last 7 days",)
-    return Diagnosis("too dry", "The upper roots stay past refill.", evidence,
-                     ("start earlier: move the trigger", "larger sets", "check the emitters by the station"),
-                     "a planned deficit looks the same: see the stage's target")  # fmt: skip
+    evidence = (Notice("evidence.past_refill", past=round(past)),)
+    return Diagnosis("too dry", Notice("diagnosis.too_dry"), evidence,
+                     ("Start earlier: move the trigger.", "Larger sets.", "Check the emitters at the station."),
+                     "A planned deficit looks the same: check the target of this stage.")  # fmt: skip
 
 
 def _well_run(weeks: Weeks, inside: Sequence[int]) -> Diagnosis:
@@ -182,7 +189,7 @@ def _well_run(weeks: Weeks, inside: Sequence[int]) -> Diagnosis:
     low, high = (float(np.quantile(values, q)) for q in (0.1, 0.9)) if len(values) else (0.0, 0.0)
     known = [w for w in weeks.wettings if w.below_mm is not None]
     leaked = sum((w.below_mm or 0) > LEAK_MM for w in known)
-    evidence = [f"the upper half moves between {low:.0%} and {high:.0%} of available water"]
+    evidence = [Notice("evidence.swing", low_fraction=low, high_fraction=high)]
     if known:
-        evidence.append(f"{leaked} of {len(known)} wettings went below the roots")
-    return Diagnosis("well run", "Upper depths swing within the marks, lower ones are quiet.", tuple(evidence))
+        evidence.append(Notice("evidence.leaks", leaked=leaked, known=len(known)))
+    return Diagnosis("well run", Notice("diagnosis.well_run"), tuple(evidence))

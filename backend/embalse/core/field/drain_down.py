@@ -2,10 +2,12 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+
+from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
@@ -17,6 +19,9 @@ STILL_DRAINING_SHARE_D: Final = 0.02
 """Night drainage, as a share of the water above a day, from which a layer has not come to rest (common practice, no
 source). The 0.1 to 0.2 % of Ratliff, Ritchie & Cassel (1983) is told beside it; a watered crop seldom waits for it."""
 FEWEST_EVENTS: Final = 3
+GOOD_EVENTS: Final = 5
+GOOD_SPREAD_THETA: Final = 0.01
+FAIR_SPREAD_THETA: Final = 0.02
 RISE_THETA: Final = 0.012
 DEEP_RISE_THETA: Final = 0.008
 DEEP_WITHIN_H: Final = 72.0
@@ -24,7 +29,7 @@ SURE: Final = 2.0
 JOINED_H: Final = 12.0
 FEWEST_HOURS: Final = 7
 DAY_S: Final = 86400
-MEANING: Final = "water content two nights (about 54 h) after a wetting that went through the whole profile"
+MEANING: Final = Notice("meaning.drain_down", after_h=READ_AT_H)
 
 
 @dataclass(frozen=True)
@@ -51,7 +56,7 @@ class DrainDown:
     ended_at: int
     nights: tuple[Night, ...]
     theta: float | None
-    why_not: str = ""
+    why_not: Text = ""
     filled: bool = True
 
     @property
@@ -64,13 +69,14 @@ class DrainDown:
 class FieldFullPoint:
     """What drain-downs say of a layer's full point [m³/m³]: median, quartiles, and every event with its reason.
 
-    ``theta`` is None with fewer than three accepted events; ``words`` says so, or how sure it is.
+    ``theta`` is None with fewer than three accepted events; ``confidence`` says how sure it is, ``words`` why.
     """
 
     theta: float | None
     quartiles: tuple[float, float] | None
     events: tuple[DrainDown, ...]
-    words: str
+    confidence: Literal["good", "fair", "poor", "none"]
+    words: Notice
 
     @property
     def accepted(self) -> int:
@@ -137,18 +143,18 @@ def pooled(found: Sequence[FieldFullPoint]) -> FieldFullPoint:
 def _summed(events: tuple[DrainDown, ...]) -> FieldFullPoint:
     values = np.array([event.theta for event in events if event.theta is not None])
     if len(values) < FEWEST_EVENTS:
-        seen = f"{len(values)} drain-down{'s' if len(values) != 1 else ''} of {len(events)} wettings can be used"
-        return FieldFullPoint(None, None, events, f"{seen}; {FEWEST_EVENTS} are wanted")
+        few = Notice("drain_down.few", usable=len(values), wettings=len(events), wanted=FEWEST_EVENTS)
+        return FieldFullPoint(None, None, events, "none", few)
     low, middle, high = (float(q) for q in np.quantile(values, (0.25, 0.5, 0.75)))
-    return FieldFullPoint(middle, (low, high), events, _confidence(len(values), high - low))
+    sure = _confidence(len(values), high - low)
+    words = Notice(f"drain_down.{sure}", events=len(values), spread_theta=high - low)
+    return FieldFullPoint(middle, (low, high), events, sure, words)
 
 
-def _confidence(count: int, spread: float) -> str:
-    if count >= 5 and spread <= 0.01:
-        return f"good: {count} drain-downs within {spread:.3f} m³/m³"
-    if spread <= 0.02:
-        return f"fair: {count} drain-downs within {spread:.3f} m³/m³"
-    return f"poor: {count} drain-downs, the middle half spread over {spread:.3f} m³/m³"
+def _confidence(count: int, spread: float) -> Literal["good", "fair", "poor"]:
+    if count >= GOOD_EVENTS and spread <= GOOD_SPREAD_THETA:
+        return "good"
+    return "fair" if spread <= FAIR_SPREAD_THETA else "poor"
 
 
 def joined(waters: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -199,32 +205,32 @@ def _line(x: Floats, y: Floats) -> tuple[float, float]:
 def _event(series: ProfileSeries, layer: int, wetting: tuple[int, int], nights: Sequence[Night]) -> DrainDown:
     end = wetting[1]
     unfilled = _why_not(series, layer, wetting)
-    if unfilled:
+    if unfilled is not None:
         return DrainDown(end, tuple(nights), None, unfilled, filled=False)
     settled = [n for n in nights if n.hours >= EARLIEST_H]
     if not settled:
-        why = f"watered again before a whole night {EARLIEST_H:g} hours after it"
+        why = Notice("drain_down.watered", earliest_h=EARLIEST_H)
         return DrainDown(end, tuple(nights), None, why)
     read = min(settled, key=lambda n: abs(n.hours - READ_AT_H))
     if read.drained_share_d - SURE * read.error_share_d > STILL_DRAINING_SHARE_D:
-        why = f"still draining {read.drained_share_d:.1%} of the water above a day after {read.hours:.0f} hours"
+        why = Notice("drain_down.draining", drained_fraction=read.drained_share_d, after_h=round(read.hours))
         return DrainDown(end, tuple(nights), None, why)
     return DrainDown(end, tuple(nights), read.theta)
 
 
-def _why_not(series: ProfileSeries, layer: int, wetting: tuple[int, int]) -> str:
+def _why_not(series: ProfileSeries, layer: int, wetting: tuple[int, int]) -> Notice | None:
     start, end = wetting
     rise = _rise(series, layer, start, end + 36 * 3600)
     if rise is None:
-        return "no readings around it"
+        return Notice("drain_down.no_readings")
     if rise < RISE_THETA:
-        return f"the water did not reach this depth (it rose by {max(0.0, rise):.3f} m³/m³)"
+        return Notice("drain_down.not_reached", rise_theta=max(0.0, rise))
     deep = _rise(series, len(series.theta) - 1, start, end + round(DEEP_WITHIN_H * 3600))
     if deep is None:
-        return "no readings of the deepest sensor around it"
+        return Notice("drain_down.no_deep_readings")
     if deep < DEEP_RISE_THETA:
-        return "it did not fill the profile: the deepest sensor hardly rose, so the dry soil below drew its water down"
-    return ""
+        return Notice("drain_down.not_filled")
+    return None
 
 
 def _rise(series: ProfileSeries, layer: int, start: int, end: int) -> float | None:

@@ -10,18 +10,21 @@ from numpy.typing import NDArray
 from embalse.core.crop.growth import GrowthThreshold
 from embalse.core.field.drain_down import MEANING, FieldFullPoint
 from embalse.core.field.uptake_slowdown import SlowDown
-from embalse.core.soil.horizon_marks import Horizon, MarkEntry
+from embalse.core.soil.horizon_marks import Horizon, MarkEntry, texture_notice
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.mark_choices import How, Mark
 from embalse.core.soil.retention import RetentionCurve, class_curve
 from embalse.core.soil.soil import WILTING_TENSION_KPA, bulk_theta, saxton_rawls, texture_class
 from embalse.core.sources import Source
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice, Text
 
 Confidence = Literal["good", "fair", "poor", "none"]
 TABLE_19: Final = "FAO-56 Table 19"
 FEWEST_SEEN_DAYS: Final = 30
 MOSTLY_THROUGH: Final = 0.4
+LEAST_OFFER_MM: Final = 3.0
+LEAST_OFFER_SHARE: Final = 0.02
 EQUATION_ERROR_THETA: Final = 0.03
 """Standard error of a water content from texture alone [m³/m³] (common practice, no source)."""
 
@@ -41,9 +44,9 @@ class Estimate:
     low: float | None
     high: float | None
     confidence: Confidence
-    evidence: str
+    evidence: Text
     source: Source
-    meaning: str = ""
+    meaning: Text = ""
     stage: str = ""
 
 
@@ -58,19 +61,18 @@ def texture_estimates(horizon: Horizon) -> list[Estimate]:
     """
     water = saxton_rawls(horizon.earth)
     stones = horizon.stones_fraction
-    equation = Source("equation", f"Saxton & Rawls 2006, {water.texture}", _texture_words(horizon))
-    at_full, at_wilting = f"at {water.full_tension_kpa:g} kPa", f"at {WILTING_TENSION_KPA:g} kPa"
+    equation = Source("equation", f"Saxton & Rawls 2006, {water.texture}", texture_notice(horizon))
     found = []
-    marks: tuple[tuple[Mark, float, str], ...] = (
-        ("full", water.theta_full, at_full), ("wilting", water.theta_wilting, at_wilting)
+    marks: tuple[tuple[Mark, float, float], ...] = (
+        ("full", water.theta_full, water.full_tension_kpa), ("wilting", water.theta_wilting, WILTING_TENSION_KPA)
     )  # fmt: skip
-    for mark, theta, meaning in marks:
+    for mark, theta, kpa in marks:
         value = bulk_theta(theta, stones)
-        words = "texture only: soils of one texture differ by about ±0.03 m³/m³"
+        words = Notice("evidence.texture", error_theta=EQUATION_ERROR_THETA)
         found.append(
             Estimate(
                 mark, "texture equation", "theta", value, value - EQUATION_ERROR_THETA, value + EQUATION_ERROR_THETA,
-                "poor", words, equation, f"water content {meaning}",
+                "poor", words, equation, Notice("meaning.at_tension", at_kpa=kpa),
             )
         )  # fmt: skip
     found += _table_estimates(horizon)
@@ -78,24 +80,18 @@ def texture_estimates(horizon: Horizon) -> list[Estimate]:
     return found + curve_estimates(average, "class average")
 
 
-def _texture_words(horizon: Horizon) -> str:
-    earth = horizon.earth
-    words = f"sand {earth.sand_fraction:.0%}, clay {earth.clay_fraction:.0%}, organic matter "
-    return f"{words}{earth.organic_matter_pct:g} %, stones {horizon.stones_fraction:.0%} taken out"
-
-
 def _table_estimates(horizon: Horizon) -> list[Estimate]:
     texture = texture_class(horizon.earth.sand_fraction, horizon.earth.clay_fraction)
     row = next((r for r in table_rows("fao56_table19.csv") if r["texture"] == texture), None)
     marks: tuple[Mark, ...] = ("full", "wilting")
-    source = Source("table", TABLE_19, f"{texture}; recalled, high confidence")
+    source = Source("table", TABLE_19, Notice("source.table_19", texture=texture))
     if row is None:
-        words = f"the table has no row for {texture}"
-        return [Estimate(m, "table", "theta", None, None, None, "none", words, source) for m in marks]
+        none = Notice("evidence.no_row", texture=texture)
+        return [Estimate(m, "table", "theta", None, None, None, "none", none, source) for m in marks]
     found = []
     for mark in marks:
         low, high = (bulk_theta(float(row[f"{mark}_{side}"]), horizon.stones_fraction) for side in ("low", "high"))
-        words = f"middle of the table's {low:.2f} to {high:.2f}"
+        words = Notice("evidence.table_range", low_theta=low, high_theta=high)
         found.append(
             Estimate(
                 mark, "table", "theta", (low + high) / 2, low, high, "poor", words, source, "typical water content"
@@ -111,20 +107,20 @@ def curve_estimates(curve: RetentionCurve, estimator: str) -> list[Estimate]:
     found = []
     for mark, kpa in marks:
         value = float(curve.theta(kpa))
-        words = f"± {curve.theta_error:.3f} m³/m³; {curve.source.detail}"
+        words: Text = Notice("evidence.curve", error_theta=curve.theta_error, curve=curve.source.detail)
         beyond = curve.points and kpa > 1.5 * max(p[0] for p in curve.points)
         if beyond:
-            words = f"beyond the driest point it was fitted to; {words}"
+            words = (Notice("evidence.beyond_points"), words)
         found.append(
             Estimate(
                 mark, estimator, "theta", value, value - curve.theta_error, value + curve.theta_error,
-                "poor" if beyond else confidence, words, curve.source, f"water content at {kpa:g} kPa",
+                "poor" if beyond else confidence, words, curve.source, Notice("meaning.at_tension", at_kpa=kpa),
             )
         )  # fmt: skip
     return found
 
 
-def entered_estimates(horizon: Horizon, laboratory: Mapping[Mark, tuple[float, str]]) -> list[Estimate]:
+def entered_estimates(horizon: Horizon, laboratory: Mapping[Mark, tuple[float, Text]]) -> list[Estimate]:
     """Full and wilting point that people gave [m³/m³]: in set-up, and from a laboratory with where it is written."""
     found = []
     marks: tuple[tuple[Mark, MarkEntry | None], ...] = (("full", horizon.full), ("wilting", horizon.wilting))
@@ -134,7 +130,7 @@ def entered_estimates(horizon: Horizon, laboratory: Mapping[Mark, tuple[float, s
             found.append(
                 Estimate(mark, "set-up", "theta", entry.theta, None, None, "fair", entry.reason, source, "as entered")
             )
-        value, words = laboratory.get(mark, (None, "no laboratory value is entered"))
+        value, words = laboratory.get(mark, (None, Notice("evidence.no_laboratory")))
         source = Source("entry", "laboratory", words)
         sure: Confidence = "none" if value is None else "good"
         found.append(
@@ -147,9 +143,8 @@ def drain_down_estimate(found: FieldFullPoint) -> Estimate:
     """The field's own full point of a layer [m³/m³]."""
     source = Source("reading", "drain-down of the field", found.words)
     low, high = found.quartiles or (None, None)
-    word = found.words.split(":")[0]
-    confidence: Confidence = word if word in ("good", "fair", "poor") else "none"  # type: ignore[assignment]
-    return Estimate("full", "drain-down", "theta", found.theta, low, high, confidence, found.words, source, MEANING)
+    sure = found.confidence
+    return Estimate("full", "drain-down", "theta", found.theta, low, high, sure, found.words, source, MEANING)
 
 
 def lowest_seen(dawns: Sequence[NDArray[np.float64]]) -> Estimate:
@@ -161,12 +156,12 @@ def lowest_seen(dawns: Sequence[NDArray[np.float64]]) -> Estimate:
         Dawn water contents of each station's sensor there [m³/m³], NaN where missing.
     """
     values = np.concatenate([d[np.isfinite(d)] for d in dawns]) if len(dawns) else np.empty(0)
-    source = Source("reading", "lowest seen", f"{len(values)} dawn values")
+    source = Source("reading", "lowest seen", Notice("source.dawns", dawns=len(values)))
     if len(values) < FEWEST_SEEN_DAYS:
-        words = f"{len(values)} dawn values; {FEWEST_SEEN_DAYS} are wanted"
+        words = Notice("evidence.few_dawns", dawns=len(values), wanted=FEWEST_SEEN_DAYS)
         return Estimate("wilting", "lowest seen", "theta", None, None, None, "none", words, source)
     driest = float(np.quantile(values, 0.01))
-    words = f"the driest hundredth of {len(values)} dawns; the soil has held less only if it was never so dry"
+    words = Notice("evidence.driest", dawns=len(values))
     return Estimate(
         "wilting", "lowest seen", "theta", driest, None, driest, "poor", words, source, "an upper limit, no more"
     )
@@ -174,7 +169,7 @@ def lowest_seen(dawns: Sequence[NDArray[np.float64]]) -> Estimate:
 
 def depletion_estimate(fraction: float, taw_mm: float, source: Source, stage: str = "") -> Estimate:
     """The refill point by the share of available water that may be used [-] (FAO-56 ch. 8)."""
-    words = f"{fraction:.2f} of {taw_mm:.0f} mm available: {fraction * taw_mm:.0f} mm"
+    words = Notice("evidence.allowable", fraction=fraction, taw_mm=taw_mm, allowed_mm=fraction * taw_mm)
     return Estimate(
         "refill", "allowable depletion", "fraction", fraction, None, None, "fair", words, source,
         "share of available water that may be used", stage,
@@ -210,15 +205,14 @@ def tension_estimate(
     """
     name = "tension threshold"
     if band_kpa is None:
-        words = "no threshold for this crop in the table, and none entered"
+        words = Notice("evidence.no_threshold")
         return Estimate("refill", name, "tension", None, None, None, "none", words, source)
     low, high = band_kpa
     middle = (low + high) / 2
     full = sum(layer.water_mm(layer.theta_full) for layer, _ in layers)
     left = sum(layer.water_mm(float(curve.theta(middle))) for layer, curve in layers)
-    words = f"{low:g} to {high:g} kPa; at {middle:g} kPa {full - left:.0f} mm are used"
-    if left >= full:
-        words = f"{words}: that is wetter than the full point, so set full at a lower tension first"
+    band = {"low_kpa": low, "high_kpa": high, "middle_kpa": middle, "used_mm": full - left}
+    words = Notice("evidence.threshold" if left < full else "evidence.threshold_wet", **band)
     return Estimate(
         "refill", name, "tension", middle, low, high, "fair" if left < full else "poor", words, source,
         "tension at which to irrigate",
@@ -249,11 +243,11 @@ def growth_estimate(found: GrowthThreshold, share: float) -> Estimate:
     source = Source("reading", "stems measured against the probe", found.words)
     return Estimate(
         "refill", "growth", "depletion", found.reading, low, high, confidence, found.words, source,
-        f"depletion on the day growth falls to {share:.0%} of its peak",
+        Notice("meaning.growth", share_fraction=share),
     )  # fmt: skip
 
 
-def offer_words(now_mm: float, field_mm: float, events: int, through_share: float = 0.0) -> tuple[str, bool] | None:
+def offer_notice(now_mm: float, field_mm: float, events: int, through_share: float = 0.0) -> tuple[Notice, bool] | None:
     """What to say when the field's full point [mm in the root zone] has left the one in force; None when it has not.
 
     ``through_share`` is the share of wettings that went through the whole profile [-]. Where that is most of them the
@@ -262,24 +256,23 @@ def offer_words(now_mm: float, field_mm: float, events: int, through_share: floa
 
     Examples
     --------
-    >>> offer_words(200, 206, 5)
-    ('the field suggests moving full up by 6 mm (5 drain-downs)', True)
+    >>> offered, may_be_picked = offer_notice(200, 206, 5)
+    >>> offered.code, offered["by_mm"], may_be_picked
+    ('offer.up', 6, True)
     """
     moved = field_mm - now_mm
-    if abs(moved) < max(3.0, 0.02 * now_mm):
+    if abs(moved) < max(LEAST_OFFER_MM, LEAST_OFFER_SHARE * now_mm):
         return None
     if moved > 0 and through_share > MOSTLY_THROUGH:
-        words = f"the field stands {moved:.0f} mm above full two nights after a wetting, but {through_share:.0%} of "
-        return f"{words}wettings go below the roots: water less before full is moved up", False
-    where = "up" if moved > 0 else "down"
-    return f"the field suggests moving full {where} by {abs(moved):.0f} mm ({events} drain-downs)", True
+        return Notice("offer.too_much_water", above_mm=moved, through_share=through_share), False
+    return Notice("offer.up" if moved > 0 else "offer.down", by_mm=abs(moved), events=events), True
 
 
 @dataclass(frozen=True)
 class FullPointOffer:
     """What the field suggests of the full point, and the layers, by their place, it could be picked for; maybe none."""
 
-    words: str
+    words: Notice
     layers: tuple[int, ...]
 
 
@@ -301,5 +294,5 @@ def full_point_offer(layers: Sequence[Layer], found: Sequence[FieldFullPoint]) -
         return None
     now_mm = sum(layer.water_mm(layer.theta_full) for _, layer, _, _ in told)
     field_mm = sum(layer.water_mm(theta) for _, layer, _, theta in told)
-    said = offer_words(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), told[0][2].through_share)
+    said = offer_notice(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), told[0][2].through_share)
     return None if said is None else FullPointOffer(said[0], tuple(place for place, *_ in told) if said[1] else ())

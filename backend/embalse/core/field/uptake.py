@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from embalse.core.errors import require
 from embalse.core.field.wetting_events import ProfileHours, Wetting
+from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 DAY_S: Final = 86400
@@ -42,7 +43,7 @@ class Uptake:
     layers: tuple[LayerUptake, ...]
     days: int
     root_depth_cm: float | None
-    why_not: str = ""
+    why_not: Text = ""
 
 
 def uptake(profile: ProfileHours, wettings: tuple[Wetting, ...] = (), last_days: int = 14) -> Uptake:
@@ -78,7 +79,7 @@ def uptake(profile: ProfileHours, wettings: tuple[Wetting, ...] = (), last_days:
     known = np.isfinite(steps).all(axis=0) if days else np.zeros(0, dtype=bool)
     count = int(known.sum())
     if count < FEWEST_DAYS:
-        return Uptake((), count, None, f"{count} clean days without a wetting in the last {last_days}; 4 are needed")
+        return Uptake((), count, None, Notice("uptake.few_days", days=count, window_days=last_days, wanted=FEWEST_DAYS))
     taken = steps[:, known]
     means = taken.mean(axis=1)
     errors = taken.std(axis=1, ddof=1) / np.sqrt(count)

@@ -7,6 +7,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from embalse.core.wording import Notice
+
 Floats = NDArray[np.float64]
 FEWEST_DAYS: Final = 12
 DRAINS_DAYS: Final = 2
@@ -47,7 +49,7 @@ class SlowDown:
     before: float | None
     points: tuple[tuple[float, float], ...]
     line: tuple[tuple[float, float], ...]
-    words: str
+    words: Notice
 
 
 def refill_from_slow_down(days: UptakeDays) -> SlowDown:
@@ -73,12 +75,12 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     y = np.clip(y, 0.0, HIGHEST_RATIO * max(float(np.quantile(y, 0.75)), 0.1)) if len(y) else y
     points = tuple(zip(x.round(1).tolist(), y.round(3).tolist(), strict=True))
 
-    def none(words: str) -> SlowDown:
+    def none(words: Notice) -> SlowDown:
         return SlowDown(None, None, None, points, (), words)
 
     order = np.sort(x)
     if len(x) < FEWEST_DAYS or order[-FEWEST_EACH_SIDE] <= order[FEWEST_EACH_SIDE - 1]:
-        return none(f"{len(x)} dry days with readings and reference ET; {FEWEST_DAYS} that differ are wanted")
+        return none(Notice("slow_down.few_days", days=len(x), wanted=FEWEST_DAYS))
     low, high = order[FEWEST_EACH_SIDE - 1], order[-FEWEST_EACH_SIDE]
     breaks = np.linspace(low, high, STEPS)
     fits = [_segments(x, y, at) for at in breaks]
@@ -89,20 +91,18 @@ def refill_from_slow_down(days: UptakeDays) -> SlowDown:
     gain = (flat - error) / 2 / max(error / (len(x) - 3), 1e-12)
     fall = -slope * (float(x.max()) - float(breaks[best])) / max(level, 1e-9)
     if slope >= 0:
-        return none(f"use keeps up with demand over all {len(x)} days, to a depletion of {x.max():.0f} mm")
+        return none(Notice("slow_down.keeps_up", days=len(x), deepest_mm=float(x.max())))
     if gain < SURE_F:
-        return none(
-            f"use falls off by no more than chance would have it, {len(x)} days to {x.max():.0f} mm of depletion"
-        )
+        return none(Notice("slow_down.not_seen", days=len(x), deepest_mm=float(x.max())))
     if fall < LEAST_FALL:
-        return none(f"use falls by {fall:.0%} only, to a depletion of {x.max():.0f} mm: not dry enough to tell")
+        return none(Notice("slow_down.little", fall_fraction=fall, deepest_mm=float(x.max())))
     if best in (0, STEPS - 1):
-        return none("use falls from the wettest days on: no level part to measure the fall from")
+        return none(Notice("slow_down.from_the_start"))
     inside = breaks[errors <= error * (1 + INTERVAL / (len(x) - 3))]
     interval = (float(inside.min()), float(inside.max()))
     at, last = float(breaks[best]), float(x.max())
     line = ((float(x.min()), level), (at, level), (last, level + slope * (last - at)))
-    words = f"{len(x)} dry days; 90 % interval {interval[0]:.0f} to {interval[1]:.0f} mm"
+    words = Notice("slow_down.found", days=len(x), low_mm=interval[0], high_mm=interval[1])
     return SlowDown(at, interval, level, points, line, words)
 
 
@@ -112,15 +112,3 @@ def _segments(x: Floats, y: Floats, at: float) -> tuple[float, float, float]:
     found, *_ = np.linalg.lstsq(design, y, rcond=None)
     left = y - design @ found
     return float(found[0]), float(found[1]), float(left @ left)
-
-
-def _no_break(found: tuple[float, float, float], at_an_end: bool, seen: str) -> str:
-    """Why the best break is none, in words: by its slope, its gain and how far use falls; "" when it is one."""
-    slope, gain, fall = found
-    if slope >= 0:
-        return f"use keeps up with demand over {seen}"
-    if gain < SURE_F:
-        return f"use falls off by no more than chance would have it: {seen}"
-    if fall < LEAST_FALL:
-        return f"use falls by {fall:.0%} only, not dry enough to tell: {seen}"
-    return "use falls from the wettest days on: no level part to measure the fall from" if at_an_end else ""

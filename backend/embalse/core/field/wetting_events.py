@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from embalse.core.errors import require
 from embalse.core.robust import noise_of_series
+from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
@@ -88,7 +89,7 @@ class Wetting:
     below_mm: float | None
     front_cm_h: float | None
     from_what: tuple[Water, ...] = ()
-    suspect: str = ""
+    suspect: Text = ""
 
     @property
     def explained(self) -> bool:
@@ -322,12 +323,12 @@ def _parts(profile: ProfileHours, first: int, last: int) -> tuple[Floats | None,
     return sums[0], sums[1]
 
 
-def _suspect(arrivals: Sequence[Arrival], shallowest_cm: float) -> str:
-    """What an unexplained wetting may be, in words, by where it began and how fast it came."""
+def _suspect(arrivals: Sequence[Arrival], shallowest_cm: float) -> Notice:
+    """What an unexplained wetting may be, by where it began and how fast it came."""
     first = min(arrivals, key=lambda a: a.at)
     deeper = [a for a in arrivals if a.depth_cm > first.depth_cm]
     if first.depth_cm > shallowest_cm and (len(arrivals) == 1 or all(a.depth_cm > shallowest_cm for a in arrivals)):
-        return "it began below the surface: water from beside or beneath, or a leak along the tube"
+        return Notice("suspect.from_below")
     if not deeper and first.gain_mm < 4:
-        return "only the top answered: a shower, dew or a short set nobody wrote down"
-    return "no set or rain is logged: a set nobody wrote down, a valve left open, or water run on from above"
+        return Notice("suspect.top_only")
+    return Notice("suspect.unlogged")

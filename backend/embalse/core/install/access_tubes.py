@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from embalse.core.errors import require
 from embalse.core.practice import practice
+from embalse.core.wording import Notice
 
 
 @dataclass(frozen=True)
@@ -61,6 +62,6 @@ def tube_cuts(
     require(
         stick_out - overhang >= fewest - 1e-9,
         "stick_out_cm",
-        f"cut at least {fewest:.1f} cm longer than the depth: stick out {fewest + overhang:.1f} cm or more",
+        Notice("error.tube", extra_cm=fewest, stick_out_cm=fewest + overhang),
     )
     return [TubeCut(str(n), depth, depth - overhang + stick_out, stick_out) for n, depth in enumerate(ordered, start=1)]

@@ -8,6 +8,7 @@ from itertools import combinations, pairwise
 from geographiclib.geodesic import Geodesic
 
 from embalse.core.errors import CoreError, require
+from embalse.core.wording import Notice
 
 LonLat = tuple[float, float]
 Metres = tuple[float, float]
@@ -149,10 +150,14 @@ def _inside(p: Metres, corners: Sequence[Metres]) -> bool:
     return inside
 
 
-def area_caution(entered_ha: float, outline_ha: float, share: float) -> str | None:
+def area_caution(entered_ha: float, outline_ha: float, share: float) -> Notice | None:
     """Says when an entered area [ha] is further than a share [-] from that of the outline [ha]."""
     if abs(entered_ha - outline_ha) <= share * outline_ha:
         return None
-    more = "more" if entered_ha > outline_ha else "less"
-    percent = abs(entered_ha / outline_ha - 1)
-    return f"the entered {entered_ha:.1f} ha are {percent:.0%} {more} than the {outline_ha:.1f} ha of the outline"
+    areas = {"entered_ha": entered_ha, "outline_ha": outline_ha}
+    return Notice(
+        "outline.area",
+        **areas,
+        off_fraction=abs(entered_ha / outline_ha - 1),
+        more="more" if entered_ha > outline_ha else "less",
+    )

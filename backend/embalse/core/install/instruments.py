@@ -1,13 +1,15 @@
 """What to measure: the choices for a block, what each costs, and what each can and cannot tell."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
 
 from embalse.core.errors import require
+from embalse.core.practice import practice
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice, Text
 
 LAYER_CM = 30.0
 STEP_CM = 10.0
@@ -37,7 +39,7 @@ class InstrumentChoice:
     """
 
     choice: str
-    title: str
+    title: Text
     instrument: str
     stations: int
     depths_cm: tuple[float, ...]
@@ -119,23 +121,49 @@ def instrument_choices(
     CoreError
         If depths, seasons, labour or a cost are out of range.
     """
-    require(0 < basis.root_depth_cm <= 500, "root_depth_cm", "must lie between 0 and 500 cm")
-    require(basis.soil_depth_cm >= 20, "soil_depth_cm", "the soil is described to less than 20 cm")
+    require(0 < basis.root_depth_cm <= 500, "root_depth_cm", Notice("error.range_cm", low_cm=0.0, high_cm=500.0))
+    require(basis.soil_depth_cm >= 20, "soil_depth_cm", Notice("error.soil_shallow", least_cm=20.0))
     require(0 < basis.seasons <= 30, "seasons", "must lie between 0 and 30")
     require(basis.labour_per_h >= 0 and basis.visits >= 0, "labour_per_h", "must not be negative")
     middles = layer_middles_cm(basis.root_depth_cm, basis.soil_depth_cm)
     tens = every_10_cm(basis.root_depth_cm, basis.soil_depth_cm)
     pair = upper_and_lower_cm(basis.root_depth_cm, basis.soil_depth_cm)
-    offers = [
+    offers: list[Offer] = [
         ("pairs", "Three pairs of matrix sensors, upper and lower", "granular matrix sensor", 3, pair, False),
         ("pairs-tensiometer", "Three pairs of tensiometers, upper and lower", "tensiometer", 3, pair, False),
-        ("middles", "One station, a sensor in the middle of every 30 cm", "capacitance sensor", 1, middles, True),
-        ("middles-2", "Two stations, a sensor in the middle of every 30 cm", "capacitance sensor", 2, middles, True),
-        ("profile", "One profile probe, a sensor every 10 cm", "profile probe", 1, tens, True),
-        ("profile-2", "Two profile probes, a sensor every 10 cm", "profile probe", 2, tens, True),
+        (
+            "middles",
+            Notice("instrument.middles", stations=1, every_cm=LAYER_CM),
+            "capacitance sensor",
+            1,
+            middles,
+            True,
+        ),
+        (
+            "middles-2",
+            Notice("instrument.middles", stations=2, every_cm=LAYER_CM),
+            "capacitance sensor",
+            2,
+            middles,
+            True,
+        ),
+        ("profile", Notice("instrument.profile", probes=1, every_cm=STEP_CM), "profile probe", 1, tens, True),
+        ("profile-2", Notice("instrument.profile", probes=2, every_cm=STEP_CM), "profile probe", 2, tens, True),
     ]
     costs = _costs(own_costs)
     return sorted((_choice(offer, basis, costs) for offer in offers), key=lambda c: c.total)
+
+
+def boundary_notices(limits_cm: Sequence[float], choices: Sequence[InstrumentChoice]) -> list[Notice]:
+    """Horizon limits [cm] that a proposed sensor sits on: its layer would mix two soils (common practice)."""
+    clear = practice("horizon_clearance_cm")
+    found = []
+    for limit in limits_cm:
+        near = sorted({d for c in choices for d in c.depths_cm if abs(d - limit) < clear})
+        if near:
+            depths = tuple(Notice("at.bare_depth", depth_cm=d) for d in near)
+            found.append(Notice("instrument.boundary", limit_cm=limit, sensors=depths, clear_cm=clear))
+    return found
 
 
 def _costs(own: Mapping[str, Mapping[str, float]] | None) -> dict[str, InstrumentCost]:
@@ -150,7 +178,7 @@ def _costs(own: Mapping[str, Mapping[str, float]] | None) -> dict[str, Instrumen
     return costs
 
 
-Offer = tuple[str, str, str, int, list[float], bool]
+Offer = tuple[str, Text, str, int, list[float], bool]
 
 
 def _choice(offer: Offer, basis: PlanBasis, costs: Mapping[str, InstrumentCost]) -> InstrumentChoice:

@@ -8,6 +8,7 @@ from typing import Literal, TypeVar
 from embalse.core.errors import CoreError
 from embalse.core.practice import practice
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice, Text
 
 Value = TypeVar("Value", float, str)
 Scope = Literal["start", "each", "each-end", "end", "once"]
@@ -71,7 +72,7 @@ class StepState:
     sensor: SensorPlace | None
     done: Done | None
     outcome: Literal["open", "done", "passed", "failed"]
-    words: str = ""
+    words: Text = ""
 
 
 @dataclass(frozen=True)
@@ -80,9 +81,9 @@ class RunState:
 
     steps: tuple[StepState, ...]
     next_id: str | None
-    gaps: tuple[str, ...]
-    failures: tuple[str, ...]
-    notices: tuple[str, ...]
+    gaps: tuple[Notice, ...]
+    failures: tuple[Notice, ...]
+    notices: tuple[Notice, ...]
     verdict: Literal["open", "ready", "not ready"]
 
 
@@ -180,10 +181,10 @@ def run_state(chosen: Procedure, sensors: Sequence[SensorPlace], done: Mapping[s
     """
     states = [_step_state(id_, step, sensor, done.get(id_)) for id_, step, sensor in step_ids(chosen, sensors)]
     missing = [s for s in states if s.outcome == "open" and s.step.required]
-    gaps = [f"{_name(s)} is open" for s in missing if s.step.step != "depth"]
-    gaps = [f"the depth of {_sensor_name(s)} is not measured" for s in missing if s.step.step == "depth"] + gaps
+    gaps = [Notice("run.open", step=_name(s)) for s in missing if s.step.step != "depth"]
+    gaps = [_depth_gap(s) for s in missing if s.step.step == "depth"] + gaps
     gaps = _shared(states, "channel", "channel") + _shared(states, "tag", "tag") + gaps
-    failures = [f"{_name(s)}: {s.words}" for s in states if s.outcome == "failed"]
+    failures = [Notice("run.failed", step=_name(s), why=s.words) for s in states if s.outcome == "failed"]
     verdict: Literal["open", "ready", "not ready"] = "open" if gaps else "not ready" if failures else "ready"
     return RunState(
         tuple(states),
@@ -195,13 +196,14 @@ def run_state(chosen: Procedure, sensors: Sequence[SensorPlace], done: Mapping[s
     )
 
 
-def _sensor_name(state: StepState) -> str:
-    return f"the {state.sensor.depth_cm:g} cm sensor" if state.sensor else "the station"
+def _depth_gap(state: StepState) -> Notice:
+    return Notice("run.no_depth", depth_cm=state.sensor.depth_cm if state.sensor else None)
 
 
-def _name(state: StepState) -> str:
-    title = state.step.title
-    return f"{state.sensor.depth_cm:g} cm: {title[0].lower()}{title[1:]}" if state.sensor else title
+def _name(state: StepState) -> Text:
+    if state.sensor is None:
+        return state.step.title
+    return Notice("run.at_depth", depth_cm=state.sensor.depth_cm, step=state.step.title)
 
 
 def _step_state(id_: str, step: Step, sensor: SensorPlace | None, done: Done | None) -> StepState:
@@ -211,27 +213,43 @@ def _step_state(id_: str, step: Step, sensor: SensorPlace | None, done: Done | N
         return StepState(id_, step, sensor, done, "done")
     value = float(done.value or 0)
     if step.low is not None and value < step.low:
-        return StepState(id_, step, sensor, done, "failed", f"{value:g} {step.unit}, {step.low:g} or more wanted")
+        return StepState(id_, step, sensor, done, "failed", _wanted("run.too_low", step, value, step.low))
     if step.high is not None and value > step.high:
-        return StepState(id_, step, sensor, done, "failed", f"{value:g} {step.unit}, {step.high:g} or less wanted")
+        return StepState(id_, step, sensor, done, "failed", _wanted("run.too_high", step, value, step.high))
     return StepState(id_, step, sensor, done, "passed")
 
 
-def _shared(states: Sequence[StepState], step: str, word: str) -> list[str]:
-    holders: dict[str, list[str]] = {}
+_ENDINGS = {"cm": "_cm", "kPa": "_kpa", "mm": "_mm", "°C": "_c"}
+"""Endings of value names by a step's unit, so that it is said in the reader's units."""
+
+
+def _wanted(code: str, step: Step, value: float, limit: float) -> Notice:
+    ending = _ENDINGS.get(step.unit, "")
+    values = {f"seen{ending}": value, f"limit{ending}": limit}
+    return Notice(f"{code}{ending}", **values, unit="" if ending else step.unit)
+
+
+def _shared(states: Sequence[StepState], step: str, word: str) -> list[Notice]:
+    holders: dict[str, list[Notice]] = {}
     for state in states:
         if state.step.step == step and state.done is not None and state.sensor is not None:
-            holders.setdefault(str(state.done.value).strip().lower(), []).append(f"{state.sensor.depth_cm:g} cm")
-    return [f"{word} '{value}' is given to {' and '.join(who)}" for value, who in holders.items() if len(who) > 1]
+            holders.setdefault(str(state.done.value).strip().lower(), []).append(
+                Notice("at.bare_depth", depth_cm=state.sensor.depth_cm)
+            )
+    return [
+        Notice("run.shared", what=word, value=value, sensors=tuple(who))
+        for value, who in holders.items()
+        if len(who) > 1
+    ]
 
 
-def _depth_notices(states: Sequence[StepState]) -> list[str]:
+def _depth_notices(states: Sequence[StepState]) -> list[Notice]:
     found, tolerance = [], practice("depth_tolerance_cm")
     for state in states:
         if state.step.step == "depth" and state.sensor and state.done and state.done.value is not None:
             measured = float(state.done.value)
             if abs(measured - state.sensor.depth_cm) > tolerance:
-                found.append(f"measured {measured:g} cm where {state.sensor.depth_cm:g} cm was planned")
+                found.append(Notice("run.depth_differs", measured_cm=measured, planned_cm=state.sensor.depth_cm))
     return found
 
 

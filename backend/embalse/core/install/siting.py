@@ -8,6 +8,7 @@ from typing import Literal
 from embalse.core.errors import require
 from embalse.core.practice import practice
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice, Text
 
 Fact = float | bool
 RuleKind = Literal["min", "max", "between", "is"]
@@ -37,7 +38,7 @@ class RuleVerdict:
 
     rule: SitingRule
     outcome: Literal["yes", "no", "not known"]
-    words: str
+    words: Text
 
 
 @dataclass(frozen=True)
@@ -93,27 +94,37 @@ def rules_for(system: str, limits: Mapping[str, tuple[float | None, float | None
     ]
 
 
-def limit_words(rule: SitingRule) -> str:
-    """A rule's limits in words, in its unit."""
+def limit_text(rule: SitingRule) -> Text:
+    """A rule's limits, in its unit."""
     if rule.kind == "is":
         return "yes"
-    unit = f" {rule.unit}" if rule.unit else ""
     if rule.low is not None and rule.high is not None:
-        return f"{rule.low:g} to {rule.high:g}{unit}"
-    return f"{rule.low:g}{unit} or more" if rule.low is not None else f"{rule.high:g}{unit} or less"
+        return _measured(rule, "limits.between", low=rule.low, high=rule.high)
+    if rule.low is not None:
+        return _measured(rule, "limits.from", low=rule.low)
+    return _measured(rule, "limits.to", high=rule.high)
+
+
+_ENDINGS = {"cm": "_cm", "m": "_m", "mm/h": "_mm_h", "kPa": "_kpa", "mm": "_mm"}
+"""Endings of value names by a rule's unit, so that it is said in the reader's units."""
+
+
+def _measured(rule: SitingRule, code: str, **values: float | None) -> Notice:
+    ending = _ENDINGS.get(rule.unit, "")
+    return Notice(f"{code}{ending}", **{f"{n}{ending}": v for n, v in values.items()}, unit="" if ending else rule.unit)
 
 
 def _judge(rule: SitingRule, facts: Mapping[str, Fact]) -> RuleVerdict:
     seen = facts.get(rule.fact)
     if seen is None:
-        return RuleVerdict(rule, "not known", f"{rule.question}: not looked at")
+        return RuleVerdict(rule, "not known", Notice("siting.not_looked_at", question=rule.question))
     if rule.kind == "is":
         held = bool(seen)
         return RuleVerdict(rule, "yes" if held else "no", rule.question if held else f"Not so: {rule.question.lower()}")
     value = float(seen)
     held = (rule.low is None or value >= rule.low) and (rule.high is None or value <= rule.high)
-    unit = f" {rule.unit}" if rule.unit else ""
-    words = f"{rule.question}: {value:g}{unit}, wanted {limit_words(rule)}"
+    seen_words = _measured(rule, "limits.seen", seen=value)
+    words = Notice("siting.judged", question=rule.question, seen=seen_words, wanted=limit_text(rule))
     return RuleVerdict(rule, "yes" if held else "no", words)
 
 
@@ -155,7 +166,7 @@ class Replicate:
     inlet_m: float | None = None
 
 
-def replicate_cautions(spots: Sequence[Replicate]) -> list[str]:
+def replicate_cautions(spots: Sequence[Replicate]) -> list[Notice]:
     """What makes replicates of one block alike where they should differ, or differ where they should be alike.
 
     Offsets in cm must agree within 2 cm; rows and distances from the inlet should differ (common practice, no source).
@@ -165,15 +176,13 @@ def replicate_cautions(spots: Sequence[Replicate]) -> list[str]:
     if len(offsets) > 1:
         low, high = min(offsets, key=lambda o: o[1]), max(offsets, key=lambda o: o[1])
         if high[1] - low[1] > practice("replicate_offset_cm"):
-            found.append(
-                f"{low[0]} is {low[1]:g} cm from its emitter, {high[0]} {high[1]:g} cm: every replicate needs the same"
-            )
+            found.append(Notice("replicate.offset", near=low[0], near_cm=low[1], far=high[0], far_cm=high[1]))
     rows = [s.row for s in spots if s.row]
     if len(rows) > 1 and len(set(rows)) == 1:
-        found.append(f"all stand in row {rows[0]}: put replicates in different rows")
+        found.append(Notice("replicate.row", row=rows[0]))
     inlets = [s.inlet_m for s in spots if s.inlet_m is not None]
     if len(inlets) > 1 and max(inlets) - min(inlets) < 10:
-        found.append("all stand at about the same distance from the inlet: one near and one far see the pressure fall")
+        found.append(Notice("replicate.inlet"))
     return found
 
 
@@ -193,21 +202,21 @@ def _further(one: float | None, other: float | None, limit: float) -> bool:
     return one is not None and other is not None and abs(one - other) > limit
 
 
-def zone_cautions(home: Zone, others: Sequence[Zone]) -> list[str]:
+def zone_cautions(home: Zone, others: Sequence[Zone]) -> list[Notice]:
     """Why a station in ``home`` should not steer other zones: differing soil, crop, slope [%] or emitter and rate."""
     found = []
     for other in others:
-        differs = []
+        differs: list[Notice] = []
         if other.soil != home.soil:
-            differs.append(f"soil ({other.soil}, here {home.soil})")
+            differs.append(Notice("zone.soil", there=other.soil, here=home.soil))
         if other.crop != home.crop:
-            differs.append(f"crop ({other.crop}, here {home.crop})")
+            differs.append(Notice("zone.crop", there=other.crop, here=home.crop))
         if _further(home.slope_pct, other.slope_pct, practice("slope_differs_pct")):
-            differs.append(f"slope ({other.slope_pct:g} %, here {home.slope_pct:g} %)")
+            differs.append(Notice("zone.slope", there=other.slope_pct, here=home.slope_pct))
         if other.emitter != home.emitter:
-            differs.append(f"system ({other.emitter}, here {home.emitter})")
+            differs.append(Notice("zone.system", there=other.emitter, here=home.emitter))
         elif _further(home.rate_mm_h, other.rate_mm_h, practice("rate_differs_share") * (home.rate_mm_h or 0)):
-            differs.append(f"rate ({other.rate_mm_h:.1f} mm/h, here {home.rate_mm_h:.1f} mm/h)")
+            differs.append(Notice("zone.rate", there_mm_h=other.rate_mm_h, here_mm_h=home.rate_mm_h))
         if differs:
-            found.append(f"{other.name} differs in {', '.join(differs)}")
+            found.append(Notice("zone.differs", zone=other.name, differs=tuple(differs)))
     return found

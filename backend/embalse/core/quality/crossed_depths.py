@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.robust import noise_of_series
+from embalse.core.wording import Notice
 
 HOUR = 3600
 RISE_THETA = 0.006
@@ -31,13 +32,13 @@ class DepthSeries:
 
 @dataclass(frozen=True)
 class SwapSuspicion:
-    """Two sensors whose wettings arrive against their written depths: how many of how many, and why in words."""
+    """Two sensors whose wettings arrive against their written depths: how many of how many, and why."""
 
     upper: str
     lower: str
     against: int
     wettings: int
-    words: str
+    words: Notice
 
 
 def arrivals(theta: Floats) -> list[int]:
@@ -75,6 +76,11 @@ def _activity(theta: Floats) -> float:
     return float(known.mean()) if len(known) else 0.0
 
 
+def crossed_notice(depths_cm: tuple[float, float], against: int, wettings: int) -> Notice:
+    """Why two depths [cm], the upper first, look crossed: how many of how many wettings came the wrong way."""
+    return Notice("crossed.suspected", upper_cm=depths_cm[0], lower_cm=depths_cm[1], against=against, wettings=wettings)
+
+
 def swap_suspicions(series: Sequence[DepthSeries]) -> list[SwapSuspicion]:
     """Pairs of depths that wettings reach in the wrong order.
 
@@ -98,10 +104,7 @@ def swap_suspicions(series: Sequence[DepthSeries]) -> list[SwapSuspicion]:
             continue
         if moves[lower.sensor] <= 1.15 * moves[upper.sensor]:
             continue
-        words = (
-            f"in {against} of {len(lags)} wettings the water reached {lower.depth_cm:g} cm before "
-            f"{upper.depth_cm:g} cm: are the two wired the wrong way round?"
-        )
+        words = crossed_notice((upper.depth_cm, lower.depth_cm), against, len(lags))
         found.append(SwapSuspicion(upper.sensor, lower.sensor, against, len(lags), words))
     found.sort(key=lambda s: -s.against)
     named: list[SwapSuspicion] = []

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from embalse.core.robust import bends, hampel, noise_from_bends
 from embalse.core.sensors.calibration import HIGHEST_THETA
+from embalse.core.wording import Notice
 
 FaultClass = Literal[
     "range", "spike", "stuck", "gap", "step", "out of soil", "drained", "noise", "ripple", "rise", "drift", "late"
@@ -31,12 +32,15 @@ Times = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class TrustLimits:
-    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa); ``unit`` as in words."""
+    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa).
+
+    ``ending`` is what a value's name ends in, so that it is said in the reader's units.
+    """
 
     low: float
     high: float
     spike: float
-    unit: str = ""
+    ending: str = ""
     spike_sds: float = 6.0
     spike_interval_h: float = 3.0
     spike_noises: float = 5.0
@@ -52,8 +56,8 @@ class TrustLimits:
     drained_h: float = 3.0
 
 
-WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02, unit=" m³/m³")
-TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, unit=" kPa", drop=1e9, air=-1e9)
+WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02, ending="_theta")
+TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, ending="_kpa", drop=1e9, air=-1e9)
 MATRIX = replace(TENSION, drained_from_kpa=np.inf)
 """A matrix sensor holds no water column that could drain; watering takes it from dry to wet at once."""
 RAW = TrustLimits(low=-np.inf, high=np.inf, spike=np.inf, drop=np.inf, air=-np.inf)
@@ -73,14 +77,9 @@ class Fault:
     start_at: int
     end_at: int
     readings: int
-    reason: str
+    reason: Notice
     known_at: int = 0
     size: float = 0.0
-
-
-def limits_for(kind: Literal["water", "tension", "raw"]) -> TrustLimits:
-    """Limits for values that are water contents [m³/m³], tensions [kPa] or raw signals."""
-    return {"water": WATER, "tension": TENSION, "raw": RAW}[kind]
 
 
 def faults(ts: Times, values: Floats, limits: TrustLimits, tension: bool = False) -> list[Fault]:
@@ -128,22 +127,30 @@ def _found_after_h(fault: FaultClass, limits: TrustLimits) -> float:
     return waits.get(fault, float(limits.air_readings) if fault == "out of soil" else 0.0)
 
 
+def said(code: str, limits: TrustLimits, **values: float) -> Notice:
+    """A fault's reason with values in the unit the limits are in: m³/m³, kPa, or the sensor's own for raw values."""
+    named = {name if name == "whole_h" else f"{name}{limits.ending}": value for name, value in values.items()}
+    return Notice(f"{code}{limits.ending}", **named)
+
+
 def runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
     """First and last index of each run of True in a mask, shape (n,)."""
     edges = np.flatnonzero(np.diff(np.concatenate(([False], mask, [False])).astype(np.int8)))
     return [(int(a), int(b) - 1) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
-def _fromruns(fault: FaultClass, ts: Times, mask: NDArray[np.bool_], reason: Callable[[int, int], str]) -> list[Fault]:
+def _fromruns(
+    fault: FaultClass, ts: Times, mask: NDArray[np.bool_], reason: Callable[[int, int], Notice]
+) -> list[Fault]:
     return [Fault(fault, int(ts[a]), int(ts[b]), b - a + 1, reason(a, b)) for a, b in runs(mask)]
 
 
 def _range(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     outside = (values < limits.low) | (values > limits.high)
 
-    def reason(a: int, b: int) -> str:
-        worst = values[a : b + 1][np.argmax(np.abs(values[a : b + 1]))]
-        return f"{worst:.3g} lies outside {limits.low:g} to {limits.high:g}{limits.unit}"
+    def reason(a: int, b: int) -> Notice:
+        worst = float(values[a : b + 1][np.argmax(np.abs(values[a : b + 1]))])
+        return said("fault.range", limits, seen=worst, low=limits.low, high=limits.high)
 
     return _fromruns("range", ts, outside, reason)
 
@@ -156,7 +163,7 @@ def _stuck(ts: Times, values: Floats, limits: TrustLimits, tension: bool) -> lis
         hours = (ts[last] - ts[a]) / HOUR
         at_cap = tension and values[a] in CAPS_KPA
         if hours >= limits.stuck_h and last - a + 1 >= limits.stuck_readings and not at_cap:
-            reason = f"the same value, {values[a]:.4g}{limits.unit}, for {hours:.0f} h"
+            reason = said("fault.stuck", limits, value=float(values[a]), whole_h=round(hours))
             found.append(Fault("stuck", int(ts[a]), int(ts[last]), last - a + 1, reason))
     return found
 
@@ -168,7 +175,7 @@ def _gaps(ts: Times, limits: TrustLimits) -> list[Fault]:
     usual = float(np.median(steps))
     limit = max(limits.gap_h * HOUR, 4 * usual)
     return [
-        Fault("gap", int(ts[i]), int(ts[i + 1]), 0, f"no reading for {steps[i] / HOUR:.0f} h")
+        Fault("gap", int(ts[i]), int(ts[i + 1]), 0, Notice("fault.gap", whole_h=round(steps[i] / HOUR)))
         for i in np.flatnonzero(steps > limit)
     ]
 
@@ -177,7 +184,7 @@ def _out_of_soil(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     dry = (values >= limits.low) & (values < limits.air)
     dry_runs = [(a, b) for a, b in runs(dry) if b - a + 1 >= limits.air_readings]
     return [
-        Fault("out of soil", int(ts[a]), int(ts[b]), b - a + 1, f"below {limits.air:g} m³/m³, as in air")
+        Fault("out of soil", int(ts[a]), int(ts[b]), b - a + 1, Notice("fault.air", air_theta=limits.air))
         for a, b in dry_runs
     ]
 
@@ -210,8 +217,8 @@ def _spikes(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         if not _stands_out(values, (a, b), limits.spike):
             mask[a : b + 1] = False
 
-    def reason(a: int, b: int) -> str:
-        return f"{values[a]:.3g} where its neighbours stand at {medians[a]:.3g}{limits.unit}"
+    def reason(a: int, b: int) -> Notice:
+        return said("fault.spike", limits, seen=float(values[a]), near=medians[a])
 
     return [f for f in _fromruns("spike", ts, mask, reason) if f.readings <= HALF_WINDOW]
 
@@ -283,7 +290,7 @@ def _drops(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         if min(len(before), len(after)) < 3:
             continue
         if min(values[i], float(np.median(before))) - float(np.median(after)) > limits.drop:
-            reason = f"fell from {values[i]:.3g} to {values[j]:.3g}{limits.unit} between two readings"
+            reason = said("fault.step", limits, before=float(values[i]), after=float(values[j]))
             found.append(Fault("step", int(ts[j]), int(ts[j]), 1, reason))
     return found
 
@@ -307,7 +314,7 @@ def _drained(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
             continue
         again = np.flatnonzero(values[start:] > limits.drained_from_kpa)
         end = start + int(again[0]) - 1 if len(again) else len(ts) - 1
-        reason = f"fell from {values[start - 1]:.0f} to {values[start]:.0f} kPa at once: its water column is lost"
+        reason = Notice("fault.drained", before_kpa=float(values[start - 1]), after_kpa=float(values[start]))
         found.append(Fault("drained", int(ts[start]), int(ts[end]), end - start + 1, reason))
     return found
 
@@ -334,7 +341,7 @@ def late_faults(ts: Times, now: int) -> list[Fault]:
             int(a),
             int(b),
             int(count),
-            f"came in {(now - a) / HOUR / 24:.1f} days after the first of them was taken",
+            Notice("fault.late", late_days=round((now - a) / HOUR / 24, 1)),
             now,
         )
         for a, b, count in sorted(found)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.practice import practice
+from embalse.core.wording import Notice
 
 DAY_S = 86400.0
 
@@ -24,10 +25,10 @@ class SettlingRule:
 
 @dataclass(frozen=True)
 class Settling:
-    """Whether a sensor has settled, and why or what is still wanted, in words."""
+    """Whether a sensor has settled, and why or what is still wanted."""
 
     settled: bool
-    words: str
+    said: Notice
 
 
 def wet_ends(theta: Sequence[float] | NDArray[np.float64], rise_theta: float) -> list[float]:
@@ -71,20 +72,15 @@ def settling(
     Returns
     -------
     Settling
-        With the reason, or what is still wanted, in words.
+        With the reason, or what is still wanted.
     """
     held = rule or SettlingRule()
     days = (now - since) / DAY_S
     if days >= held.days:
-        return Settling(True, f"settled: {days:.0f} days in the ground")
+        return Settling(True, Notice("settling.by_days", in_days=days))
     lasts = [ends[-held.wettings :] for ends in (wet_ends(t, held.rise_theta) for t in dawn_thetas)]
     seen = [last for last in lasts if len(last) == held.wettings]
     agree = [last for last in seen if max(last) - min(last) <= held.agree_theta]
     if seen and len(agree) >= len(seen) / 2:
-        return Settling(
-            True, f"settled: the last {held.wettings} wettings end within {held.agree_theta:g} m³/m³ of each other"
-        )
-    left = held.days - days
-    return Settling(
-        False, f"settling for {days:.0f} days; wanted: {held.wettings} wettings that agree, or {left:.0f} more days"
-    )
+        return Settling(True, Notice("settling.by_wettings", wettings=held.wettings, agree_theta=held.agree_theta))
+    return Settling(False, Notice("settling.waiting", wettings=held.wettings, left_days=held.days - days))

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from embalse.core.quality.crossed_depths import DepthSeries
 from embalse.core.quality.faults import Fault, runs
 from embalse.core.robust import bends, noise_from_bends, pairwise_slopes
+from embalse.core.wording import Notice
 
 DAY_H = 24
 Floats = NDArray[np.float64]
@@ -133,7 +134,7 @@ def _dry(axis: NDArray[np.int64], water: Spans, after_h: int) -> Flags:
     return dry
 
 
-def _fault(name: str, axis: NDArray[np.int64], span: tuple[int, int], known: int, reason: str) -> Fault:
+def _fault(name: str, axis: NDArray[np.int64], span: tuple[int, int], known: int, reason: Notice) -> Fault:
     first, last = span
     last = min(last, len(axis) - 1)
     at = int(axis[min(known, len(axis) - 1)]) * 3600
@@ -153,9 +154,7 @@ def _noise(axis: NDArray[np.int64], theta: Floats, limits: SlowLimits) -> list[F
     found = []
     for first, last in runs(sd > limits.noise_sd):
         span = (first * DAY_H, last * DAY_H + width + 1)
-        reason = (
-            f"scatters by {np.max(sd[first : last + 1]):.3f} m³/m³ from hour to hour, {limits.noise_sd:g} is the limit"
-        )
+        reason = Notice("fault.noise", sd_theta=float(np.max(sd[first : last + 1])), limit_theta=limits.noise_sd)
         fault = _fault("noise", axis, span, span[0] + width, reason)
         found.append(replace(fault, size=float(np.max(sd[first : last + 1]))))
     return found
@@ -192,7 +191,7 @@ def _ripple(axis: NDArray[np.int64], theta: Floats, dry: Flags, limits: SlowLimi
     found = []
     for a, b in runs(flagged):
         height = np.max(heights[a : b + 1])
-        reason = f"swings by ±{height:.3f} m³/m³ every day at the same hour without water, as with temperature"
+        reason = Notice("fault.ripple", height_theta=float(height))
         start = first_midnight + a * DAY_H
         span = (start, first_midnight + (b + 1) * DAY_H - 1)
         fault = _fault("ripple", axis, span, start + width * DAY_H, reason)
@@ -233,10 +232,7 @@ def _rises(axis: NDArray[np.int64], filled: list[Floats], index: int, dry: Flags
         near = [_level_shift(filled[n], before, hours) for n in (index - 1, index + 1) if 0 <= n < len(filled)]
         if not shift > limits.rise_share * jump or any(other > limits.rise_neighbour * jump for other in near):
             continue
-        reason = (
-            f"rose from {theta[before]:.3g} to {theta[before + 1]:.3g} m³/m³ and stayed there, "
-            "while the depths beside it did not"
-        )
+        reason = Notice("fault.rise", before_theta=float(theta[before]), after_theta=float(theta[before + 1]))
         fault = _fault("rise", axis, (before + 1, before + 1), before + 1 + hours, reason)
         found.append(replace(fault, size=float(shift)))
     return found
@@ -283,10 +279,7 @@ def _drift(axis: NDArray[np.int64], filled: list[Floats], index: int, limits: Sl
             width = DAY_H * limits.drift_window_days
             span = (int(which[0]) * width, int(which[-1] + 1) * width - 1)
             days = (span[1] - span[0]) / DAY_H
-            reason = (
-                f"its wet and its dry end both moved by {together:+.3f} m³/m³ or more against the other depths "
-                f"in {days:.0f} days"
-            )
+            reason = Notice("fault.drift", moved_theta=together, in_days=round(days))
             known = int(which[limits.drift_windows - 1] + 1) * width
             return [replace(_fault("drift", axis, span, known, reason), size=abs(together))]
     return []

@@ -13,6 +13,7 @@ from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.roots import RootGrowth
 from embalse.core.sources import Source, Sourced
 from embalse.core.weather.weather_outlook import Outlook
+from embalse.core.wording import Text
 
 NO_DAYS: NDArray[np.int64] = np.empty(0, dtype=np.int64)
 NO_VALUES: NDArray[np.float64] = np.empty(0)
@@ -95,8 +96,8 @@ class SensorReadings:
     latest_raw: float | None = None
     dawn_days: NDArray[np.int64] = field(default_factory=lambda: NO_DAYS)
     dawn_raw: NDArray[np.float64] = field(default_factory=lambda: NO_VALUES)
-    fault: str | None = None
-    doubts: tuple[str, ...] = ()
+    fault: Text | None = None
+    doubts: tuple[Text, ...] = ()
     doubt_theta: float = 0.0
     latest_c: float | None = None
     dawn_c: NDArray[np.float64] | None = None

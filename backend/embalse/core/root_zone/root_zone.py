@@ -8,58 +8,11 @@ from typing import Literal
 
 from embalse.core.errors import CoreError, ProfileTooShallow, require
 from embalse.core.soil.layers import Layer
+from embalse.core.wording import Notice, Text
 
 LARGEST_INTERPOLATED_SHARE = 1 / 3
 FILLED_IN_ERROR_FACTOR = 2.0
 DISAGREEMENT_SHARE = 0.15
-
-
-@dataclass(frozen=True)
-class SoilLayer:
-    """A bare layer: thickness [cm], water content at full point and now [m³/m³]."""
-
-    thickness_cm: float
-    theta_full: float
-    theta: float
-
-
-def depletion_mm(layers: Sequence[SoilLayer], root_depth_cm: float) -> float:
-    """Water that brings the root zone back to its full point.
-
-    Parameters
-    ----------
-    layers : sequence of SoilLayer, shape (n,)
-        From the surface down.
-    root_depth_cm : float
-        Rooting depth, Zr [cm]; soil below it is left out.
-
-    Returns
-    -------
-    float
-        Depletion, Dr [mm]; negative when wetter than the full point.
-
-    Raises
-    ------
-    ProfileTooShallow
-        If the layers end above ``root_depth_cm``.
-
-    References
-    ----------
-    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, ch. 8.
-
-    Examples
-    --------
-    >>> round(depletion_mm([SoilLayer(20, 0.32, theta=0.25), SoilLayer(20, 0.32, theta=0.28)], 30), 6)
-    18.0
-    """
-    top = total = 0.0
-    for layer in layers:
-        used = max(0.0, min(layer.thickness_cm, root_depth_cm - top))
-        total += 10.0 * used * (layer.theta_full - layer.theta)
-        top += layer.thickness_cm
-    if top < root_depth_cm - 1e-6:
-        raise ProfileTooShallow("root_depth_cm", f"the layers end at {top:g} cm, the roots at {root_depth_cm:g} cm")
-    return total
 
 
 @dataclass(frozen=True)
@@ -110,7 +63,7 @@ def root_zone_marks(layers: Sequence[Layer], root_depth_cm: float) -> RootZoneMa
     if bottom < root_depth_cm - 0.5:
         raise ProfileTooShallow(
             "root_depth_cm",
-            f"the sensors stand for the soil down to {bottom:g} cm, the roots reach {root_depth_cm:g} cm",
+            Notice("too_shallow.sensors", bottom_cm=bottom, roots_cm=root_depth_cm),
         )
     return RootZoneMarks(
         full_mm=sum(layer.water_mm(layer.theta_full) for layer in layers),
@@ -130,9 +83,9 @@ class LayerReading:
 
     theta: float | None
     error_theta: float = 0.0
-    why_missing: str = ""
+    why_missing: Text = ""
     kind: Literal["", "silent", "faulty", "overdue"] = ""
-    doubts: tuple[str, ...] = ()
+    doubts: tuple[Text, ...] = ()
     shared_error_theta: float = 0.0
     shared_by: str = ""
 
@@ -156,7 +109,7 @@ class StationState:
     layers: tuple[LayerState, ...]
     storage_mm: float
     error_mm: float
-    notes: tuple[str, ...] = ()
+    notes: tuple[Notice, ...] = ()
 
 
 class NotEnoughReadings(CoreError):
@@ -195,7 +148,7 @@ def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> 
         if layer.rooted_cm == 0 and reading.theta is not None
     ]
     notes = tuple(
-        f"{layer.depth_cm:g} cm filled in from its neighbours: {reading.why_missing}"
+        Notice("caution.filled_in", depth_cm=layer.depth_cm, why=reading.why_missing)
         for layer, reading in used
         if reading.theta is None
     )
@@ -217,15 +170,15 @@ def _check_enough(used: Sequence[tuple[Layer, LayerReading]]) -> None:
     missing = [(layer, reading) for layer, reading in used if reading.theta is None]
     if not missing:
         return
-    reasons = "; ".join(dict.fromkeys(f"{layer.depth_cm:g} cm: {reading.why_missing}" for layer, reading in missing))
+    reasons = tuple(Notice("at.depth", depth_cm=y.depth_cm, what=reading.why_missing) for y, reading in missing)
     if len(missing) == len(used):
-        whys = {reading.why_missing for _, reading in missing}
-        raise NotEnoughReadings("readings", whys.pop() if len(whys) == 1 else reasons)
+        whys = [reading.why_missing for _, reading in missing]
+        raise NotEnoughReadings("readings", whys[0] if all(w == whys[0] for w in whys) else reasons)
     if used[0][1].theta is None or used[-1][1].theta is None:
-        raise NotEnoughReadings("readings", f"the top or bottom of the root zone has no reading ({reasons})")
+        raise NotEnoughReadings("readings", Notice("missing.end_layer", reasons=reasons))
     share = sum(layer.rooted_cm for layer, _ in missing) / sum(layer.rooted_cm for layer, _ in used)
     if share > LARGEST_INTERPOLATED_SHARE:
-        raise NotEnoughReadings("readings", f"{share:.0%} of the root zone has no reading ({reasons})")
+        raise NotEnoughReadings("readings", Notice("missing.share", missing_share=share, reasons=reasons))
 
 
 def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerState:
@@ -280,7 +233,7 @@ class BlockState:
 
 def mean_marks(marks: Sequence[RootZoneMarks]) -> RootZoneMarks:
     """Mean of several stations' marks [mm]."""
-    require(len(marks) > 0, "stations", "a block needs at least one station")
+    require(len(marks) > 0, "stations", Notice("no_advice.station"))
     return RootZoneMarks(
         *(
             statistics.fmean(getattr(m, name) for m in marks)
@@ -310,7 +263,7 @@ def block_state(stations: Sequence[tuple[StationState, RootZoneMarks]], stations
     CoreError
         If no station can be used.
     """
-    require(len(stations) > 0, "stations", "no station has enough readings")
+    require(len(stations) > 0, "stations", Notice("missing.all_stations"))
     depletions = [marks.full_mm - state.storage_mm for state, marks in stations]
     count = len(stations)
     sensor_variance = sum(state.error_mm**2 for state, _ in stations) / count**2

@@ -11,6 +11,7 @@ from embalse.core.quality.settling import Settling, SettlingRule, settling
 from embalse.core.root_zone.block import Moment, Sensor, SensorReadings, Station
 from embalse.core.root_zone.root_zone import LayerReading
 from embalse.core.sensors.calibration import HIGHEST_THETA, Calibration, calibration_at, implausible_theta
+from embalse.core.wording import Notice
 
 STALE_AFTER_H = 24.0
 NO_READINGS = SensorReadings()
@@ -28,7 +29,7 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
         Instant asked for [s, UTC]; a reading older than 24 h does not count.
     """
     if readings.latest_at is None or readings.latest_raw is None:
-        return LayerReading(None, why_missing="no readings yet")
+        return LayerReading(None, why_missing=Notice("missing.none_yet"))
     if readings.fault is not None:
         return LayerReading(None, why_missing=readings.fault, kind="faulty")
     age_h = (now - readings.latest_at) / 3600
@@ -36,11 +37,11 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
         return _too_old(age_h / 24, sensor.read_every_days)
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
-        return LayerReading(None, why_missing=f"not calibrated (a raw {sensor.raw_unit} is an index, not water)")
+        return LayerReading(None, why_missing=Notice("missing.not_calibrated", unit=sensor.raw_unit))
     raw, theta = _latest(calibration, readings.latest_raw, readings.latest_c)
     wrong = implausible_theta(theta)
     if wrong:
-        return LayerReading(None, why_missing=f"not used, {wrong}", kind="faulty")
+        return LayerReading(None, why_missing=Notice("missing.impossible", why=wrong), kind="faulty")
     own, shared = calibration.errors_theta(raw, readings.latest_c)
     beyond = calibration.beyond(raw)
     doubts = (*readings.doubts, beyond) if beyond else readings.doubts
@@ -60,11 +61,11 @@ def _latest(calibration: Calibration, raw: float, temperature_c: float | None) -
 
 def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:
     if read_every_days is None:
-        return LayerReading(None, why_missing=f"no reading for {age_days:.1f} days", kind="silent")
-    words = f"read by hand every {read_every_days:g} days, last {age_days:.1f} days ago"
+        return LayerReading(None, why_missing=Notice("missing.silent", ago_days=age_days), kind="silent")
+    ages = {"every_days": read_every_days, "ago_days": age_days}
     if days_overdue(age_days, read_every_days) > 0:
-        return LayerReading(None, why_missing=f"overdue: {words}", kind="overdue")
-    return LayerReading(None, why_missing=words)
+        return LayerReading(None, why_missing=Notice("missing.overdue", **ages), kind="overdue")
+    return LayerReading(None, why_missing=Notice("missing.by_hand", **ages))
 
 
 def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
@@ -112,7 +113,7 @@ def station_settling(station: Station, readings: Mapping[str, SensorReadings], m
     found: dict[str, Settling] = {}
     for since, sensors in groups.items():
         if moment.now < since:
-            state = Settling(False, "not in the ground yet")
+            state = Settling(False, Notice("settling.not_in"))
         else:
             thetas = [_dawns_since(s, readings.get(s.key, NO_READINGS), since, moment) for s in sensors]
             state = settling(since, moment.now, thetas, rule)
@@ -130,7 +131,7 @@ def settled_reading(sensor: Sensor, readings: SensorReadings, state: Settling | 
     found = layer_reading(sensor, readings, moment.now)
     if state is None or state.settled or found.theta is None:
         return found
-    return LayerReading(None, why_missing=state.words)
+    return LayerReading(None, why_missing=state.said)
 
 
 def settled_dawn_theta(

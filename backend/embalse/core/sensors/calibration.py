@@ -15,6 +15,7 @@ from embalse.core.sensors.matrix_sensor import KOHM_OF, tension_kpa
 from embalse.core.sensors.tensiometer import cup_tension_kpa
 from embalse.core.soil.retention import RetentionCurve
 from embalse.core.sources import Source
+from embalse.core.wording import Notice, Text
 
 RawUnit = Literal[
     "m3/m3", "%", "count", "mV", "permittivity", "kPa", "ohm", "kohm", "degC", "degF", "dS/m", "uS/cm", "mm", "um"
@@ -73,7 +74,7 @@ class Calibration:
     model: str = "linear"
     coefficients: tuple[float, ...] = (0.0, 1.0)
     rmse_theta: float | None = None
-    note: str = ""
+    note: Text = ""
     ends: bool = False
     covariance: tuple[tuple[float, ...], ...] = ()
     raw_range: tuple[float, float] | None = None
@@ -119,19 +120,19 @@ class Calibration:
         variance = float((slopes @ np.array(self.covariance) @ slopes.T)[0, 0])
         return self.error_theta, float(np.sqrt(max(0.0, variance)))
 
-    def beyond(self, raw: float) -> str:
-        """In words, that a raw value lies outside what the calibration was fitted to; "" when it does not."""
+    def beyond(self, raw: float) -> Notice | None:
+        """That a raw value lies outside what the calibration was fitted to; None when it does not."""
         if self.raw_range is None:
-            return ""
+            return None
         low, high = self.raw_range
         slack = BEYOND_SHARE * (high - low)
         if low - slack <= raw <= high + slack:
-            return ""
-        return f"{raw:.4g} lies outside the {low:.4g} to {high:.4g} its calibration was fitted to"
+            return None
+        return Notice("doubt.beyond", raw=raw, low=low, high=high)
 
 
 def linear(
-    valid_from: float, slope: float, intercept: float, rmse_theta: float | None = None, note: str = ""
+    valid_from: float, slope: float, intercept: float, rmse_theta: float | None = None, note: Text = ""
 ) -> Calibration:
     """A straight line θ = ``intercept`` + ``slope`` × raw with its error [m³/m³], from an instant [s, UTC]."""
     return Calibration(valid_from, "linear", (intercept, slope), rmse_theta, note)
@@ -205,7 +206,12 @@ def check_calibration(calibration: Calibration) -> None:
         square = len(calibration.covariance) == count and all(len(row) == count for row in calibration.covariance)
         require(square, "covariance", f"must be {count} by {count}", CalibrationError)
     if calibration.rmse_theta is not None:
-        require(0 <= calibration.rmse_theta <= 0.2, "rmse_theta", "must lie between 0 and 0.2 m³/m³", CalibrationError)
+        require(
+            0 <= calibration.rmse_theta <= 0.2,
+            "rmse_theta",
+            Notice("error.range_theta", low_theta=0.0, high_theta=0.2),
+            CalibrationError,
+        )
 
 
 def curve_words(model: str, coefficients: Sequence[float]) -> str:
@@ -235,25 +241,26 @@ def _signed(value: float) -> str:
 
 
 def calibration_source(calibration: Calibration) -> Source:
-    """Where a water content came from, in words; its error in m³/m³ is part of them."""
-    error = "error not stated, 0.03 m³/m³ assumed (common practice, no source)"
+    """Where a water content came from, its error [m³/m³] included."""
+    error = Notice("calibration.error_assumed", error_theta=UNSTATED_ERROR_THETA)
     if calibration.rmse_theta is not None:
-        error = f"error {calibration.rmse_theta:g} m³/m³"
+        error = Notice("calibration.error", error_theta=calibration.rmse_theta)
     if calibration.chain is not None:
         curve = calibration.chain.curve
-        how = f"water content read off the soil's curve at the sensor's tension; {curve.source.detail}"
-        return Source(curve.source.kind, f"tension → water: {curve.source.title}", f"{how}; {calibration.note}")
+        how = Notice("calibration.by_tension", curve=curve.source.detail, note=calibration.note)
+        return Source(curve.source.kind, Notice("calibration.tension_title", curve=curve.source.title), how)
     if calibration.valid_from == ALWAYS and calibration.model == "topp":
         return Source("equation", calibration.note, error)
     if calibration.valid_from == ALWAYS:
-        return Source("assumption", "the logger's own water content", f"{calibration.note}; {error}")
-    line = curve_words(calibration.model, calibration.coefficients)
+        return Source("assumption", "the logger's own water content", (calibration.note, error))
+    parts: list[Text] = [curve_words(calibration.model, calibration.coefficients)]
     if calibration.per_degree:
-        line += f", raw brought to {calibration.reference_c:g} °C by {calibration.per_degree:g} a degree"
-    return Source("entry", "calibration", f"{line}; {error}" + (f"; {calibration.note}" if calibration.note else ""))
+        warm = {"reference_c": calibration.reference_c, "per_degree": calibration.per_degree}
+        parts.append(Notice("calibration.warmth", **warm))
+    return Source("entry", "calibration", (*parts, error, *([calibration.note] if calibration.note else [])))
 
 
-def implausible_theta(theta: float) -> str | None:
+def implausible_theta(theta: float) -> Notice | None:
     """Why a water content [m³/m³] cannot be soil, or None.
 
     References
@@ -261,9 +268,9 @@ def implausible_theta(theta: float) -> str | None:
     .. [1] Dorigo et al. (2013), Vadose Zone J. 12(3): flags C01 (below 0) and C02 (above 60 % by volume).
     """
     if math.isnan(theta):
-        return "the calibration gives no water content for it"
+        return Notice("impossible.none")
     if theta < 0:
-        return f"{theta:.2f} m³/m³ is below zero"
+        return Notice("impossible.below", theta=theta)
     if theta > HIGHEST_THETA:
-        return f"{theta:.2f} m³/m³ is more than soil holds"
+        return Notice("impossible.above", theta=theta)
     return None

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.errors import CalibrationError, require
 from embalse.core.robust import sd_from_deviations
 from embalse.core.sensors.calibration_curves import COEFFICIENTS, Model, curve_jacobian, curve_theta
+from embalse.core.wording import Notice, Text
 
 MODELS: tuple[Model, ...] = ("linear", "power", "quadratic")
 LEVEL_THETA = 0.02
@@ -37,7 +38,7 @@ class Fit:
     bias_theta: float
     left_out_rmse_theta: float
     raw_range: tuple[float, float]
-    refused: str = ""
+    refused: Text = ""
 
     @property
     def shared_error_theta(self) -> float:
@@ -47,16 +48,11 @@ class Fit:
 
 @dataclass(frozen=True)
 class Choice:
-    """The fits of all candidates, and the one to use: None when every one is refused, with the reason in words."""
+    """The fits of all candidates, and the one to use: None when every one is refused, with the reason."""
 
     fits: tuple[Fit, ...]
     best: Fit | None
-    words: str
-
-
-def predicted_theta(fit: Fit, raw: Floats) -> Floats:
-    """Water content [m³/m³] of raw values by a fit, shape of ``raw``; for a shift, of the factory's water contents."""
-    return curve_theta(fit.model, np.array(fit.coefficients), raw)
+    words: Notice
 
 
 def fit(model: Model, raw: Floats, theta: Floats) -> Fit:
@@ -91,26 +87,23 @@ def fit(model: Model, raw: Floats, theta: Floats) -> Fit:
         float(np.mean(errors)),
         float(np.sqrt(np.mean(left_out**2))) if len(left_out) else np.nan,
         span,
-        ""
-        if _monotone(model, coefficients, span)
-        else "it does not rise or fall all along the readings it was fitted to",
+        "" if _monotone(model, coefficients, span) else Notice("fit.not_monotone"),
     )
 
 
-def _refused(model: Model, raw: Floats, theta: Floats) -> str:
+def _refused(model: Model, raw: Floats, theta: Floats) -> Text:
     levels = moisture_levels(theta)
     if levels < FEWEST_LEVELS[model]:
         wanted = FEWEST_LEVELS[model]
-        seen = f"{levels} moisture level{'s' if levels != 1 else ''}"
-        return f"{seen}; a {model} curve wants {wanted}, {LEVEL_THETA:g} m³/m³ apart"
+        return Notice("fit.few_levels", levels=levels, model=model, wanted=wanted, apart_theta=LEVEL_THETA)
     if model != "shift" and float(np.ptp(theta)) < NARROWEST_THETA:
-        return f"the samples span {np.ptp(theta):.3f} m³/m³ only; at least {NARROWEST_THETA:g} is wanted"
+        return Notice("fit.narrow", span_theta=float(np.ptp(theta)), wanted_theta=NARROWEST_THETA)
     if model == "refractive" and np.any(raw < 0):
-        return "a curve of the root wants readings from 0"
+        return Notice("fit.root_negative")
     if model == "power" and (np.any(raw <= 0) or np.any(theta <= 0)):
-        return "a power curve wants readings and water contents above 0"
+        return Notice("fit.power_positive")
     if model != "shift" and float(np.ptp(raw)) == 0:
-        return "all readings are the same"
+        return Notice("fit.all_same")
     return ""
 
 
@@ -199,9 +192,14 @@ def choice(raw: Floats, theta: Floats, models: Sequence[Model] = MODELS) -> Choi
         return Choice(
             fits,
             None,
-            "no curve: " + "; ".join(f"{f.model}: {f.refused or 'too few samples to leave one out'}" for f in fits),
+            Notice(
+                "fit.none",
+                fits=tuple(
+                    Notice("fit.refused", model=f.model, why=f.refused or Notice("fit.none_left")) for f in fits
+                ),
+            ),
         )
-    words = f"{best.model}: a sample left out is missed by {best.left_out_rmse_theta:.3f} m³/m³ ({best.n} samples)"
+    words = Notice("fit.chosen", model=best.model, left_out_theta=best.left_out_rmse_theta, samples=best.n)
     return Choice(fits, best, words)
 
 
@@ -252,7 +250,7 @@ class Pooling:
 
     may_pool: bool
     chance: float
-    words: str
+    words: Notice
 
 
 def pooling(raw: Floats, theta: Floats, groups: Sequence[str], seed: int = 1) -> Pooling:
@@ -272,7 +270,7 @@ def pooling(raw: Floats, theta: Floats, groups: Sequence[str], seed: int = 1) ->
     labels = np.array(groups)
     names = [name for name in dict.fromkeys(groups) if np.sum(labels == name) >= 3]
     if len(names) < 2:
-        return Pooling(True, 1.0, "fewer than two groups of three samples: one curve for all")
+        return Pooling(True, 1.0, Notice("pooling.few_groups"))
     kept = np.isin(labels, names)
     raw, theta, labels = raw[kept], theta[kept], labels[kept]
     found = _separate_error(raw, theta, labels, names)
@@ -280,8 +278,8 @@ def pooling(raw: Floats, theta: Floats, groups: Sequence[str], seed: int = 1) ->
     others = [_separate_error(raw, theta, random.permutation(labels), names) for _ in range(PERMUTATIONS)]
     chance = (1 + sum(other <= found for other in others)) / (PERMUTATIONS + 1)
     may = chance > 0.05
-    words = f"separate lines by {', '.join(names)} gain what chance would in {chance:.0%} of cases"
-    return Pooling(may, chance, f"{words}: {'one curve for all' if may else 'keep them apart'}")
+    words = Notice("pooling.one" if may else "pooling.apart", names=", ".join(names), chance_fraction=chance)
+    return Pooling(may, chance, words)
 
 
 def _separate_error(raw: Floats, theta: Floats, labels: NDArray[np.str_], names: Sequence[str]) -> float:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from embalse.core.errors import CoreError, require
+from embalse.core.wording import Notice
 
 PARTICLE_DENSITY_G_CM3 = 2.65
 WATER_DENSITY_G_CM3 = 1.0
@@ -40,7 +41,7 @@ class SampleWater:
     theta_mass: float
     theta: float
     bulk_density_g_cm3: float
-    cautions: tuple[str, ...] = ()
+    cautions: tuple[Notice, ...] = ()
 
 
 def sample_water(sample: WeighedSample) -> SampleWater:
@@ -87,16 +88,16 @@ def _bulk_density(sample: WeighedSample, soil_g: float) -> float:
     return known
 
 
-def _cautions(sample: WeighedSample, density: float, fine: float) -> tuple[str, ...]:
+def _cautions(sample: WeighedSample, density: float, fine: float) -> tuple[Notice, ...]:
     notes = []
     low, high = USUAL_DENSITY_G_CM3
     if not low <= density <= high:
-        notes.append(f"a bulk density of {density:.2f} g/cm³ lies outside {low:g} to {high:g}: weigh or measure again")
+        notes.append(Notice("sample.density", density_g_cm3=density, low_g_cm3=low, high_g_cm3=high))
     pores = 1 - density / PARTICLE_DENSITY_G_CM3
     if fine > pores:
-        notes.append(f"more water ({fine:.3f}) than pores ({pores:.3f} m³/m³): a mass or the volume is wrong")
+        notes.append(Notice("sample.pores", water_theta=fine, pores_theta=pores))
     if sample.oven_c is not None and not OVEN_C[0] <= sample.oven_c <= OVEN_C[1]:
-        notes.append(f"dried at {sample.oven_c:g} °C, 105 °C is usual")
+        notes.append(Notice("sample.oven_temperature", oven_c=sample.oven_c, usual_c=105.0))
     if sample.oven_h is not None and sample.oven_h < OVEN_H:
-        notes.append(f"dried for {sample.oven_h:g} h: weigh again after a further hour, until the mass stays")
+        notes.append(Notice("sample.oven_time", oven_h=sample.oven_h))
     return tuple(notes)

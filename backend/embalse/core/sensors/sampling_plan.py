@@ -7,6 +7,7 @@ from typing import Final
 
 from embalse.core.errors import CoreError, require
 from embalse.core.sensors.calibration_fit import FEWEST_LEVELS
+from embalse.core.wording import Notice
 
 BETWEEN_SAMPLES_THETA: Final = 0.025
 """Spread of weighed samples about a good curve, taken a hand apart [m³/m³] (common practice, no source)."""
@@ -35,7 +36,7 @@ class SamplingPlan:
     samples: int
     expected_mm: float
     steps: tuple[SampleStep, ...]
-    words: str
+    words: Notice
 
 
 def sampling_plan(
@@ -72,7 +73,7 @@ def sampling_plan(
     wanted = math.ceil((SURE_Z * spread * root_zone_mm_per_theta / within_mm) ** 2)
     least = max(FEWEST_LEVELS["linear"], LEVELS) * len(depths_cm)
     count = max(wanted, least)
-    many = f"{count} samples: more than anyone digs; ask for a wider error than {within_mm:g} mm"
+    many = Notice("error.many_samples", samples=count, within_mm=within_mm)
     require(count <= MOST_SAMPLES, "within_mm", many, PlanError)
     each = math.ceil(count / (LEVELS * len(depths_cm)))
     total = each * LEVELS * len(depths_cm)
@@ -82,7 +83,7 @@ def sampling_plan(
         "at the refill point", "drier than refill, where the crop can bear it, or in a bare corner",
     )  # fmt: skip
     steps = tuple(SampleStep(when, tuple(depths_cm), each) for when in whens)
-    words = f"{total} samples leave the curve's own error at about ±{expected:.0f} mm in the root zone, 9 times in 10"
+    words = Notice("sampling.plan", samples=total, expected_mm=expected)
     return SamplingPlan(total, expected, steps, words)
 
 
@@ -92,7 +93,7 @@ class MeantInWater:
 
     error_mm: float
     days: float | None
-    words: str
+    words: Notice
 
 
 def meant_in_water(
@@ -117,5 +118,5 @@ def meant_in_water(
     own = own_theta * math.sqrt(sum(mm**2 for mm in layers_mm))
     error = math.hypot(own, shared_theta * sum(layers_mm))
     days = None if not use_mm_d else error / use_mm_d
-    words = f"± {error:.0f} mm in the root zone" + ("" if days is None else f", ± {days:.1f} days at today's use")
+    words = Notice("sampling.meant", error_mm=error, error_days=days)
     return MeantInWater(error, days, words)

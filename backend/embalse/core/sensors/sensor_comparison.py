@@ -7,6 +7,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from embalse.core.wording import Notice
+
 Floats = NDArray[np.float64]
 FEWEST: Final = 3
 GOOD_RMSE_THETA: Final = 0.02
@@ -23,7 +25,7 @@ class Agreement:
     bias_theta: float
     rmse_theta: float
     unbiased_rmse_theta: float
-    words: str
+    words: Notice
 
 
 def agreements(theta: Floats, against: Floats, soils: Sequence[str], name: str) -> list[Agreement]:
@@ -53,9 +55,9 @@ def _agreement(soil: str, name: str, off: Floats) -> Agreement:
     bias, rmse = float(off.mean()), float(np.sqrt(np.mean(off**2)))
     unbiased = float(np.sqrt(np.mean((off - bias) ** 2)))
     if rmse <= GOOD_RMSE_THETA:
-        words = "as good as a field calibration gets"
+        words = Notice("agreement.good")
     elif unbiased <= GOOD_RMSE_THETA:
-        words = "mostly a shift: a one-point correction would do"
+        words = Notice("agreement.shift")
     else:
-        words = "scattered: a shift alone will not do"
+        words = Notice("agreement.scattered")
     return Agreement(soil, name, len(off), bias, rmse, unbiased, words)

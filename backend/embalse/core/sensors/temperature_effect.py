@@ -6,6 +6,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from embalse.core.wording import Notice
+
 Floats = NDArray[np.float64]
 FEWEST_DAYS: Final = 5
 LEAST_SWING_C: Final = 1.0
@@ -21,7 +23,7 @@ class WarmthEffect:
     per_degree: float | None
     error: float | None
     days: int
-    words: str
+    words: Notice
 
 
 def warmth_effect(raw: Floats, temperature_c: Floats, dry: NDArray[np.bool_]) -> WarmthEffect:
@@ -45,19 +47,21 @@ def warmth_effect(raw: Floats, temperature_c: Floats, dry: NDArray[np.bool_]) ->
     kept = np.isfinite(fast_raw) & np.isfinite(fast_warm) & dry
     days = int(kept.sum()) // DAY_H
     if days < FEWEST_DAYS:
-        return WarmthEffect(None, None, days, f"{days} dry days with both; {FEWEST_DAYS} are wanted")
+        return WarmthEffect(None, None, days, Notice("warmth.few_days", days=days, wanted=FEWEST_DAYS))
     x, y = fast_warm[kept], fast_raw[kept]
     swing = float(np.quantile(x, 0.95) - np.quantile(x, 0.05))
     if swing < LEAST_SWING_C:
-        return WarmthEffect(None, None, days, f"the soil's temperature swings by {swing:.1f} °C only; 1 °C is wanted")
+        return WarmthEffect(
+            None, None, days, Notice("warmth.little_swing", swing_step_c=swing, wanted_step_c=LEAST_SWING_C)
+        )
     slope = float(x @ y / (x @ x))
     left = y - slope * x
     error = float(np.sqrt(left @ left / len(x) * DAY_H / (x @ x)))  # a day counts once: its hours go together
     explained = 1 - float(left @ left) / max(float(y @ y), 1e-300)
     if abs(slope) < SURE * error or explained < LEAST_SHARE:
-        words = f"{slope:+.3g} a degree explains {explained:.0%} of the daily ripple: not sure enough to correct by"
+        words = Notice("warmth.unsure", slope=slope, explained_fraction=explained)
         return WarmthEffect(None, None, days, words)
-    return WarmthEffect(slope, error, days, f"{slope:+.3g} ± {error:.2g} a degree, from {days} dry days")
+    return WarmthEffect(slope, error, days, Notice("warmth.found", slope=slope, error=error, days=days))
 
 
 def _faster_than_a_day(values: Floats) -> Floats:

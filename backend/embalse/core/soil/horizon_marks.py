@@ -11,6 +11,7 @@ from embalse.core.errors import CoreError, ProfileTooShallow, require
 from embalse.core.soil.retention import RetentionCurve, equation_curve
 from embalse.core.soil.soil import WILTING_TENSION_KPA, FineEarth, SoilWater, bulk_theta, saxton_rawls
 from embalse.core.sources import Source
+from embalse.core.wording import Notice, Text
 
 
 @dataclass(frozen=True)
@@ -18,7 +19,7 @@ class MarkEntry:
     """A mark a person set instead of the computed one: whole-soil water content [m³/m³] and the reason given."""
 
     theta: float
-    reason: str
+    reason: Text
 
 
 @dataclass(frozen=True)
@@ -104,17 +105,24 @@ def horizon_marks(horizon: Horizon) -> HorizonMarks:
 
 
 def _computed_source(horizon: Horizon, water: SoilWater) -> Source:
-    span = f"{horizon.top_cm:g} to {horizon.bottom_cm:g} cm"
+    span = {"top_cm": horizon.top_cm, "bottom_cm": horizon.bottom_cm, "wilting_kpa": WILTING_TENSION_KPA}
     curve = horizon.retention
     if curve is not None:
-        read = f"read at {curve.full_kpa:g} kPa, wilting at {WILTING_TENSION_KPA:g} kPa"
-        return Source(curve.source.kind, curve.source.title, f"{span}: {curve.source.detail}; full {read}")
-    return Source(
-        "equation",
-        f"Saxton & Rawls 2006, {water.texture}",
-        f"{span}: sand {horizon.earth.sand_fraction:.0%}, clay "
-        f"{horizon.earth.clay_fraction:.0%}, organic matter {horizon.earth.organic_matter_pct:g} %, stones "
-        f"{horizon.stones_fraction:.0%} taken out; full at {water.full_tension_kpa:g} kPa, wilting at 1500 kPa",
+        read = Notice("source.horizon", **span, basis=curve.source.detail, full_kpa=curve.full_kpa)
+        return Source(curve.source.kind, curve.source.title, read)
+    read = Notice("source.horizon", **span, basis=texture_notice(horizon), full_kpa=water.full_tension_kpa)
+    return Source("equation", f"Saxton & Rawls 2006, {water.texture}", read)
+
+
+def texture_notice(horizon: Horizon) -> Notice:
+    """What an equation is given of a horizon: shares of the fine earth, organic matter [%], stones taken out [-]."""
+    earth = horizon.earth
+    return Notice(
+        "source.texture",
+        sand_fraction=earth.sand_fraction,
+        clay_fraction=earth.clay_fraction,
+        organic_matter_pct=earth.organic_matter_pct,
+        stones_fraction=horizon.stones_fraction,
     )
 
 
@@ -131,7 +139,9 @@ def _curve_theta(horizon: Horizon, water: SoilWater) -> tuple[float, float, floa
 def _chosen(entry: MarkEntry | None, theta: float, computed: Source) -> tuple[float, Source]:
     if entry is None:
         return theta, computed
-    return entry.theta, Source("entry", "set by hand", f"{entry.reason} (texture alone gives {theta:.3f} m³/m³)")
+    return entry.theta, Source(
+        "entry", "set by hand", Notice("source.by_hand", reason=entry.reason, texture_theta=theta)
+    )
 
 
 def _check_order(marks: HorizonMarks) -> None:
@@ -139,11 +149,13 @@ def _check_order(marks: HorizonMarks) -> None:
     if marks.theta_refill is not None:
         order.insert(1, ("refill point", marks.theta_refill))
     for (low_name, low), (high_name, high) in pairwise(order):
-        require(low < high, "marks", f"the {low_name} ({low:.3f}) must lie below the {high_name} ({high:.3f} m³/m³)")
+        require(
+            low < high,
+            "marks",
+            Notice("error.mark_order", low=low_name, low_theta=low, high=high_name, high_theta=high),
+        )
     require(marks.theta_wilting >= 0, "marks", "the wilting point must not be negative")
-    require(
-        marks.theta_full <= 0.8, "marks", f"a full point of {marks.theta_full:.2f} m³/m³ is more than soil can hold"
-    )
+    require(marks.theta_full <= 0.8, "marks", Notice("error.full_too_high", full_theta=marks.theta_full))
 
 
 def root_limit_cm(horizons: Sequence[Horizon]) -> float | None:
@@ -181,7 +193,8 @@ def check_profile(horizons: Sequence[Horizon]) -> None:
         if abs(horizon.top_cm - depth) > 1e-6:
             word = "gap" if horizon.top_cm > depth else "overlap"
             raise CoreError(
-                "horizons", f"{word} between {min(depth, horizon.top_cm):g} and {max(depth, horizon.top_cm):g} cm"
+                "horizons",
+                Notice(f"error.{word}", top_cm=min(depth, horizon.top_cm), bottom_cm=max(depth, horizon.top_cm)),
             )
         depth = horizon.bottom_cm
     root_limit_cm(horizons)
@@ -197,7 +210,7 @@ def over_depth(horizons: Sequence[HorizonMarks], top_cm: float, bottom_cm: float
     """
     if bottom_cm > profile_bottom_cm(horizons) + 1e-6:
         raise ProfileTooShallow(
-            "horizons", f"the soil is described to {profile_bottom_cm(horizons):g} cm, {bottom_cm:g} cm is needed"
+            "horizons", Notice("too_shallow.soil", described_cm=profile_bottom_cm(horizons), needed_cm=bottom_cm)
         )
     parts = [(h, min(bottom_cm, h.bottom_cm) - max(top_cm, h.top_cm)) for h in horizons]
     thickness = bottom_cm - top_cm

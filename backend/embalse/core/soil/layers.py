@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from embalse.core.errors import LayerError, require
 from embalse.core.soil.horizon_marks import HorizonMarks, over_depth, profile_bottom_cm
+from embalse.core.wording import Notice
 
 
 def layer_limits_cm(depths_cm: Sequence[float], bottom_cm: float | None = None) -> list[float]:
@@ -37,7 +38,7 @@ def layer_limits_cm(depths_cm: Sequence[float], bottom_cm: float | None = None) 
     require(len(depths_cm) > 0, "depths_cm", "a station needs at least one sensor", LayerError)
     require(depths_cm[0] > 0, "depths_cm", "a sensor must lie below the surface", LayerError)
     for upper, lower in pairwise(depths_cm):
-        require(lower > upper, "depths_cm", f"two sensors at {lower:g} cm, or out of order", LayerError)
+        require(lower > upper, "depths_cm", Notice("error.depths", depth_cm=lower), LayerError)
     middles = [(upper + lower) / 2 for upper, lower in pairwise(depths_cm)]
     last_top = middles[-1] if middles else 0.0
     bottom = bottom_cm if bottom_cm is not None else 2 * depths_cm[-1] - last_top
@@ -124,14 +125,14 @@ def build_layers(
 def _built(
     depths_cm: tuple[float, ...], horizons: tuple[HorizonMarks, ...], rule: RootZoneRule, bottom_cm: float | None
 ) -> tuple[Layer, ...]:
-    require(0 < rule.root_depth_cm <= 500, "root_depth_cm", "must lie between 0 and 500 cm")
+    require(0 < rule.root_depth_cm <= 500, "root_depth_cm", Notice("error.range_cm", low_cm=0.0, high_cm=500.0))
     require(0 < rule.allowable_fraction < 1, "allowable_depletion_fraction", "must lie between 0 and 1, both excluded")
     limits = layer_limits_cm(depths_cm, bottom_cm)
     soil_bottom = profile_bottom_cm(horizons)
     require(
         depths_cm[-1] <= soil_bottom,
         "depth_cm",
-        f"a sensor at {depths_cm[-1]:g} cm lies below the described soil, which ends at {soil_bottom:g} cm",
+        Notice("too_shallow.sensor", depth_cm=depths_cm[-1], described_cm=soil_bottom),
         LayerError,
     )
     limits[-1] = min(limits[-1], soil_bottom)

@@ -8,6 +8,7 @@ from typing import Literal, get_args
 from embalse.core.errors import CoreError, require
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry, horizon_marks
 from embalse.core.sources import Source, Sourced
+from embalse.core.wording import Text
 
 Mark = Literal["full", "refill", "wilting"]
 How = Literal["theta", "tension", "fraction", "depletion"]
@@ -32,7 +33,7 @@ class MarkChoice:
     mark: Mark
     how: How
     value: float
-    words: str
+    words: Text
     span: tuple[float, float] | None = None
     stage: str = ""
 

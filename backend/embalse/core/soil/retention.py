@@ -13,6 +13,7 @@ from embalse.core.errors import CoreError, require
 from embalse.core.soil.soil import SANDS, FineEarth, saxton_rawls, texture_class
 from embalse.core.sources import Source
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
 CM_PER_KPA = 10.197
@@ -121,7 +122,9 @@ def equation_curve(earth: FineEarth, stones_fraction: float = 0.0) -> RetentionC
     """
     water = saxton_rawls(earth)
     shape = LogCurve(water.theta_33, water.pore_size_index, water.theta_saturation)
-    source = Source("equation", f"Saxton & Rawls 2006, {water.texture}", "logarithmic curve from 33 to 1500 kPa")
+    source = Source(
+        "equation", f"Saxton & Rawls 2006, {water.texture}", Notice("source.log_curve", wet_kpa=33.0, dry_kpa=1500.0)
+    )
     return RetentionCurve(shape, "equation", source, stones_fraction, full_kpa=water.full_tension_kpa)
 
 
@@ -186,32 +189,26 @@ def fitted_curve(points: Sequence[tuple[float, float]], kind: CurveKind, start: 
     found = _fit(kpa, theta, start)
     missed = found.theta(kpa) - theta
     rmse = float(np.sqrt(np.sum(missed**2) / max(1, len(points) - 4)))
-    reason = f"the best curve still misses the points by {rmse:.3f} m³/m³; above {WORST_RMSE_THETA:g} it is not used"
+    reason = Notice("error.curve_misses", rmse_theta=rmse, worst_theta=WORST_RMSE_THETA)
     require(rmse <= WORST_RMSE_THETA, "points", reason, RetentionError)
     what = "laboratory points" if kind == "points" else "sensors side by side"
-    detail = (
-        f"{len(points)} points, "
-        f"{_short(float(kpa.min()))} to {_short(float(kpa.max()))} kPa; missed by {rmse:.3f} m³/m³; "
-        f"θr {found.theta_r:.3f}, θs {found.theta_s:.3f}, α {found.alpha_1_cm:.4f} 1/cm, n {found.n:.3f}"
-    )
+    detail = Notice(
+        "source.fitted_curve", points=len(points), wet_kpa=float(kpa.min()), dry_kpa=float(kpa.max()), rmse_theta=rmse,
+        theta_r=found.theta_r, theta_s=found.theta_s, alpha=found.alpha_1_cm, n=found.n,
+    )  # fmt: skip
     source = Source("reading", f"van Genuchten 1980, fitted to {what}", detail)
     return RetentionCurve(found, kind, source, 0.0, max(rmse, 0.005), points=tuple(zip(kpa, theta, strict=True)))
 
 
-def _short(value: float) -> str:
-    """Three figures, never as a power of ten."""
-    return f"{float(f'{value:.3g}'):g}"
-
-
 def _check_points(kpa: Floats, theta: Floats) -> None:
-    wanted = f"at least {FEWEST_POINTS} are wanted"
-    require(len(kpa) >= FEWEST_POINTS, "points", f"{len(kpa)} points; {wanted}", RetentionError)
+    few = Notice("error.few_points", points=len(kpa), wanted=FEWEST_POINTS)
+    require(len(kpa) >= FEWEST_POINTS, "points", few, RetentionError)
     possible = bool(np.all(kpa >= 0) and np.all((theta > 0) & (theta < 0.8)))
-    require(possible, "points", "tensions from 0 kPa and water contents from 0 to 0.8 m³/m³ are wanted", RetentionError)
-    spread = f"the points span {np.ptp(theta):.3f} m³/m³ only; at least {NARROWEST_THETA:g} is wanted"
+    require(possible, "points", Notice("error.points_range", low_kpa=0.0, high_theta=0.8), RetentionError)
+    spread = Notice("error.points_narrow", span_theta=float(np.ptp(theta)), wanted_theta=NARROWEST_THETA)
     require(float(np.ptp(theta)) >= NARROWEST_THETA, "points", spread, RetentionError)
     wet, dry = max(float(kpa.min()), 1.0), float(kpa.max())
-    decades = f"tensions from {_short(float(kpa.min()))} to {_short(dry)} kPa; one must be ten times another"
+    decades = Notice("error.points_decade", wet_kpa=float(kpa.min()), dry_kpa=dry)
     require(dry > 0 and math.log10(dry / wet) >= NARROWEST_DECADES - 1e-9, "points", decades, RetentionError)
     rank = np.corrcoef(np.argsort(np.argsort(kpa)), np.argsort(np.argsort(-theta)))[0, 1]
     require(rank >= 0.5, "points", "the water does not fall as the tension rises: look for a mix-up", RetentionError)

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from embalse.core.errors import CoreError, TextureError, require, require_between
+from embalse.core.wording import Notice
 
 PARTICLE_DENSITY_G_CM3 = 2.65
 SATURATION_LIMIT_KPA = 33.0
@@ -98,7 +99,7 @@ class SoilWater:
     ks_mm_h: float
     bulk_density_g_cm3: float
     pore_size_index: float
-    cautions: tuple[str, ...] = ()
+    cautions: tuple[Notice, ...] = ()
 
 
 def saxton_rawls(earth: FineEarth) -> SoilWater:
@@ -148,7 +149,8 @@ def saxton_rawls(earth: FineEarth) -> SoilWater:
         density, cautions = earth.bulk_density_g_cm3, cautions + caution
     if not 0 < theta_1500 < theta_33 < theta_s:
         raise CoreError(
-            "horizon", f"no water-holding curve for sand {sand:.0%}, clay {clay:.0%} at {density:.2f} g/cm³"
+            "horizon",
+            Notice("error.no_soil_curve", sand_fraction=sand, clay_fraction=clay, density_g_cm3=density),
         )
     slope = math.log(theta_33 / theta_1500) / math.log(WILTING_TENSION_KPA / SATURATION_LIMIT_KPA)
     full_kpa = 10.0 if texture in SANDS else SATURATION_LIMIT_KPA
@@ -191,25 +193,27 @@ def _theta_s_33(sand: float, clay: float, organic: float) -> float:
     return first + 0.636 * first - 0.107
 
 
-def _compacted(theta_33: float, theta_s: float, normal: float, density: float) -> tuple[float, float, tuple[str, ...]]:
+def _compacted(
+    theta_33: float, theta_s: float, normal: float, density: float
+) -> tuple[float, float, tuple[Notice, ...]]:
     """Saturation and 33 kPa water content at another bulk density [g/cm³] (Eqs. 6-10 of Saxton & Rawls 2006)."""
     require_between(density, 0.5, 2.2, "bulk_density_g_cm3", "g/cm³")
     theta_s_dense = 1 - density / PARTICLE_DENSITY_G_CM3
     theta_33_dense = theta_33 - 0.2 * (theta_s - theta_s_dense)
     if theta_s_dense <= theta_33_dense:
-        raise CoreError("bulk_density_g_cm3", f"{density:.2f} g/cm³ leaves no pores that drain in this texture")
+        raise CoreError("bulk_density_g_cm3", Notice("error.no_pores", density_g_cm3=density))
     if 0.9 <= density / normal <= 1.3:
         return theta_33_dense, theta_s_dense, ()
-    note = f"bulk density {density:.2f} is outside 0.9 to 1.3 times the normal {normal:.2f} g/cm³ of this texture"
+    note = Notice("caution.density", density_g_cm3=density, normal_g_cm3=normal)
     return theta_33_dense, theta_s_dense, (note,)
 
 
-def _range_cautions(earth: FineEarth) -> tuple[str, ...]:
+def _range_cautions(earth: FineEarth) -> tuple[Notice, ...]:
     notes = []
     if earth.clay_fraction > 0.60:
-        notes.append("clay above 60 % is outside the soils the texture equations were fitted on")
+        notes.append(Notice("caution.clay"))
     if earth.organic_matter_pct > 8:
-        notes.append("organic matter above 8 % is outside the soils the texture equations were fitted on")
+        notes.append(Notice("caution.organic"))
     return tuple(notes)
 
 

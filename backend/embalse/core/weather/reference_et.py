@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 from embalse.core.errors import CoreError, require, require_between
+from embalse.core.wording import Notice, Text
 
 ALBEDO: Final = 0.23
 SOLAR_CONSTANT: Final = 0.0820
@@ -49,11 +50,11 @@ class DayWeather:
 
 @dataclass(frozen=True)
 class ReferenceEt:
-    """Reference ET of a day [mm] with its method and, in words, what had to be taken for granted."""
+    """Reference ET of a day [mm] with its method and what had to be taken for granted."""
 
     eto_mm: float
     method: Method
-    words: str
+    words: Text
 
 
 def saturation_kpa(temperature_c: float) -> float:
@@ -157,15 +158,15 @@ def reference_et(day: DayWeather, place: Place, soil_heat_mj_m2: float = 0.0) ->
     """
     check_weather(day, place)
     if day.eto_mm is not None:
-        return ReferenceEt(day.eto_mm, "given", "as the station gives it")
+        return ReferenceEt(day.eto_mm, "given", Notice("eto_note.given"))
     vapour = vapour_kpa(day)
     solar = day.radiation_mj_m2
     if solar is None and day.sunshine_h is not None:
         solar = solar_mj_m2(day.sunshine_h, place.latitude, day.day_of_year)
     if vapour is None or solar is None:
         missing = " and ".join(n for n, v in (("humidity", vapour), ("radiation", solar)) if v is None)
-        return ReferenceEt(hargreaves_mm(day, place), "Hargreaves", f"from temperatures: no {missing}")
-    words = "" if day.wind_m_s is not None else f"wind not measured, {UNKNOWN_WIND_M_S:g} m/s taken (FAO-56)"
+        return ReferenceEt(hargreaves_mm(day, place), "Hargreaves", Notice("eto_note.temperatures", missing=missing))
+    words: Text = "" if day.wind_m_s is not None else Notice("eto_note.wind", wind_m_s=UNKNOWN_WIND_M_S)
     return ReferenceEt(max(0.0, _penman_mm(day, place, (vapour, solar, soil_heat_mj_m2))), "Penman–Monteith", words)
 
 

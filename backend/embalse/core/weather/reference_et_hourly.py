@@ -18,6 +18,7 @@ from embalse.core.weather.reference_et import (
     saturation_kpa,
     wind_at_2m,
 )
+from embalse.core.wording import Notice
 
 STEFAN_BOLTZMANN_H: Final = 2.043e-10
 MOST_FILLED_H: Final = 3
@@ -155,7 +156,7 @@ def day_from_hours(hours: Sequence[HourWeather], place: Place, meridian: Meridia
     filled, missing = _filled(by_hour)
     if filled is None:
         eto = reference_et(_as_day(hours, day_of_year), place)
-        words = f"hours missing, worked out from the day's means; {eto.words}".rstrip("; ")
+        words = Notice("eto_note.day_means", more=eto.words)
         return HourlyDay(ReferenceEt(eto.eto_mm, eto.method, words), max(temperatures), min(temperatures), fell)
     night, total = NIGHT_CLEARNESS, 0.0
     above = [extraterrestrial_hour_mj_m2(place.latitude, meridian, day_of_year, h + 0.5) for h in range(24)]
@@ -165,7 +166,7 @@ def day_from_hours(hours: Sequence[HourWeather], place: Place, meridian: Meridia
         night = min(1.0, sum(filled[h].radiation_mj_m2 or 0 for h in bright[-3:]) / clear)
     for one in filled:
         total += hourly_reference_et_mm(one, place, above[one.hour], max(0.3, night))
-    words = "sum of the hours" + (f", {missing} values filled between their neighbours" if missing else "")
+    words = Notice("eto_note.hours", filled=missing or None)
     return HourlyDay(ReferenceEt(max(0.0, total), "Penman–Monteith", words), max(temperatures), min(temperatures), fell)
 
 

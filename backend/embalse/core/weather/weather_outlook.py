@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from embalse.core.errors import require
 from embalse.core.sources import Source
+from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 AHEAD_DAYS: Final = 21
@@ -25,10 +26,10 @@ STALE_DAYS: Final = 4
 
 @dataclass(frozen=True)
 class PastDay:
-    """Reference ET of a past day [mm] and how it came about, in words; ``filled`` when it was not measured."""
+    """Reference ET of a past day [mm] and how it came about; ``filled`` when it was not measured."""
 
     eto_mm: float
-    how: str
+    how: Text
     filled: bool = False
 
 
@@ -40,7 +41,7 @@ class Forecast:
     first_day: int
     eto_mm: Floats
     rain_mm: Floats
-    words: str = ""
+    name: Text = ""
 
 
 @dataclass(frozen=True)
@@ -99,14 +100,14 @@ def _between(known: Mapping[int, tuple[float, str]], days: Sequence[int], day: i
     before, after = days[place - 1], days[place]
     share = (day - before) / (after - before)
     value = (1 - share) * known[before][0] + share * known[after][0]
-    return PastDay(value, f"not measured: between the days before and after a gap of {after - before - 1}", True)
+    return PastDay(value, Notice("eto_how.between", gap_days=after - before - 1), True)
 
 
 def _around(known: Mapping[int, tuple[float, str]], day: int) -> PastDay | None:
     near = [known[d][0] for d in range(day - AROUND_DAYS, day + AROUND_DAYS + 1) if d in known]
     if len(near) < SHORT_GAP_DAYS:
         return None
-    return PastDay(statistics.fmean(near), f"not measured: mean of {len(near)} days within {AROUND_DAYS} of it", True)
+    return PastDay(statistics.fmean(near), Notice("eto_how.around", known=len(near), within_days=AROUND_DAYS), True)
 
 
 def outlook(past: Mapping[int, PastDay], forecast: Forecast | None, day: int) -> Outlook | None:
@@ -136,16 +137,18 @@ def outlook(past: Mapping[int, PastDay], forecast: Forecast | None, day: int) ->
         spread = LASTING_SHARE * statistics.stdev(recent)
         levels = np.maximum(0.1, statistics.fmean(recent) + spread * np.array(NO_FORECAST_Z))
         eto = np.repeat(levels[:, None], AHEAD_DAYS, axis=1)
-        words = f"no forecast: ETo as in the last {len(recent)} days, {statistics.fmean(recent):.1f} mm/day; no rain"
-        return Outlook(past, day, eto, np.zeros_like(eto), 0, Source("computed", "recent weather", words))
+        how = Notice("outlook.recent", recent_days=len(recent), eto_mm_d=statistics.fmean(recent))
+        return Outlook(past, day, eto, np.zeros_like(eto), 0, Source("computed", "recent weather", how))
     start = day - used.first_day
     ahead = used.eto_mm[:, start : start + AHEAD_DAYS]
     rain = used.rain_mm[:, start : start + AHEAD_DAYS]
     count = ahead.shape[1]
     eto, wet = _carried_on(ahead, recent), np.zeros((len(ahead), AHEAD_DAYS))
     wet[:, :count] = rain
-    words = f"{used.words or 'forecast'}: {len(ahead)} members, {count} days; then as the last {len(recent)} days"
-    return Outlook(past, day, eto, wet, count, Source("entry", "weather forecast", words))
+    how = Notice(
+        "outlook.forecast", name=used.name or "forecast", members=len(ahead), ahead_days=count, recent_days=len(recent)
+    )
+    return Outlook(past, day, eto, wet, count, Source("entry", "weather forecast", how))
 
 
 def _carried_on(ahead: Floats, recent: Sequence[float]) -> Floats:
@@ -174,7 +177,7 @@ def check_forecast(eto_mm: Sequence[Sequence[float]], rain_mm: Sequence[Sequence
     members = len(eto_mm[0])
     require(members > 0, "eto_mm", "a day needs at least one member")
     for eto, rain in zip(eto_mm, rain_mm, strict=True):
-        require(len(eto) == members, "eto_mm", f"every day needs the same {members} members")
-        require(len(rain) == members, "rain_mm", f"every day needs the same {members} members")
-        require(all(0 <= v <= 20 for v in eto), "eto_mm", "must lie between 0 and 20 mm")
-        require(all(0 <= v <= 500 for v in rain), "rain_mm", "must lie between 0 and 500 mm")
+        require(len(eto) == members, "eto_mm", Notice("error.members", members=members))
+        require(len(rain) == members, "rain_mm", Notice("error.members", members=members))
+        require(all(0 <= v <= 20 for v in eto), "eto_mm", Notice("error.range_mm", low_mm=0.0, high_mm=20.0))
+        require(all(0 <= v <= 500 for v in rain), "rain_mm", Notice("error.range_mm", low_mm=0.0, high_mm=500.0))

@@ -9,15 +9,17 @@ from numpy.typing import NDArray
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.projection import storage_ticks_mm
-from embalse.core.advice.ranking import day_sentence, urgency
+from embalse.core.advice.ranking import day_notices, urgency
 from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
+from embalse.core.delivery.delivery import volume_m3
 from embalse.core.quality.faults import DOUBT_DAYS, KEPT_OUT, SLOW
 from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.sensors.calibration import wants_temperature
 from embalse.core.sensors.matrix_sensor import celsius
-from embalse.core.units import volume_m3
+from embalse.core.wording import Notice
+from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
@@ -31,10 +33,12 @@ from embalse.services.load.schemas import (
     RangeOut,
     RefillOut,
     RoundContent,
+    SaidOut,
     SourceOut,
     WhatIfContent,
 )
 from embalse.services.load.weather import outlook_at
+from embalse.services.reader import say, say_all, say_sentences
 from embalse.services.readings import faults, rollups
 from embalse.services.setup.fault_review import visit_list
 from embalse.store import farm as farm_store
@@ -44,7 +48,6 @@ from embalse.store.rows import BlockRow, FarmRow, FarmRows, SensorRow, SetRow
 
 Stored = tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]]
 WARMTH_WITHIN_S = 3 * 3600
-MINUTES_STEP = 5
 WETTING_RAIN_MM = 2.0
 LASTING = KEPT_OUT - {"spike", "step"}
 LASTING_S = 2 * 86400
@@ -73,11 +76,13 @@ def round_content(
     blocks = [block_advice(a, by_key[a.block.key], (farm, rows, now), with_working) for a in ordered]
     cautioned = sum(bool(b.not_trusted) for b in blocks)
     to_see = visit_list(analyses, rows, now)
+    said = day_notices([(b.name, b.group) for b in blocks], cautioned, len({v.station for v in to_see}))
     return RoundContent(
         farm=farm.name,
         time_zone=farm.time_zone,
         as_of=times.iso(now, farm.time_zone) or "",
-        sentence=day_sentence([b.group for b in blocks], cautioned, len({v.station for v in to_see})),
+        sentence=say_sentences(said),
+        said=[SaidOut.of(one) for one in said],
         blocks=blocks,
         to_see=to_see,
     )
@@ -125,7 +130,7 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     return [analyse(b, by_sensor, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
 
 
-def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, str]:
+def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, Notice]:
     """Why the latest reading of a sensor is not used, by sensor; a spike does not move the median it stands in."""
     newest = max((at for at, _ in latest.values()), default=now)
     found = {}
@@ -133,30 +138,26 @@ def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) ->
         at = latest.get(sensor_id, (None, 0.0))[0]
         for row in rows:
             if at is not None and row.fault in LASTING and row.start_at <= at <= row.end_at:
-                since = times.local(row.start_at, zone)
-                found[sensor_id] = faults.fault_words(row.fault, row.reason, f"{since.day} {since:%b}")
+                found[sensor_id] = faults.fault_notice(row, zone)
     return found
 
 
-def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[str, ...], float]]:
-    """What speaks against a sensor that is still used, in words, and how much it may be wrong by [m³/m³]."""
-    found: dict[int, tuple[tuple[str, ...], float]] = {}
+def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[Notice, ...], float]]:
+    """What speaks against a sensor that is still used, and how much it may be wrong by [m³/m³]."""
+    found: dict[int, tuple[tuple[Notice, ...], float]] = {}
     for sensor_id, rows in fault_store.lasting(now, now - round(86400 * max(DOUBT_DAYS.values()))).items():
         lasting = [r for r in rows if r.fault in SLOW and r.end_at >= now - 86400 * DOUBT_DAYS[r.fault]]
         if lasting:
-            days = [times.local(row.start_at, zone) for row in lasting]
-            words = [
-                faults.fault_words(r.fault, r.reason, f"{d.day} {d:%b}") for r, d in zip(lasting, days, strict=True)
-            ]
-            found[sensor_id] = (tuple(words), math.hypot(*(row.size for row in lasting)))
+            words = tuple(faults.fault_notice(row, zone) for row in lasting)
+            found[sensor_id] = (words, math.hypot(*(row.size for row in lasting)))
     return found
 
 
 def _sensor_readings(
     rows: FarmRows,
     stored: Stored,
-    not_used: Mapping[int, str],
-    doubts: Mapping[int, tuple[tuple[str, ...], float]],
+    not_used: Mapping[int, Notice],
+    doubts: Mapping[int, tuple[tuple[Notice, ...], float]],
     blocks: Sequence[Block],
 ) -> dict[str, SensorReadings]:
     latest, dawns = stored
@@ -223,11 +224,12 @@ def block_advice(
         area_ha=row.area_ha,
         system=system.kind if system else "",
         group=analysis.advice.group,
-        reason=analysis.advice.reason,
-        why_no_date=analysis.advice.why_no_date,
-        notices=[NoticeOut(kind=n.kind, words=n.words) for n in analysis.advice.notices],
-        not_sooner=analysis.advice.not_sooner,
-        not_less=analysis.advice.not_less,
+        reason=say_sentences(analysis.advice.reason),
+        reasons=[SaidOut.of(one) for one in analysis.advice.reason],
+        why_no_date=say(analysis.advice.why_no_date),
+        notices=[NoticeOut.of(n) for n in analysis.advice.notices],
+        not_sooner=say(analysis.advice.not_sooner),
+        not_less=say(analysis.advice.not_less),
         start_by_at=_start_by(analysis, now, farm.time_zone),
         stage=analysis.block.stage,
         by_weather=bool(analysis.water_use and analysis.water_use.course),
@@ -247,7 +249,8 @@ def block_advice(
         stations_used=state.stations_used if state else 0,
         stations_total=len(analysis.block.stations),
         last_reading_at=times.iso(analysis.last_reading_at, farm.time_zone),
-        not_trusted=list(analysis.cautions),
+        not_trusted=say_all(analysis.cautions),
+        cautions=[SaidOut.of(one) for one in analysis.cautions],
         working=[_line(line) for line in analysis.lines] if with_working else [],
     )
 
@@ -296,7 +299,7 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
         net_mm=advised.net_mm,
         gross_mm=advised.gross_mm,
         set_time_h=hours,
-        set_time_min=None if hours is None else MINUTES_STEP * round(60 * hours / MINUTES_STEP),
+        set_time_min=None if hours is None else to_five_minutes(hours),
         volume_m3=volume_m3(advised.gross_mm, analysis.block.area_ha),
         limited_by=advised.limited_by,
         timer_fraction=advised.timer_fraction,
@@ -307,14 +310,13 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
 
 
 def _line(line: Line) -> LineOut:
-    source = SourceOut(kind=line.source.kind, title=line.source.title, detail=line.source.detail)
     return LineOut(
         key=line.key,
-        label=line.label,
+        label=say(line.label),
         value=line.value,
         unit=line.unit,
-        formula=line.formula,
-        source=source,
+        formula=say(line.formula),
+        source=SourceOut.of(line.source),
         op=line.op,
         result=line.result,
         change=line.change,

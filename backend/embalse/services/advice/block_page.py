@@ -26,6 +26,7 @@ from embalse.services.load.schemas import (
     StationOut,
     TraceOut,
 )
+from embalse.services.reader import say
 from embalse.services.readings import rollups
 from embalse.services.setup.fault_review import FaultOut, fault_out
 from embalse.store import farm as farm_store
@@ -146,7 +147,7 @@ def _station(
     return StationOut.model_construct(
         key=analysis.station.key,
         name=analysis.station.name,
-        why_not=analysis.why_not,
+        why_not=say(analysis.why_not),
         depletion_mm=None
         if analysis.state is None or analysis.marks is None
         else analysis.marks.full_mm - analysis.state.storage_mm,
@@ -233,6 +234,6 @@ def _layer(analysis: StationAnalysis, index: int, block: BlockAnalysis, ahead: l
         projected_mm=_at(ahead[index], block),
         ahead_mm=ahead[index],
         filled_in=bool(state and state.filled_in),
-        why_missing=reading.why_missing,
-        calibration=SourceOut(kind=source.kind, title=source.title, detail=source.detail) if source else None,
+        why_missing=say(reading.why_missing),
+        calibration=SourceOut.of(source) if source else None,
     )

@@ -12,6 +12,7 @@ from embalse.services import times
 from embalse.services.advice.field_series import Field, field_of
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say
 from embalse.services.readings import rollups
 from embalse.services.schema.records import BatchTestPart
 from embalse.store import farm as farm_store
@@ -117,7 +118,7 @@ def _sensor_index(
                 for d, v in zip(days, values, strict=True)
             ]
         except CoreError as refusal:
-            told = refusal.reason
+            told = say(refusal.reason)
     return SensorIndex(
         sensor=sensor.key,
         station=station,

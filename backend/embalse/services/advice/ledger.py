@@ -7,10 +7,12 @@ import numpy as np
 
 from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.weather.weather_outlook import AHEAD_DAYS
+from embalse.core.wording import Text
 from embalse.services import times
 from embalse.services.advice.field_series import Field, dawn_depletion, field_of, wet_days
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content, RangeOut
+from embalse.services.reader import say
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
@@ -69,17 +71,23 @@ def ledger_content(key: str, moment: str | None = None, days: int = 21) -> Ledge
         key=key,
         name=field.row.name,
         as_of=times.iso(now, farm.time_zone) or "",
-        why_not=""
-        if course is not None
-        else (water_use.why_no_weather if water_use is not None else field.analysis.advice.reason),
-        calendar=block.calendar.words if block.calendar else "",
+        why_not=say(_why_not(field)),
+        calendar=say(block.calendar.source) if block.calendar else "",
         stage=block.stage or "",
-        weather=course.outlook.source.detail if course is not None else "",
+        weather=say(course.outlook.source.detail) if course is not None else "",
         wetted_fraction=block.limits.wetted_fraction,
         factor=RangeOut(low=course.use.low, mid=course.use.factor, high=course.use.high) if course else None,
-        factor_how=course.use.how if course is not None else "",
+        factor_how=say(course.use.how) if course is not None else "",
         days=[*_past(field, days), *_ahead(field)],
     )
+
+
+def _why_not(field: Field) -> Text:
+    """Why there are no days ahead; empty when there are."""
+    water_use = field.analysis.water_use
+    if water_use is None:
+        return field.analysis.advice.reason
+    return "" if water_use.course is not None else water_use.why_no_weather
 
 
 def _past(field: Field, days: int) -> list[LedgerDay]:
@@ -100,7 +108,7 @@ def _past(field: Field, days: int) -> list[LedgerDay]:
         factor = course.use.factor if course is not None else None
         found.append(
             LedgerDay(
-                day=times.day_of(day).isoformat(), when="past", eto_mm=eto, how=past.how if past else "not known",
+                day=times.day_of(day).isoformat(), when="past", eto_mm=eto, how=say(past.how) if past else "not known",
                 filled=bool(past and past.filled), eto_low_mm=None, eto_high_mm=None,
                 kc=None if math.isnan(kc) else kc, etc_mm=etc, rain_mm=fell, effective_rain_mm=counts,
                 rain_chance=None, used_mm=used,

@@ -12,10 +12,12 @@ from embalse.core.field.day_curve import hourly_use_mm
 from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
 from embalse.core.field.uptake import Uptake, uptake
 from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, field_of, local_seconds, thetas
 from embalse.services.load import clock
-from embalse.services.load.schemas import Content
+from embalse.services.load.schemas import Content, SaidOut
+from embalse.services.reader import say, say_all
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
@@ -89,6 +91,7 @@ class DiagnosisOut(Content):
     evidence: list[str]
     remedies: list[str]
     caution: str
+    said: list[SaidOut]
 
 
 class ProfileContent(Content):
@@ -122,14 +125,14 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
     given = waters(field)
     found = [_station(field, s, given) for s in stations]
     state = field.analysis.state
-    disagree = ""
+    disagree = None
     if state is not None and state.disagree:
-        disagree = f"depletion from {state.lowest_mm:.0f} to {state.highest_mm:.0f} mm"
+        disagree = Notice("evidence.stations", lowest_mm=state.lowest_mm, highest_mm=state.highest_mm)
     said = [
         _diagnosis(s, d)
         for number, (s, part) in enumerate(zip(stations, found, strict=True))
         if part is not None
-        for d in diagnoses(part[2], disagree if number == 0 else "")
+        for d in diagnoses(part[2], disagree if number == 0 else None)
     ]
     why = "" if any(p is not None for p in found) else field.analysis.advice.reason
     return ProfileContent(
@@ -137,7 +140,7 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         name=field.row.name,
         as_of=times.iso(now, farm.time_zone) or "",
         days=days,
-        why_not=why,
+        why_not=say(why),
         root_depth_cm=field.analysis.root_depth_cm,
         wettings=[w for p in found if p is not None for w in p[0]],
         stations=[_uptake(s, p[1]) for s, p in zip(stations, found, strict=True) if p is not None],
@@ -227,7 +230,7 @@ def _wetting(station: str, one: Wetting, expected: float) -> WettingOut:
         from_what=[WaterOut(kind=w.kind, start_at=w.start_at, depth_mm=w.depth_mm) for w in one.from_what],
         expected_mm=None if math.isnan(expected) else expected,
         explained=one.explained,
-        suspect=one.suspect,
+        suspect=say(one.suspect),
     )
 
 
@@ -240,7 +243,7 @@ def _uptake(station: StationAnalysis, found: Uptake) -> StationProfileOut:
             for y in found.layers
         ],
         clean_days=found.days,
-        why_not=found.why_not,
+        why_not=say(found.why_not),
         seen_root_depth_cm=found.root_depth_cm,
     )
 
@@ -249,8 +252,9 @@ def _diagnosis(station: StationAnalysis, one: Diagnosis) -> DiagnosisOut:
     return DiagnosisOut(
         station=station.station.name,
         kind=one.kind,
-        words=one.words,
-        evidence=list(one.evidence),
-        remedies=list(one.remedies),
-        caution=one.caution,
+        words=say(one.words),
+        evidence=say_all(one.evidence),
+        remedies=say_all(one.remedies),
+        caution=say(one.caution),
+        said=[SaidOut.of(one.words), *(SaidOut.of(e) for e in one.evidence)],
     )

@@ -13,6 +13,7 @@ from embalse.core.sensors.calibration_fit import Choice, Fit, choice, coefficien
 from embalse.core.sensors.gravimetric_samples import WeighedSample, sample_water
 from embalse.services.document.farm_document import DocumentErrors, PathError
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say, say_all
 
 LARGEST_TABLE = 5_000_000
 FRACTION = Annotated[float, Field(ge=0, lt=0.9)]
@@ -104,9 +105,9 @@ def calibrate(text: str) -> CalibrateContent:
         samples=samples,
         fits=[fit_out(one) for one in found.fits],
         best=found.best.model if found.best else None,
-        words=found.words,
+        words=say(found.words),
         may_pool=pooled.may_pool,
-        pooling=pooled.words,
+        pooling=say(pooled.words),
         calibration=_part(found, raw),
     )
 
@@ -135,7 +136,7 @@ def fit_out(one: Fit) -> FitOut:
     errors = [None if np.isnan(v) else float(v) for v in (one.rmse_theta, one.bias_theta, one.left_out_rmse_theta)]
     return FitOut(
         model=one.model, coefficients=list(one.coefficients), n=one.n, rmse_theta=errors[0], bias_theta=errors[1],
-        left_out_rmse_theta=errors[2], raw_low=one.raw_range[0], raw_high=one.raw_range[1], refused=one.refused,
+        left_out_rmse_theta=errors[2], raw_low=one.raw_range[0], raw_high=one.raw_range[1], refused=say(one.refused),
     )  # fmt: skip
 
 
@@ -154,7 +155,7 @@ def _samples(text: str) -> list[SampleOut]:
                 for e in wrong.errors()
             ]
         except CoreError as refusal:
-            errors.append(PathError(path=f"line {line}, {refusal.field}", reason=refusal.reason))
+            errors.append(PathError(path=f"line {line}, {refusal.field}", reason=say(refusal.reason)))
     if not samples and not errors:
         errors.append(
             PathError(path="file", reason="there is no sample; the first line names the columns: raw, tare_g, …")
@@ -183,5 +184,5 @@ def _sample(line: int, row: SampleRow) -> SampleOut:
         bulk_density_g_cm3=None if weighed is None else round(weighed.bulk_density_g_cm3, 4),
         soil=row.soil,
         depth_cm=row.depth_cm,
-        cautions=[] if weighed is None else list(weighed.cautions),
+        cautions=[] if weighed is None else say_all(weighed.cautions),
     )

@@ -18,6 +18,7 @@ from embalse.services.document.applying import ApplyReport, put_calibration
 from embalse.services.load import clock
 from embalse.services.load.blocks import as_calibration, core_blocks
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say, say_sentences
 from embalse.services.readings import faults, rollups
 from embalse.services.schema.ground import CalibrationPart
 from embalse.store import calibrations as store
@@ -119,7 +120,7 @@ def _version(id_: int, row: CalibrationRow, sensor: SensorRow, at: tuple[int, st
         depth_cm=sensor.depth_cm,
         raw_unit=sensor.raw_unit,
         valid_from=times.local(row.valid_from, zone).date().isoformat(),
-        formula=calibration_source(as_calibration(row)).detail.split(";")[0],
+        formula=say(calibration_source(as_calibration(row)).detail).split(";")[0],
         rmse_theta=row.rmse_theta,
         note=row.note,
         entered=times.iso(row.entered_at, zone),
@@ -222,7 +223,7 @@ def _side(analysis: BlockAnalysis) -> SideOut:
         depletion_mm=state.depletion_mm if state else None,
         error_mm=state.error_mm if state else None,
         refill_days=finite,
-        reason=analysis.advice.reason,
+        reason=say_sentences(analysis.advice.reason),
     )
 
 
@@ -248,4 +249,6 @@ def warmth_content(ref: str) -> WarmthContent:
     for begin, end in faults.water_times(ref.split("/", maxsplit=1)[0], start, now):
         dry &= (axis < begin - 3600) | (axis > end + 2 * 86400)
     found = warmth_effect(table[0], table[1], dry)
-    return WarmthContent(sensor=ref, per_degree=found.per_degree, error=found.error, days=found.days, words=found.words)
+    return WarmthContent(
+        sensor=ref, per_degree=found.per_degree, error=found.error, days=found.days, words=say(found.words)
+    )

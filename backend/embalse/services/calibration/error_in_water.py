@@ -8,6 +8,7 @@ from embalse.services.advice.advise import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say
 from embalse.store import farm as farm_store
 from embalse.store.errors import NotFound
 
@@ -77,7 +78,7 @@ def plan_content(block_key: str, within_mm: float) -> SamplingPlanContent:
         within_mm=within_mm,
         samples=plan.samples,
         expected_mm=plan.expected_mm,
-        words=plan.words,
+        words=say(plan.words),
         steps=[SampleStepOut(when=s.when, depths_cm=list(s.depths_cm), each=s.each) for s in plan.steps],
         stations=[s.name for s in block.stations],
         depths_cm=depths,

@@ -24,11 +24,13 @@ from embalse.core.sensors.calibration_fit import (
 )
 from embalse.core.sensors.gravimetric_samples import SampleWater, WeighedSample, sample_water
 from embalse.core.sensors.sensor_comparison import agreements
+from embalse.core.wording import Notice
 from embalse.services.calibration.calibrate import FitOut, curve_part, fit_out
 from embalse.services.calibration.error_in_water import meaning_for
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say, say_all
 from embalse.services.schema.base import Number
 from embalse.services.schema.soil_water import SampleSheetPart
 from embalse.store import farm as farm_store
@@ -182,10 +184,10 @@ def work_sheet(draft: SheetDraft) -> SheetWorked:
         fits=[_model_out(f) for f in fits],
         shown=shown.model if shown else None,
         best=best.model if best else None,
-        words=words,
+        words=say(words),
         groups=sorted({w.group for w in worked if w.usable and w.group}),
         may_pool=pooled.may_pool if pooled else True,
-        pooling=pooled.words if pooled else "no samples yet",
+        pooling=say(pooled.words) if pooled else "no samples yet",
         curve=_curve(shown, basis, theta) if shown else [],
         agreements=_agreements(in_group, factory, theta),
         meaning=_meaning(draft.block, shown),
@@ -209,15 +211,15 @@ def _row(sample: SampleDraft) -> _Worked:
     try:
         water = sample_water(weighed)
     except CoreError as refusal:
-        return _Worked(sample, None, None, refusal.field, refusal.reason)
+        return _Worked(sample, None, None, refusal.field, say(refusal.reason))
     if not sample.raw:
         return _Worked(sample, water, water.theta, "raw", "the reading beside it is missing")
     return _Worked(sample, water, water.theta, "", "")
 
 
-def _fits(draft: SheetDraft, raw: Floats, theta: Floats, factory: Floats) -> tuple[list[Fit], Fit | None, str]:
+def _fits(draft: SheetDraft, raw: Floats, theta: Floats, factory: Floats) -> tuple[list[Fit], Fit | None, Notice]:
     if not len(raw):
-        return [], None, "no curve yet: no sample has both its masses and a reading"
+        return [], None, Notice("sheet.no_curve")
     models: tuple[Model, ...] = (*MODELS, "refractive") if draft.raw_unit == "permittivity" else MODELS
     found: Choice = choice(raw, theta, models)
     fits, best, words = list(found.fits), found.best, found.words
@@ -226,7 +228,7 @@ def _fits(draft: SheetDraft, raw: Floats, theta: Floats, factory: Floats) -> tup
         fits.append(shift)
         if best is None:
             best = shift
-            words = f"a shift of {shift.coefficients[0]:+.3f} m³/m³ of the calibration in force; {found.words}"
+            words = Notice("sheet.shift", shift_theta=shift.coefficients[0], why=found.words)
     return fits, best, words
 
 
@@ -268,7 +270,7 @@ def _row_out(worked: _Worked, predicted: float, far: bool) -> SampleWorked:
     water, raw = worked.water, worked.draft.raw
     cautions = list(water.cautions) if water else []
     if far:
-        cautions.append("far from the curve the other samples make: weigh again, or look for a mix-up of tins")
+        cautions.append(Notice("sheet.far_off"))
     known = bool(np.isfinite(predicted))
     return SampleWorked(
         theta=worked.theta,
@@ -280,7 +282,7 @@ def _row_out(worked: _Worked, predicted: float, far: bool) -> SampleWorked:
         used=worked.usable,
         predicted=float(predicted) if known else None,
         residual=float(predicted) - worked.theta if known and worked.theta is not None else None,
-        cautions=cautions,
+        cautions=say_all(cautions),
         field=worked.field,
         problem=worked.problem,
     )

@@ -4,10 +4,12 @@ from collections.abc import Callable
 from typing import Any
 
 from embalse.core.delivery.delivery import PARTLY_WETTING
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.document.apply_records import RecordsApplying
 from embalse.services.document.applying import ApplyReport, Refused, given, put_calibration
 from embalse.services.document.farm_document import DocumentErrors, FarmDocument, PathError
+from embalse.services.reader import say
 from embalse.services.readings import faults, rollups
 from embalse.services.schema.ground import SensorPart, StationPart
 from embalse.services.schema.land import BlockPart, SoilPart, SupplyPart, SystemPart
@@ -160,7 +162,7 @@ class _Applying:
             values = part.model_dump(exclude={"key", "calibrations", "companions"})
         same_depth = store.find_id("sensor", station_id=station_id, depth_cm=part.depth_cm, companion_of=None)
         if same_depth is not None and same_depth != existing:
-            raise Refused(f"{path}.depth_cm", f"the station has another sensor at {part.depth_cm:g} cm")
+            raise Refused(f"{path}.depth_cm", say(Notice("apply.depth_taken", depth_cm=part.depth_cm)))
         other_unit = existing and store.find_id("sensor", id=existing, raw_unit=part.raw_unit) is None
         if existing and other_unit and "raw_unit" in part.model_fields_set and store.has_readings(existing):
             raise Refused(f"{path}.raw_unit", "the sensor has readings in another unit; make a new sensor")

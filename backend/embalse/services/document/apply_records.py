@@ -12,6 +12,7 @@ from embalse.services.document.applying import ApplyReport, Refused, given, put_
 from embalse.services.document.farm_document import RECORD_LISTS, FarmDocument
 from embalse.services.load import clock
 from embalse.services.load.in_force import block_marks
+from embalse.services.reader import say
 from embalse.services.schema.deciding import ForecastPart, forecast_subject
 from embalse.services.schema.ground import DevicePart, PlacementPart
 from embalse.services.schema.soil_water import ChosenPart, MarkChoicePart, RetentionCurvePart
@@ -164,7 +165,7 @@ class RecordsApplying:
                 try:
                     check_marked(block_marks(block, rows, (LAST_S, self.time_zone), stage))
                 except CoreError as refusal:
-                    raise Refused(f"{path}.value", f"{refusal.reason} (block {block.name})") from refusal
+                    raise Refused(f"{path}.value", f"{say(refusal.reason)} (block {block.name})") from refusal
         if kind == "retention_curves":
             stations = [t.id for b in mine for t in rows.stations.get(b.id, [])]
             sensors = [s for t in stations for s in rows.sensors.get(t, [])]

@@ -23,6 +23,7 @@ from embalse.services.document.farm_document import (
 )
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say
 from embalse.store import farm as farm_store
 
 LARGEST_TABLE = 20_000_000
@@ -146,16 +147,16 @@ def import_weather(text: str, place: Place) -> WeatherReport:
             ]
             continue
         except CoreError as refusal:
-            errors.append(PathError(path=f"line {line}, {refusal.field}", reason=refusal.reason))
+            errors.append(PathError(path=f"line {line}, {refusal.field}", reason=say(refusal.reason)))
             continue
-        note = found.method if not found.words else f"{found.method}: {found.words}"
+        note = found.method if not found.words else f"{found.method}: {say(found.words)}"
         eto[row.day] = EtoPart(
             day=row.day, eto_mm=round(found.eto_mm, 3), note=note, tmax_c=row.tmax_c, tmin_c=row.tmin_c
         )
         if row.rain_mm is not None:
             rain[row.day] = RainPart(day=row.day, depth_mm=row.rain_mm, note="weather station")
         methods[found.method] = methods.get(found.method, 0) + 1
-        words |= {found.words: None} if found.words else {}
+        words |= {say(found.words): None} if found.words else {}
     if not eto and not errors:
         errors.append(
             PathError(path="file", reason="there is no day; the first line names the columns: day, tmax_c, …")
@@ -221,13 +222,13 @@ def _import_hours(text: str, place: Place) -> WeatherReport:
             found = day_from_hours([r.hour() for _, r in rows], place, meridian, day.timetuple().tm_yday)
         except CoreError as refusal:
             errors.append(
-                PathError(path=f"lines {rows[0][0]} to {rows[-1][0]}, {refusal.field}", reason=refusal.reason)
+                PathError(path=f"lines {rows[0][0]} to {rows[-1][0]}, {refusal.field}", reason=say(refusal.reason))
             )
             continue
-        note = f"{found.eto.method}: {found.eto.words}"
+        note = f"{found.eto.method}: {say(found.eto.words)}"
         eto.append(EtoPart(day=day, eto_mm=round(found.eto.eto_mm, 3), note=note, tmax_c=found.tmax_c,
                            tmin_c=found.tmin_c))  # fmt: skip
-        words[found.eto.words] = None
+        words[say(found.eto.words)] = None
         if found.rain_mm is not None:
             rain.append(RainPart(day=day, depth_mm=round(found.rain_mm, 2), note="weather station"))
     if errors:
@@ -264,7 +265,7 @@ def import_forecast(text: str, issued: datetime, place: Place | None, note: str 
                 raise CoreError("member", f"'{row.member}' is given twice for {row.day.isoformat()}")
             members[row.member] = (row.eto(place), row.rain_mm)
         except CoreError as refusal:
-            errors.append(PathError(path=f"line {line}, {refusal.field}", reason=refusal.reason))
+            errors.append(PathError(path=f"line {line}, {refusal.field}", reason=say(refusal.reason)))
     if errors:
         raise DocumentErrors(errors)
     names = sorted(next(iter(days.values())))

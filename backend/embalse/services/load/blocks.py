@@ -14,6 +14,7 @@ from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.roots import RootGrowth
 from embalse.core.sources import Source, Sourced
 from embalse.core.tables import CROP_TABLE, crop_defaults
+from embalse.core.wording import Notice, Text
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.in_force import (
@@ -114,10 +115,8 @@ def _tension_calibration(sensor: SensorRow, horizons: Sequence[Horizon]) -> list
     if there is None:
         return []
     chain = TensionChain(sensor.raw_unit, there.curve, sensor.gauge_above_cm or 0.0)
-    note = (
-        f"gauge {sensor.gauge_above_cm:g} cm above the cup, its water column taken off" if chain.gauge_above_cm else ""
-    )
-    name = f"curve of {there.top_cm:g} to {there.bottom_cm:g} cm"
+    note = Notice("calibration.gauge", gauge_cm=chain.gauge_above_cm) if chain.gauge_above_cm else ""
+    name = f"curve {there.top_cm:g}-{there.bottom_cm:g}"
     return [Calibration(ALWAYS, "tension", (), None, note, chain=chain, name=name)]
 
 
@@ -163,18 +162,19 @@ def _device_calibrations(sensor: SensorRow, rows: FarmRows, now: int) -> list[Ca
 def _roots(row: BlockRow) -> tuple[RootGrowth | None, Source]:
     if row.root_depth_cm is not None:
         if row.root_depth_start_cm is None or row.planting_date is None or row.full_root_date is None:
-            return RootGrowth(row.root_depth_cm), Source("entry", "block set-up", f"root depth of {row.crop}, entered")
+            return RootGrowth(row.root_depth_cm), Source(
+                "entry", "block set-up", Notice("source.roots_entered", crop=row.crop)
+            )
         planted, grown = (times.day_number(date.fromisoformat(d)) for d in (row.planting_date, row.full_root_date))
-        span = f"{row.root_depth_start_cm:g} to {row.root_depth_cm:g} cm"
-        detail = f"grows from {span}, {row.planting_date} to {row.full_root_date}"
+        span = {"start_cm": row.root_depth_start_cm, "full_cm": row.root_depth_cm}
+        detail = Notice("source.roots_grow", **span, planted_day=planted, grown_day=grown)
         growth = RootGrowth(row.root_depth_cm, row.root_depth_start_cm, planted, grown)
         return growth, Source("entry", "block set-up", detail)
     defaults = crop_defaults(row.crop)
     if defaults is None:
         return None, Source("assumption", "not given")
-    detail = (
-        f"{defaults.crop}: {defaults.root_depth_min_cm:g} to {defaults.root_depth_max_cm:g} cm, the smaller is used"
-    )
+    depths = {"low_cm": defaults.root_depth_min_cm, "high_cm": defaults.root_depth_max_cm}
+    detail = Notice("source.roots_table", crop=defaults.crop, **depths)
     return RootGrowth(defaults.root_depth_min_cm), Source("table", CROP_TABLE, detail)
 
 
@@ -186,7 +186,7 @@ def _allowable(row: BlockRow) -> Sourced | None:
     defaults = crop_defaults(row.crop)
     if defaults is None:
         return None
-    detail = f"{defaults.crop}: p at a crop use of 5 mm a day"
+    detail = Notice("source.p_of", crop=defaults.crop, use_mm_d=5.0)
     return Sourced(defaults.depletion_fraction, Source("table", CROP_TABLE, detail))
 
 
@@ -194,25 +194,26 @@ def _system(row: SystemRow) -> IrrigationSystem:
     pivot, furrows = json.loads(row.pivot), json.loads(row.furrows)
     if row.kind == "pivot":
         turning = Pivot(**pivot)
-        formula = f"depth of a turn at 100 % ÷ {turning.turn_h:g} h"
+        formula = Notice("source.rate_pivot", turn_h=turning.turn_h)
         return IrrigationSystem("pivot", pivot_rate_mm_h(turning), row.efficiency_fraction, formula, pivot=turning)
     if row.kind in ("furrow", "border"):
         running = Furrows(**furrows)
-        formula = f"{running.inflow_l_s:g} L/s ÷ ({running.spacing_m:g} m × {running.length_m:g} m)"
+        run = {"spacing_m": running.spacing_m, "length_m": running.length_m}
+        formula = Notice("source.rate_furrow", inflow_l_s=running.inflow_l_s, **run)
         kept = row.efficiency_fraction * (1 - running.tailwater_fraction)
         return IrrigationSystem(row.kind, furrow_rate_mm_h(running), kept, formula, furrows=running)  # type: ignore[arg-type]
-    rate, formula = outlet_rate_mm_h(row)
-    return IrrigationSystem(row.kind, rate, row.efficiency_fraction, formula)  # type: ignore[arg-type]
+    rate, got_from = outlet_rate_mm_h(row)
+    return IrrigationSystem(row.kind, rate, row.efficiency_fraction, got_from)  # type: ignore[arg-type]
 
 
-def outlet_rate_mm_h(row: SystemRow) -> tuple[float, str]:
+def outlet_rate_mm_h(row: SystemRow) -> tuple[float, Text]:
     """Application rate of outlets on a grid [mm/h], with how it was got."""
     if row.rate_mm_h is not None:
         return row.rate_mm_h, "entered"
     assert row.flow_l_h and row.spacing_m and row.line_spacing_m
     rate = application_rate_mm_h(Emitters(row.flow_l_h, row.spacing_m, row.line_spacing_m, row.per_point))
-    outlets = f"{row.per_point:g} × " if row.per_point != 1 else ""
-    return rate, f"{outlets}{row.flow_l_h:g} L/h ÷ ({row.spacing_m:g} m × {row.line_spacing_m:g} m)"
+    grid = {"flow_l_h": row.flow_l_h, "spacing_m": row.spacing_m, "line_m": row.line_spacing_m}
+    return rate, Notice("source.rate_outlets", per_point=row.per_point if row.per_point != 1 else None, **grid)
 
 
 _RATE_FROM = {
@@ -223,7 +224,7 @@ _RATE_FROM = {
 
 
 def _sources(row: BlockRow, system: SystemRow | None) -> dict[str, Source]:
-    def entered(detail: str) -> Source:
+    def entered(detail: Text) -> Source:
         return Source("entry", "block set-up", detail)
 
     sources = {
@@ -235,9 +236,9 @@ def _sources(row: BlockRow, system: SystemRow | None) -> dict[str, Source]:
         name = f"system {system.name}"
         furrows = json.loads(system.furrows) or {}
         tail = furrows.get("tailwater_fraction", 0)
-        less = f" {system.efficiency_fraction:g}, less {tail:.0%} tailwater" if tail else ""
-        sources["efficiency_fraction"] = Source("entry", name, f"application efficiency, entered{less}")
+        less = {"efficiency": system.efficiency_fraction if tail else None, "tail_fraction": tail or None}
+        sources["efficiency_fraction"] = Source("entry", name, Notice("source.efficiency", **less))
         how = _RATE_FROM.get(system.kind, "from outlet flow and spacings, entered")
         how = "entered" if system.rate_mm_h is not None else how
-        sources["rate_mm_h"] = Source("entry", name, f"depth an hour over the whole block, {how}")
+        sources["rate_mm_h"] = Source("entry", name, Notice("source.rate", how=how))
     return sources

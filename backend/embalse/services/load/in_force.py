@@ -15,6 +15,7 @@ from embalse.core.soil.mark_choices import MarkChoice, Marked, marked
 from embalse.core.soil.retention import RetentionCurve, class_curve, class_parameters, equation_curve, fitted_curve
 from embalse.core.soil.soil import FineEarth, texture_class
 from embalse.core.sources import Source
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, OrderPart
 from embalse.store import readings as readings_store
@@ -188,9 +189,9 @@ def _by_heat(row: "BlockRow | _Planted", entered: Body, today: int) -> tuple[dic
     if lengths is None:
         return None
     missing = today - planted - len(known)
-    note = f"; {missing} days without temperatures taken at the mean" if missing else ""
-    words = f"by heat above {base:g} °C, {sum(heat):.0f} °C d since planting{note}"
-    return dict(zip(STAGES, lengths, strict=True)), Source("computed", "growing-degree days", words)
+    heat_sum = {"base_c": base, "sum_c_d": sum(heat), "filled_days": missing or None}
+    source = Source("computed", "growing-degree days", Notice("source.heat", **heat_sum))
+    return dict(zip(STAGES, lengths, strict=True)), source
 
 
 def crop_calendar(row: BlockRow, today: int) -> CropCalendar | None:
@@ -223,8 +224,9 @@ def _calendar(row: BlockRow | _Planted, today: int) -> CropCalendar | None:
     if planted is None or any(v is None for v in (*kc, *lengths)):
         return None
     by_hand = any(n in entered for n in ("kc_ini", "kc_mid", "kc_end"))
-    words = f"{'Kc entered' if by_hand else 'Kc of FAO-56 Table 12'}; stages: {source.title}, {source.detail}"
-    return CropCalendar(planted, tuple(lengths), tuple(kc), words)  # type: ignore[arg-type]
+    kc_from = "Kc entered" if by_hand else "Kc of FAO-56 Table 12"
+    told = Notice("source.calendar", kc=kc_from, title=source.title, detail=source.detail)
+    return CropCalendar(planted, tuple(lengths), tuple(kc), told)  # type: ignore[arg-type]
 
 
 def _horizon(row: HorizonRow) -> Horizon:

@@ -1,8 +1,12 @@
 """What Embalse says, as documents: the same over the API and on the command line."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+
+from embalse.core.sources import Source
+from embalse.core.wording import Notice, plain
+from embalse.services.reader import say
 
 
 class Content(BaseModel):
@@ -17,6 +21,24 @@ class SourceOut(Content):
     kind: Literal["reading", "table", "equation", "entry", "computed", "assumption"]
     title: str
     detail: str
+
+    @classmethod
+    def of(cls, source: Source) -> "SourceOut":
+        """A source as the reader sees it."""
+        return cls(kind=source.kind, title=say(source.title), detail=say(source.detail))
+
+
+class SaidOut(Content):
+    """What is said, as a code with its values in SI, and the finished text in the reader's units."""
+
+    code: str
+    values: dict[str, Any]
+    text: str
+
+    @classmethod
+    def of(cls, notice: Notice) -> "SaidOut":
+        """A notice as it is sent."""
+        return cls.model_construct(code=notice.code, values=plain(notice)["values"], text=say(notice))
 
 
 class LineOut(Content):
@@ -95,6 +117,14 @@ class NoticeOut(Content):
 
     kind: Literal["order", "season", "window", "capacity", "rain", "amount", "pulses", "deficit", "trigger"]
     words: str
+    code: str
+    values: dict[str, Any]
+
+    @classmethod
+    def of(cls, notice: Notice) -> "NoticeOut":
+        """A notice as it is sent."""
+        values = plain(notice)["values"]
+        return cls.model_construct(kind=notice.kind, words=say(notice), code=notice.code, values=values)
 
 
 class BlockAdvice(Content):
@@ -107,6 +137,7 @@ class BlockAdvice(Content):
     system: str
     group: Literal["act", "coming", "leave", "none"]
     reason: str
+    reasons: list[SaidOut]
     why_no_date: str
     notices: list[NoticeOut] = Field(description="what bears on it, most binding first")
     not_sooner: str
@@ -131,6 +162,7 @@ class BlockAdvice(Content):
     stations_total: int
     last_reading_at: str | None
     not_trusted: list[str]
+    cautions: list[SaidOut] = Field(description="the same as not_trusted, with codes and values")
     working: list[LineOut]
 
 
@@ -151,6 +183,7 @@ class RoundContent(Content):
     time_zone: str
     as_of: str
     sentence: str
+    said: list[SaidOut] = Field(description="the sentence, with codes and values")
     blocks: list[BlockAdvice]
     to_see: list[VisitLine]
 

@@ -6,6 +6,7 @@ from datetime import date, datetime
 import numpy as np
 
 from embalse.core.weather.weather_outlook import Forecast, Outlook, filled_days, outlook
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.schema.deciding import forecast_subject
 from embalse.store import readings as readings_store
@@ -34,6 +35,6 @@ def forecast_at(now: int, zone: str) -> Forecast | None:
     first = times.day_number(date.fromisoformat(days[0]["day"]))
     eto = np.array([d["eto_mm"] for d in days]).T
     rain = np.array([d["rain_mm"] for d in days]).T
-    issued = body["issued"][:16].replace("T", " ")
-    words = f"forecast of {issued}" + (f", {body['note']}" if body["note"] else "")
-    return Forecast(float(times.epoch(datetime.fromisoformat(body["issued"]), zone)), first, eto, rain, words)
+    at = times.epoch(datetime.fromisoformat(body["issued"]), zone)
+    name = Notice("outlook.name", issued_day=times.local_day(at, zone), note=body["note"])
+    return Forecast(float(at), first, eto, rain, name)

@@ -16,10 +16,12 @@ from embalse.core.crop.growth import (
     trunk_days,
 )
 from embalse.core.field.drain_down import joined
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, depletion_series, field_of, local_seconds, waters
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say
 from embalse.services.schema.soil_water import FruitSamplePart, FruitTargetPart, GrowthDayPart
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
@@ -126,7 +128,7 @@ def growth_content(key: str, moment: str | None = None) -> GrowthContent:
         cycles=[_cycle(c) for c in threshold.cycles],
         threshold_mm=threshold.reading,
         threshold_error_mm=threshold.error,
-        words=threshold.words,
+        words=say(threshold.words),
         depletion_times=axis[::step].tolist(),
         depletion_mm=[round(float(v), 2) for v in depletion[::step]],
         trunk_sensor=trunk_sensor,
@@ -141,7 +143,7 @@ def growth_threshold(field: Field, rates: list[GrowthRate] | None = None) -> Gro
     found = growth_rates([stem for stem, _ in _stems(field)]) if rates is None else rates
     wettings = [(float(start), float(end)) for start, end in joined(waters(field))]
     if not found:
-        return GrowthThreshold(None, None, (), 0, 0, "no stems are measured yet")
+        return GrowthThreshold(None, None, (), 0, 0, Notice("growth.no_stems"))
     wettings = [w for w in wettings if found[0].at - 86400 * 5 <= w[1] <= field.now]
     axis, depletion = depletion_series(field)
     return threshold_from_growth(found, wettings, (axis.astype(float), depletion))
@@ -174,7 +176,7 @@ def _cycle(cycle: GrowthCycle) -> CycleOut:
         half_at=None if cycle.half_at is None else round(cycle.half_at),
         reading_mm=cycle.reading,
         error_mm=cycle.error,
-        words=cycle.words,
+        words=say(cycle.words),
     )
 
 
@@ -225,5 +227,5 @@ def _fruit(field: Field, target: FruitTargetPart | None) -> list[FruitState]:
 def _fruit_out(state: FruitState) -> FruitOut:
     return FruitOut(
         day=times.day_of(state.day).isoformat(), mean_mm=state.mean_mm, error_mm=state.error_mm, count=state.count,
-        path_mm=state.path_mm, behind_mm=state.behind_mm, words=state.words,
+        path_mm=state.path_mm, behind_mm=state.behind_mm, words=say(state.words),
     )  # fmt: skip

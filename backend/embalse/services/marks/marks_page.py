@@ -28,6 +28,7 @@ from embalse.services.load import clock
 from embalse.services.load.in_force import in_force, soil_horizons, stage_days
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.refill_evidence import horizon_at, refill_estimates, slow_down
+from embalse.services.reader import say
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 
@@ -176,7 +177,7 @@ def marks_content(key: str, moment: str | None = None) -> MarksContent:
         slow_down=_slow_out(slow),
         chosen=_chosen(field),
         offers=_offers(station.layers if station else (), drained),
-        why_not="" if station else (analysis.advice.why_no_date or analysis.advice.reason),
+        why_not="" if station else say(analysis.advice.why_no_date or analysis.advice.reason),
     )
 
 
@@ -184,14 +185,14 @@ def estimate_out(one: Estimate) -> EstimateOut:
     """An estimate as it is sent out."""
     return EstimateOut(
         mark=one.mark, estimator=one.estimator, how=one.how, value=one.value, low=one.low, high=one.high,
-        confidence=one.confidence, evidence=one.evidence, source=source_out(one.source), meaning=one.meaning,
+        confidence=one.confidence, evidence=say(one.evidence), source=source_out(one.source), meaning=say(one.meaning),
         stage=one.stage,
     )  # fmt: skip
 
 
 def source_out(source: Source) -> SourceOut:
     """A source as it is sent out."""
-    return SourceOut(kind=source.kind, title=source.title, detail=source.detail)
+    return SourceOut.of(source)
 
 
 def _stages(field: Field, days: dict[str, float | None]) -> list[StageOut]:
@@ -261,7 +262,7 @@ def _layer_out(
                 station=name,
                 ended=_local_iso(event.ended_at),
                 theta=event.theta,
-                why_not=event.why_not,
+                why_not=say(event.why_not),
                 nights=[NightOut(**vars(n)) for n in event.nights],
             )
             for name, found in drained
@@ -278,7 +279,7 @@ def _local_iso(local_s: int) -> str:
 def _slow_out(found: SlowDown) -> SlowDownOut:
     return SlowDownOut(
         points=[list(p) for p in found.points], line=[list(p) for p in found.line], depletion_mm=found.depletion_mm,
-        interval_mm=None if found.interval_mm is None else list(found.interval_mm), words=found.words,
+        interval_mm=None if found.interval_mm is None else list(found.interval_mm), words=say(found.words),
     )  # fmt: skip
 
 
@@ -313,4 +314,4 @@ def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint]) -> list[
         }
         for place in found.layers
     ]
-    return [OfferOut(words=found.words, picks=picks)]
+    return [OfferOut(words=say(found.words), picks=picks)]

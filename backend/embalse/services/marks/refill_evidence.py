@@ -26,6 +26,7 @@ from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.layers import Layer
 from embalse.core.sources import Source
 from embalse.core.tables import CROP_TABLE, crop_defaults
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, dawn_depletion, wet_days
 from embalse.services.load.in_force import in_force, stage_days
@@ -41,7 +42,7 @@ def horizon_at(horizons: Sequence[Horizon], layer: Layer) -> Horizon:
     """The horizon at the middle of a layer; raises CoreError where the soil is not described."""
     found = next((h for h in horizons if h.top_cm <= layer.depth_cm <= h.bottom_cm), None)
     if found is None:
-        raise CoreError("horizons", f"the soil is not described at {layer.depth_cm:g} cm")
+        raise CoreError("horizons", Notice("error.no_soil_at", depth_cm=layer.depth_cm))
     return found
 
 
@@ -85,12 +86,14 @@ def _by_share(field: Field, taw_mm: float) -> list[Estimate]:
         found.append(replace(depletion_estimate(row.allowable_depletion_fraction, taw_mm, source), estimator="set-up"))
     if defaults is None:
         return found
-    source = Source("table", CROP_TABLE, f"{defaults.crop}, at a crop use of 5 mm a day")
+    source = Source("table", CROP_TABLE, Notice("source.p_of", crop=defaults.crop, use_mm_d=5.0))
     found.append(depletion_estimate(defaults.depletion_fraction, taw_mm, source))
     etc = _mean_etc(field)
     if etc is not None:
         share = adjusted_fraction(defaults.depletion_fraction, etc)
-        source = Source("equation", f"{CROP_TABLE}, p + 0.04 (5 − ETc)", f"ETc {etc:.1f} mm/day, last {USE_DAYS} days")
+        source = Source(
+            "equation", f"{CROP_TABLE}, p + 0.04 (5 − ETc)", Notice("source.etc", etc_mm_d=etc, last_days=USE_DAYS)
+        )
         found.append(replace(depletion_estimate(share, taw_mm, source), estimator="allowable depletion, for this use"))
     return found
 
@@ -126,10 +129,9 @@ def slow_down(field: Field) -> SlowDown:
     eto = {d: mm for d, mm, _ in readings_store.eto(min(depletion), max(depletion))}
     nothing = UptakeDays(np.empty(0), np.empty(0), np.empty(0))
     if crop_coefficient(field, max(depletion)) is None:
-        words = "the crop's calendar is not known: give its planting or bud break, stage lengths and Kc in set-up"
-        return replace(refill_from_slow_down(nothing), words=words)
+        return replace(refill_from_slow_down(nothing), words=Notice("slow_down.no_calendar"))
     if not eto:
-        return replace(refill_from_slow_down(nothing), words="no reference ET is kept for these days")
+        return replace(refill_from_slow_down(nothing), words=Notice("slow_down.no_eto"))
     rows = []
     for day in dry_days(depletion, wet):
         kc, value = crop_coefficient(field, day), depletion[day]

@@ -26,6 +26,7 @@ from embalse.services.load import clock
 from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.marks_page import source_out
+from embalse.services.reader import say
 from embalse.services.readings import rollups
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
@@ -127,7 +128,7 @@ def tension_content(key: str, moment: str | None = None) -> TensionContent:
         root_zone=_root_zone(field, station) if station else [],
         threshold_kpa=_threshold(field),
         picked=[b for b in bodies if in_force([b], (field.now, field.zone))],
-        why_not="" if station else field.analysis.advice.reason,
+        why_not="" if station else say(field.analysis.advice.reason),
     )
 
 
@@ -180,7 +181,7 @@ def _fitted_out(kind: str, points: list[tuple[float, float]], texture: str, pick
         none = "no laboratory points are entered" if kind == "points" else "no sensors of both kinds stand side by side"
         refused = refusal.reason if points else none
         return CurveOut(
-            kind=kind, picked=picked == kind, points=[], theta_error=None, source=None, refused=refused,
+            kind=kind, picked=picked == kind, points=[], theta_error=None, source=None, refused=say(refused),
             fitted_to=[list(p) for p in points],
         )  # fmt: skip
     return _curve_out(curve, picked)

@@ -21,6 +21,7 @@ from embalse.core.quality.slow_faults import slow_faults
 from embalse.core.root_zone.block import Sensor as CoreSensor
 from embalse.core.root_zone.series import Series, calibrated, common_times, on_times
 from embalse.core.sensors.matrix_sensor import KOHM_OF, at_times, celsius, tension_kpa
+from embalse.core.wording import Notice, Text, as_json, from_json
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
@@ -28,7 +29,7 @@ from embalse.services.readings import rollups
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
-from embalse.store.rows import FarmRows, SensorRow, StationRow
+from embalse.store.rows import FarmRows, FaultRow, SensorRow, StationRow
 
 DAY_S = 86400
 MARGIN_S = 3 * DAY_S
@@ -173,8 +174,8 @@ def _suspect(station: StationRow, series: list[DepthSeries], axis: NDArray[np.in
     fault_store.replace_suspicions(
         station.id,
         [
-            {"upper": s.upper, "lower": s.lower, "against": s.against, "wettings": s.wettings, "words": s.words,
-             "last_at": last}
+            {"upper": s.upper, "lower": s.lower, "against": s.against, "wettings": s.wettings,
+             "words": as_json(s.words), "last_at": last}
             for s in found
         ],
     )  # fmt: skip
@@ -187,6 +188,11 @@ def note_late(taken: Mapping[int, Sequence[int]], now: int) -> None:
             fault_store.add_late(sensor_id, found)
 
 
-def fault_words(fault: str, reason: str, since: str) -> str:
-    """Why a sensor's latest reading is not used, in words."""
-    return f"{fault} since {since} ({reason})"
+def reason_of(row: FaultRow) -> Text:
+    """A stored fault's reason."""
+    return from_json(row.reason)
+
+
+def fault_notice(row: FaultRow, zone: str) -> Notice:
+    """Why a sensor's latest reading is not used, or doubted."""
+    return Notice("fault.since", fault=row.fault, since_day=times.local_day(row.start_at, zone), reason=reason_of(row))

@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, Strict, Strin
 from pydantic_core import PydanticCustomError
 
 from embalse.core.errors import CoreError
+from embalse.services.reader import say
 
 LARGEST = 1e9
 Number = Annotated[float, Strict(), Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
@@ -21,7 +22,7 @@ Note = Annotated[str, StringConstraints(max_length=400, strip_whitespace=True)]
 def refuse(refusal: CoreError, under: str = "") -> PydanticCustomError:
     """A core refusal as a validation error that keeps its field."""
     field = f"{under}{refusal.field}"
-    return PydanticCustomError("refused", "{reason}", {"reason": refusal.reason, "field": field})
+    return PydanticCustomError("refused", "{reason}", {"reason": say(refusal.reason), "field": field})
 
 
 def known_time_zone(name: str) -> str:

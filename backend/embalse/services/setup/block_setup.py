@@ -8,8 +8,14 @@ from pydantic import BaseModel
 
 from embalse.core.errors import CoreError
 from embalse.core.install.boundary import checked_ring, edge_distance_m
-from embalse.core.install.instruments import InstrumentCost, PlanBasis, instrument_choices, instrument_costs
-from embalse.core.install.siting import Replicate, limit_words, replicate_cautions, rules_for, spot_verdict
+from embalse.core.install.instruments import (
+    InstrumentCost,
+    PlanBasis,
+    boundary_notices,
+    instrument_choices,
+    instrument_costs,
+)
+from embalse.core.install.siting import Replicate, limit_text, replicate_cautions, rules_for, spot_verdict
 from embalse.core.root_zone.block import Block
 from embalse.core.soil.horizon_marks import root_limit_cm
 from embalse.core.soil.roots import root_depth_cm
@@ -17,6 +23,7 @@ from embalse.services import times
 from embalse.services.document.export import land_parts
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.reader import say, say_all
 from embalse.services.schema.records import SpotPart, UniformityTestPart
 from embalse.services.setup.previews import CropOutFull, OutlineFacts, crop_out, outline_facts, uniformity_facts
 from embalse.store import farm as store
@@ -156,9 +163,9 @@ def instrument_content(key: str) -> InstrumentContent:
         labour_per_h=basis.labour_per_h,
         visits=basis.visits,
         chosen=plan.get("choice", ""),
-        choices=[ChoiceOut(**{**vars(c), "depths_cm": list(c.depths_cm)}) for c in choices],
+        choices=[ChoiceOut(**{**vars(c), "title": say(c.title), "depths_cm": list(c.depths_cm)}) for c in choices],
         costs=[_cost(c, own) for c in instrument_costs().values()],
-        notes=_boundary_notes(block, choices),
+        notes=say_all(boundary_notices([h.bottom_cm for h in block.horizons[:-1]], choices)),
     )
 
 
@@ -188,18 +195,6 @@ def _cost(cost: InstrumentCost, own: Mapping[str, Mapping[str, float]]) -> CostO
     if cost.kind in own:
         values["source"] = "entered"
     return CostOut(**values)
-
-
-def _boundary_notes(block: Block, choices: list[Any]) -> list[str]:
-    """Horizon limits that a proposed sensor sits on: its layer would mix two soils."""
-    limits = [h.bottom_cm for h in block.horizons[:-1]]
-    found = []
-    for limit in limits:
-        near = sorted({d for c in choices for d in c.depths_cm if abs(d - limit) < 5})
-        if near:
-            depths = ", ".join(f"{d:g}" for d in near)
-            found.append(f"the soil changes at {limit:g} cm: a sensor at {depths} cm reads both, move it 5 cm or more")
-    return found
 
 
 class RuleOut(BaseModel):
@@ -283,7 +278,7 @@ def siting_content(key: str) -> SitingContent:
                 edge_from_outline_m=edge,
                 word=verdict.word,
                 share=verdict.share,
-                judged=[JudgedOut(rule=v.rule.rule, outcome=v.outcome, words=v.words) for v in verdict.rules],
+                judged=[JudgedOut(rule=v.rule.rule, outcome=v.outcome, words=say(v.words)) for v in verdict.rules],
             )
         )
     order = ("good", "usable", "not looked at", "not here")
@@ -296,14 +291,14 @@ def siting_content(key: str) -> SitingContent:
         rules=[
             RuleOut(
                 **{n: getattr(r, n) for n in ("rule", "fact", "kind", "low", "high", "unit", "must", "question")},
-                wanted=limit_words(r),
+                wanted=say(limit_text(r)),
                 reason=r.reason,
                 source=r.source,
             )
             for r in rules
         ],
         spots=sorted(spots, key=lambda s: (order.index(s.word), -(s.share or 0))),
-        cautions=replicate_cautions(replicates),
+        cautions=say_all(replicate_cautions(replicates)),
     )
 
 

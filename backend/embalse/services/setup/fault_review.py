@@ -11,12 +11,14 @@ from embalse.core.practice import practice
 from embalse.core.quality.faults import KEPT_OUT
 from embalse.core.sensors.calibration import calibration_at
 from embalse.core.sensors.matrix_sensor import KOHM_OF, USUAL_TEMPERATURE_C, celsius
+from embalse.core.wording import Notice, from_json
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import VisitLine
+from embalse.services.reader import say
 from embalse.services.readings import rollups
-from embalse.services.readings.faults import held_against, temperatures
+from embalse.services.readings.faults import held_against, reason_of, temperatures
 from embalse.services.setup.stations import station_rows
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -119,7 +121,7 @@ def _low_batteries(groups: Mapping[str, str]) -> list[VisitReason]:
         stations = gateway_store.stations_of(gateway)
         if gateway.revoked_at is None and gateway.battery_v is not None and gateway.battery_v < low and stations:
             group = groups.get(stations[0].split("/")[0], "leave")
-            why = f"{gateway.name}: battery at {gateway.battery_v:.2f} V, change it below {low:g} V"
+            why = Notice("visit.battery", name=gateway.name, battery_v=gateway.battery_v, low_v=low)
             found.append(VisitReason(stations[0], "", why, 3, group))
     return found
 
@@ -127,7 +129,8 @@ def _low_batteries(groups: Mapping[str, str]) -> list[VisitReason]:
 def _suspicions(refs: Mapping[int, str]) -> list[SuspicionOut]:
     return [
         SuspicionOut(
-            id=s.id, station=refs[s.station_id], upper=s.upper, lower=s.lower, words=s.words, verdict=s.verdict,
+            id=s.id, station=refs[s.station_id], upper=s.upper, lower=s.lower, words=say(from_json(s.words)),
+            verdict=s.verdict,
             note=s.note, who=s.who,
         )
         for s in fault_store.suspicions()
@@ -146,7 +149,7 @@ def fault_out(row: FaultRow, sensor: SensorRow, zone: str) -> FaultOut:
         start_at=row.start_at,
         end_at=row.end_at,
         readings=row.readings,
-        reason=row.reason,
+        reason=say(reason_of(row)),
         kept_out=row.fault in KEPT_OUT and row.verdict != "overruled",
         verdict=row.verdict,
         note=row.note,
@@ -195,12 +198,9 @@ def sensor_page(ref: str, days: int = 60) -> SensorPageContent:
 def _about(raw_unit: str, warmed: bool) -> str:
     if raw_unit not in KOHM_OF:
         return ""
-    by = (
-        "the soil temperature measured here"
-        if warmed
-        else f"{USUAL_TEMPERATURE_C:g} °C: no soil temperature is measured"
-    )
-    return f"tension from resistance ({raw_unit}) by Shock, Barnum & Seddigh (1998), with {by}"
+    usual = Notice("sensor.usual_temperature", usual_c=USUAL_TEMPERATURE_C)
+    basis = Notice("sensor.soil_temperature") if warmed else usual
+    return say(Notice("sensor.resistance", unit=raw_unit, basis=basis))
 
 
 def _companion(row: SensorRow, span: tuple[int, int]) -> CompanionTrace:
@@ -231,13 +231,13 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
     names = {f"{b.key}/{s.key}": f"{b.name}, {s.name}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
     refs = {s.id: f"{b.key}/{s.key}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
     reasons = visit_reasons(analyses) + [
-        VisitReason(refs[s.station_id], "", s.words, 1, groups[refs[s.station_id].split("/")[0]])
+        VisitReason(refs[s.station_id], "", from_json(s.words), 1, groups[refs[s.station_id].split("/")[0]])
         for s in fault_store.suspicions()
         if s.station_id in refs and s.verdict != "overruled" and s.last_at <= now
     ]
     reasons += _low_batteries(groups)
     return [
-        VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=r.why, by_hand=r.by_hand)
+        VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=say(r.why), by_hand=r.by_hand)
         for r in visit_order(reasons)
         if r.station in names
     ]

@@ -26,12 +26,13 @@ from embalse.core.soil.soil import bulk_theta, retention_curve
 from embalse.core.sources import Source
 from embalse.core.tables import table_rows
 from embalse.services.load.schemas import SourceOut
+from embalse.services.reader import say, say_all
 from embalse.services.schema.land import HorizonPart, SystemPart
 
 
 def source_out(source: Source) -> SourceOut:
     """A core source as it is sent out."""
-    return SourceOut(kind=source.kind, title=source.title, detail=source.detail)
+    return SourceOut.of(source)
 
 
 class CurvePoint(BaseModel):
@@ -89,7 +90,7 @@ def soil_curves(parts: Sequence[HorizonPart]) -> SoilCurves:
                     for t, theta in retention_curve(marks.water, part.stones_fraction)
                 ],
                 full_source=source_out(marks.full_source),
-                cautions=list(marks.water.cautions),
+                cautions=say_all(marks.water.cautions),
             )
         )
     return SoilCurves(horizons=found, root_limit_cm=root_limit_cm([p.horizon() for p in parts]))
@@ -119,7 +120,7 @@ def system_facts(part: SystemPart, block_area_ha: float | None, wetted_width_m: 
             pivot_area_ha=area,
             depth_at_full_mm=pivot_depth_mm(pivot),
             end_rate_mm_h=end_rate_mm_h(pivot, wetted_width_m) if wetted_width_m else None,
-            notes=notes,
+            notes=say_all(notes),
         )
     if part.furrows is not None and part.kind in ("furrow", "border"):
         furrows = part.furrows.furrows()
@@ -146,7 +147,7 @@ def outline_facts(ring: Sequence[LonLat], entered_ha: float | None) -> OutlineFa
     """Area of an outline [degrees], compared with the entered one [ha]."""
     area = area_ha(ring)
     caution = None if entered_ha is None else area_caution(entered_ha, area, practice("area_differs_share"))
-    return OutlineFacts(area_ha=area, caution=caution)
+    return OutlineFacts(area_ha=area, caution=say(caution) or None)
 
 
 class UniformityFacts(BaseModel):
@@ -225,7 +226,7 @@ def crop_out(name: str, own: dict[str, float], planted: date | None, today: date
         source = from_library.source if from_library else Source("assumption", "not in the library: enter it")
         if key in own and own[key] != library_value:
             was = "the library has none" if library_value is None else f"changed from {library_value:g}"
-            source = Source("entry", "block set-up", f"{was}; {source.title}" if from_library else was)
+            source = Source("entry", "block set-up", (was, source.title) if from_library else was)
         values.append(
             CropValueOut(
                 name=key,

@@ -21,6 +21,7 @@ from embalse.core.install.procedures import (
 )
 from embalse.services import times
 from embalse.services.load import clock
+from embalse.services.reader import say, say_all
 from embalse.services.readings import faults
 from embalse.services.schema.records import ChannelCheckPart, ProcedureRunPart
 from embalse.services.setup.stations import station_rows
@@ -148,7 +149,7 @@ def run_content(key: str) -> RunContent:
                 sensor=one.sensor.key if one.sensor else None,
                 depth_cm=one.sensor.depth_cm if one.sensor else None,
                 outcome=one.outcome,
-                words=one.words,
+                words=say(one.words),
                 value=entry.value if entry else None,
                 at=times.iso(times.epoch(entry.at, zone), zone) if entry else None,
                 who=entry.who if entry else "",
@@ -166,9 +167,9 @@ def run_content(key: str) -> RunContent:
         run=part.model_dump(mode="json"),
         steps=steps,
         next_id=state.next_id,
-        gaps=list(state.gaps),
-        failures=list(state.failures),
-        notices=list(state.notices),
+        gaps=say_all(state.gaps),
+        failures=say_all(state.failures),
+        notices=say_all(state.notices),
         verdict=state.verdict,
         closed=None if part.closed is None else times.iso(times.epoch(part.closed, zone), zone),
     )
@@ -194,9 +195,9 @@ def close_run(key: str, even_failed: bool = False, at: datetime | None = None) -
         raise Conflict("run", "it is closed already")
     state = state_of(part)
     if state.gaps:
-        raise Conflict("run", "it cannot be closed: " + "; ".join(state.gaps))
+        raise Conflict("run", "it cannot be closed: " + say(state.gaps))
     if state.failures and not even_failed:
-        raise Conflict("run", "a value is outside its limits: " + "; ".join(state.failures))
+        raise Conflict("run", "a value is outside its limits: " + say(state.failures))
     farm = clock.the_farm()
     now = clock.farm_now(farm)
     if at is not None:

@@ -9,6 +9,7 @@ from embalse.core.install.batch_test import BatchTest, batch_test, best_batch
 from embalse.core.install.procedures import procedure
 from embalse.services import times
 from embalse.services.load import clock
+from embalse.services.reader import say
 from embalse.services.schema.records import BatchTestPart, ProcedureRunPart
 from embalse.services.setup.procedure_runs import state_of
 from embalse.store import devices as device_store
@@ -177,7 +178,7 @@ def _runs() -> list[RunLine]:
         part = ProcedureRunPart.model_validate(body)
         state = state_of(part)
         left = sum(s.outcome == "open" and s.step.required for s in state.steps)
-        words = f"{left} steps left" if state.verdict == "open" else "; ".join(state.failures)
+        words = f"{left} steps left" if state.verdict == "open" else say(state.failures)
         found.append(
             RunLine(
                 key=row.key,

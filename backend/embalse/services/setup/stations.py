@@ -19,6 +19,7 @@ from embalse.services import times
 from embalse.services.document.export import station_part
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.reader import say, say_all
 from embalse.services.setup.previews import crop_out
 from embalse.store import devices as device_store
 from embalse.store import farm as store
@@ -198,7 +199,7 @@ def _settling(sensor: CoreSensor, states: Mapping[str, Settling]) -> tuple[bool,
     if state is None:
         words = "settled" if sensor.since is not None else "no installation date: taken as settled"
         return True, words
-    return state.settled, state.words
+    return state.settled, say(state.said)
 
 
 def _line(
@@ -312,7 +313,7 @@ def _zones(home: str, others: Sequence[str]) -> list[str]:
         )
         for b in rows.blocks
     }
-    return zone_cautions(zones[home], [zones[key] for key in others if key in zones])
+    return say_all(zone_cautions(zones[home], [zones[key] for key in others if key in zones]))
 
 
 def _log(ref: str, farm: FarmRow) -> list[LogLine]:

@@ -1,8 +1,9 @@
 import pytest
 
 from embalse.core.advice.block_analysis import analyse
+from embalse.core.advice.decision import Group
 from embalse.core.advice.projection import layer_water_mm, layers_ahead_mm, shown_days, storage_fan, storage_ticks_mm
-from embalse.core.advice.ranking import day_sentence, urgency
+from embalse.core.advice.ranking import day_notices, urgency
 from embalse.core.advice.what_if import what_if
 from embalse.core.delivery.delivery import Emitters, application_rate_mm_h, gross_mm, set_time_h
 from embalse.core.delivery.irrigation_rules import SetLimits, check_limits
@@ -10,7 +11,8 @@ from embalse.core.delivery.set_amount import advised_set
 from embalse.core.errors import CalibrationError, CoreError, DeliveryError
 from embalse.core.root_zone.block import Block, SensorReadings
 from embalse.core.sensors.calibration import calibration_at, calibration_source, check_calibration, linear
-from tests.core.build import DAY, DEPTHS, MOMENT, NOW, block, drying, readings, station
+from embalse.core.wording import Notice, sentences, text
+from tests.core.build import DAY, DEPTHS, MOMENT, NOW, block, codes, drying, readings, station, values_of
 
 NONE = frozenset[int]()
 
@@ -52,7 +54,7 @@ def test_practical_limits_cut_the_set_and_say_so() -> None:
     large = advise(block(limits=SetLimits(0.5, 5, 20)), readings(0.15))
     assert large.advice.advised is not None
     assert (large.advice.advised.net_mm, large.advice.advised.limited_by) == (20, "largest")
-    assert "leaves 25 mm net" in large.advice.reason
+    assert values_of(large.advice.reason, "reason.after_largest")["left_mm"] == pytest.approx(25)
     small = advised_set(4, SetLimits(0.5, 5, 20), None)
     assert (small.net_mm, small.limited_by, small.set_time_h) == (5, "smallest", None)
 
@@ -61,21 +63,23 @@ def test_stale_readings_stop_the_advice_and_say_since_when() -> None:
     old = {f"a/{d:g}": drying(age_h=91) for d in DEPTHS}
     result = advise(block(), old)
     assert result.advice.group == "none"
-    assert result.advice.reason == "No advice because station a: no reading for 3.8 days."
+    assert codes(result.advice.reason) == ["reason.no_advice", "at.station", "missing.silent"]
+    assert values_of(result.advice.reason, "missing.silent")["ago_days"] == pytest.approx(91 / 24)
     assert result.last_reading_at == NOW - 91 * 3600
 
 
 def test_uncalibrated_signals_are_an_index_and_not_water() -> None:
     counts = {f"a/{d:g}": drying(600.0, 5) for d in DEPTHS}
     result = advise(block((station(raw_unit="count"),)), counts)
-    assert "not calibrated (a raw count is an index, not water)" in result.advice.reason
+    assert values_of(result.advice.reason, "missing.not_calibrated") == {"unit": "count"}
 
 
 def test_an_impossible_water_content_is_kept_out() -> None:
     values = readings()
     values["a/30"] = drying(0.95)
     result = advise(block(), values)
-    assert any("30 cm filled in" in note and "more than soil holds" in note for note in result.cautions)
+    assert values_of(result.cautions, "caution.filled_in")["depth_cm"] == 30
+    assert values_of(result.cautions, "impossible.above") == {"theta": 0.95}
     assert result.state is not None
 
 
@@ -84,29 +88,29 @@ def test_a_station_without_readings_is_named_and_widens_the_answer() -> None:
     both, one = advise(two, readings(stations=("a", "b"))), advise(two, readings(stations=("a",)))
     assert both.state is not None and one.state is not None
     assert one.state.error_mm > both.state.error_mm
-    assert "station b is left out: no readings yet" in one.cautions
+    assert values_of(one.cautions, "caution.left_out") == {"station": "station b", "why": Notice("missing.none_yet")}
 
 
 def test_stations_that_disagree_are_named() -> None:
     values = readings(0.28, stations=("a",)) | readings(0.20, stations=("b",))
-    assert any("disagree" in note for note in advise(block((station("a"), station("b"))), values).cautions)
+    assert "caution.disagree" in codes(advise(block((station("a"), station("b"))), values).cautions)
 
 
 def test_without_dawns_there_is_a_level_but_no_date() -> None:
     values = {f"a/{d:g}": SensorReadings(NOW, 0.25) for d in DEPTHS}
     result = advise(block(), values)
     assert result.advice.group == "none" and result.state is not None
-    assert result.advice.why_no_date.startswith("only 0 dry days")
+    assert values_of(result.advice.why_no_date, "no_trend.few_days")["steps"] == 0
 
 
 def test_what_is_not_given_is_named() -> None:
     from dataclasses import replace
 
-    assert "no root depth" in advise(replace(block(), roots=None), readings()).advice.reason
-    assert "no allowable depletion" in advise(replace(block(), allowable=None), readings()).advice.reason
-    assert "no station" in advise(replace(block(), stations=()), readings()).advice.reason
-    assert "soil of the block" in advise(replace(block(), horizons=()), readings()).advice.reason
-    assert any("no irrigation system" in c for c in advise(replace(block(), system=None), readings()).cautions)
+    assert "no_advice.root_depth" in codes(advise(replace(block(), roots=None), readings()).advice.reason)
+    assert "no_advice.allowable" in codes(advise(replace(block(), allowable=None), readings()).advice.reason)
+    assert "no_advice.station" in codes(advise(replace(block(), stations=()), readings()).advice.reason)
+    assert "no_advice.soil" in codes(advise(replace(block(), horizons=()), readings()).advice.reason)
+    assert "caution.no_system" in codes(advise(replace(block(), system=None), readings()).cautions)
 
 
 def test_a_wet_day_is_not_use() -> None:
@@ -186,7 +190,7 @@ def test_calibrations_hold_from_their_day() -> None:
     finished = calibration_at([], "%", 0)
     assert finished is not None and finished.theta(23.4) == pytest.approx(0.234)
     assert "weighed" in calibration_source(new).detail
-    assert "0.03 m³/m³ assumed" in calibration_source(finished).detail
+    assert values_of(calibration_source(finished).detail, "calibration.error_assumed") == {"error_theta": 0.03}
 
 
 def test_the_round_puts_the_most_urgent_first() -> None:
@@ -196,11 +200,16 @@ def test_the_round_puts_the_most_urgent_first() -> None:
 
 
 def test_the_day_in_words() -> None:
-    assert day_sentence([], 0) == "No blocks yet."
-    assert day_sentence(["act", "act", "coming"], 0) == "Two blocks need water today."
-    assert day_sentence(["act"] * 14 + ["leave"] * 2, 3).startswith(
-        "14 blocks need water today. Leave two. Check three"
+    def said(blocks: list[tuple[str, Group]], cautioned: int = 0, to_see: int = 0) -> str:
+        return sentences(day_notices(blocks, cautioned, to_see))
+
+    assert said([]) == "No blocks yet."
+    assert said([("Mesa", "act"), ("Vega", "coming")]) == "Water Mesa today."
+    many: list[tuple[str, Group]] = [("Mesa", "act"), ("Vega", "act"), ("Bajo", "none")]
+    assert said(many, 2) == (
+        "2 blocks need water today, Mesa first. 1 block without advice. Check 2 blocks before you trust the advice."
     )
+    assert said([("Mesa", "leave")], 1, 3) == "No block needs water today. 3 stations to visit."
 
 
 def test_the_future_is_drawn_down_to_its_limits() -> None:
@@ -227,17 +236,18 @@ def test_a_wet_top_over_a_dry_subsoil_is_named() -> None:
 
     values = readings(0.15, 0.002) | {"a/10": drying(0.29, 0.002)}
     result = advise(block(), values)
-    assert any("wet on top, dry from 20 cm down" in note for note in result.cautions)
-    assert not any("wet on top" in note for note in advise(block(), readings(0.15)).cautions)
+    assert values_of(result.cautions, "caution.dry_below") == {"from_cm": 20}
+    assert "caution.dry_below" not in codes(advise(block(), readings(0.15)).cautions)
     assert result.stations[0].state is not None
     assert uneven_caution(result.stations[0].state.layers[:1]) is None
 
 
 @pytest.mark.parametrize(
     ("ended_h_ago", "words"),
-    [(-2, "a set is running"), (3, "a set ended 3 h ago"), (0.2, "ended 1 h ago"), (13, ""), (None, "")],
-)
+    [(-2, "a set is running"), (3, "a set ended 3 h ago: read again in 9 h 00"), (0.2, "ended 1 h ago"),
+     (11.99, "ended 12 h ago"), (12, ""), (13, ""), (None, "")],
+)  # fmt: skip
 def test_water_still_going_down_is_said(ended_h_ago: float | None, words: str) -> None:
     end = None if ended_h_ago is None else NOW - 3600 * ended_h_ago
     notes = analyse(block(), readings(0.18), NONE, MOMENT, end).cautions
-    assert any(words in note for note in notes) if words else not notes
+    assert words in text(notes) if words else not notes

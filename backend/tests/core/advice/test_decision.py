@@ -20,7 +20,8 @@ from embalse.core.delivery.set_amount import SetRules, advised_set
 from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Block, Moment
 from embalse.core.weather.weather_outlook import Forecast, PastDay, outlook
-from tests.core.build import DAY, MOMENT, block, drying, readings
+from embalse.core.wording import Notice, text
+from tests.core.build import DAY, MOMENT, block, codes, drying, notices, readings, values_of
 
 CALENDAR = CropCalendar(DAY - 60, (10, 10, 200, 10), (0.4, 1.0, 0.5), "test")
 NONE = frozenset[int]()
@@ -43,8 +44,8 @@ def with_rules(**rules: object) -> Block:
     return replace(block(), rules=BlockRules(**rules))  # type: ignore[arg-type]
 
 
-def words(advice: Advice, kind: str) -> str:
-    return next((n.words for n in advice.notices if n.kind == kind), "")
+def said(advice: Advice, kind: str) -> Notice | None:
+    return next((n for n in advice.notices if n.kind == kind), None)
 
 
 def test_the_date_comes_from_the_weather_when_it_is_known() -> None:
@@ -54,16 +55,16 @@ def test_the_date_comes_from_the_weather_when_it_is_known() -> None:
         usual.days is not None and usual.days.mid == pytest.approx(7.5, abs=0.5) and usual.group in ("coming", "leave")
     )
     assert hot.days is not None and hot.days.mid == pytest.approx(3.75, abs=0.3) and hot.group == "coming"
-    assert "the forecast keeps it above refill until" in usual.not_sooner
+    assert usual.not_sooner == Notice("not_sooner.forecast", until_day=DAY + 7, room_mm=pytest.approx(15))
 
 
 def test_lead_time_and_caution_bring_it_forward() -> None:
     late = advise(when=moment(4.0))
     early = advise(with_rules(lead_days=3.0), when=moment(4.0))
-    assert late.group == "coming" and early.group == "act" and "3 days of lead" in early.reason
+    assert late.group == "coming" and early.group == "act" and values_of(early.reason, "reason.lead")["lead_days"] == 3
     assert early.start_by_days == pytest.approx(late.days.mid - 3)  # type: ignore[union-attr]
     careful = advise(with_rules(cautious=True, lead_days=2.3), when=moment(4.0))
-    assert careful.group == "act" and "early date (10 %)" in careful.reason
+    assert careful.group == "act" and "reason.cautious" in codes(careful.reason)
 
 
 def test_any_layer_and_upper_tension_call_earlier_than_the_root_zone() -> None:
@@ -75,13 +76,16 @@ def test_any_layer_and_upper_tension_call_earlier_than_the_root_zone() -> None:
         for t in ("root zone", "any layer")
     )
     assert plain.days is not None and layer.days is not None and layer.days.mid < 0.5 * plain.days.mid
-    assert "first layer" in words(layer, "trigger")
+    assert said(layer, "trigger") == Notice("trigger.rule", trigger=Notice("rule.any_layer"))
     rules = BlockRules(trigger="upper tension", tension_kpa=30.0, tension_to_cm=20.0)
     tension = analyse(replace(given, rules=rules), values, NONE, moment()).advice
-    assert tension.group == "act" and "reach 30 kPa" in words(tension, "trigger")
+    assert tension.group == "act" and values_of(said(tension, "trigger"), "rule.upper_tension") == {
+        "to_cm": 20,
+        "trigger_kpa": 30,
+    }
     deep = BlockRules(trigger="upper tension", tension_kpa=30.0, tension_to_cm=5.0)
     none = analyse(replace(given, rules=deep), values, NONE, moment()).advice
-    assert none.trigger is not None and "no sensor stands within 5 cm" in none.trigger.words
+    assert none.trigger is not None and none.trigger.rule.code == "rule.no_upper_sensor"
 
 
 @pytest.mark.published(source="common practice, no source: 40, 30, 20 and 10 % by quarters of the root depth")
@@ -94,7 +98,7 @@ def test_a_spell_beyond_capacity_starts_it_early_and_says_so() -> None:
     small = replace(block(), system=IrrigationSystem("drip", 0.1, 1.0), supply=Supply("well", None, 20.0))
     pressed = advise(small, when=moment(eto=4.0))
     assert pressed.shortfall is not None and pressed.shortfall.shortfall_mm_d == pytest.approx(2.0, abs=0.3)
-    assert pressed.group == "act" and "exceeds what the system can give by" in pressed.reason
+    assert pressed.group == "act" and codes(pressed.reason) == ["capacity.stress"]
     assert advise(replace(small, system=IrrigationSystem("drip", 2.0, 1.0)), when=moment(3.0)).shortfall is None
 
 
@@ -111,16 +115,15 @@ def test_rain_that_is_likely_leaves_room_and_may_do_the_work() -> None:
     act = advise(theta=0.199)
     room = advise(theta=0.199, when=moment(rain=8.0))
     assert act.advised is not None and room.advised is not None
-    assert room.advised.net_mm == pytest.approx(act.advised.net_mm - 4, abs=0.1) and "Rain room of 4 mm" in words(
-        room, "rain"
-    )
+    assert room.advised.net_mm == pytest.approx(act.advised.net_mm - 4, abs=0.1)
+    assert values_of(said(room, "rain"), "rain.room")["room_mm"] == pytest.approx(4)
     unlikely = advise(theta=0.199, when=moment(rain=8.0, chance=0.3))
     assert unlikely.advised is not None and unlikely.advised.net_mm == pytest.approx(act.advised.net_mm)
     # 60 mm are missing in the wetted half: 40 mm of rain over everything bring 40 of them, not 60
     assert advise(theta=0.199, when=moment(rain=40.0)).group == "act"
     hold = advise(theta=0.199, when=moment(rain=70.0))
-    assert hold.group == "coming" and hold.reason.startswith("Hold: 70 mm of rain is likely")
-    assert "hold: 70 mm" in hold.not_sooner
+    assert hold.group == "coming" and values_of(hold.reason, "rain.hold")["likely_mm"] == 70
+    assert codes(hold.not_sooner) == ["not_sooner.binding", "rain.hold"]
     entered = advise(with_rules(rain_room_mm=5.0), theta=0.199)
     assert entered.advised is not None and entered.advised.net_mm == pytest.approx(act.advised.net_mm - 5)
 
@@ -128,20 +131,20 @@ def test_rain_that_is_likely_leaves_room_and_may_do_the_work() -> None:
 def test_windows_hold_water_back_or_bring_it_forward() -> None:
     cut = DryWindow("cutting", DAY + 2, DAY + 5, 20.0)
     held = advise(replace(block(), windows=(cut,)), theta=0.199)
-    assert held.group == "coming" and held.reason.startswith("Hold for cutting")
+    assert held.group == "coming" and codes(held.reason) == ["window.hold"]
     assert held.start_by_days == pytest.approx(6)
     assert window_advice(cut, DAY, 1, 3.0).action == "before"
-    assert window_advice(cut, DAY, 1, 30.0).action == "none" and window_advice(cut, DAY + 6, 1, 3.0).words == ""
+    assert window_advice(cut, DAY, 1, 30.0).action == "none" and window_advice(cut, DAY + 6, 1, 3.0).notice is None
     last = replace(cut, ends_season=True)
-    assert "last of the season" in advise(replace(block(), windows=(last,)), theta=0.199).reason
+    assert codes(advise(replace(block(), windows=(last,)), theta=0.199).reason) == ["window.hold_to_end"]
     assert drying_days(12.0, [6.0] * 10, 0.5) == 4 and drying_days(5.0, [], 0.5) == 365
 
 
 def test_the_season_ends_when_store_is_enough() -> None:
     over = advise(with_rules(last_day=DAY + 4), theta=0.25)
-    assert over.group == "leave" and over.advised is None and over.reason.startswith("No more: the crop can finish")
+    assert over.group == "leave" and over.advised is None and codes(over.reason) == ["season.finishes"]
     not_yet = advise(with_rules(last_day=DAY + 13, end_share=0.4), theta=0.22)
-    assert "still to bring this season" in words(not_yet, "season")
+    assert codes(said(not_yet, "season")) == ["season.short"]
     exact = last_irrigation([5.0] * 10, 10.0, 20.0, 60.0)
     assert (exact.short_mm, exact.finishes, exact.last_set_day) == (0.0, True, 0)
     short = last_irrigation([5.0] * 10, 0.0, 20.0, 60.0)
@@ -152,19 +155,23 @@ def test_the_season_ends_when_store_is_enough() -> None:
 def test_a_person_stands_over_the_advice() -> None:
     hold = Order("hold", DAY + 2, "the pump is being mended", "Ana")
     held = advise(replace(block(), orders=(hold,)), theta=0.19)
-    assert held.group == "leave" and "the pump is being mended" in held.reason and "(Ana)" in held.reason
+    assert held.group == "leave" and values_of(held.reason, "order.hold") == {
+        "until_day": DAY + 2,
+        "who": "Ana",
+        "note": "the pump is being mended",
+    }
     water = Order("water", DAY, "hot wind tomorrow", net_mm=7.0)
     ordered = advise(replace(block(), orders=(hold, water)), theta=0.28)
     assert ordered.group == "act" and ordered.advised is not None and ordered.advised.net_mm == 7.0
     over = advise(replace(block(), orders=(replace(hold, until=DAY - 1),)), theta=0.19)
-    assert over.group == "act" and not words(over, "order")
+    assert over.group == "act" and said(over, "order") is None
 
 
 def test_an_order_stands_where_nothing_else_is_known() -> None:
     blind = replace(block(), orders=(Order("hold", DAY, "wires are being laid"),))
     held = analyse(blind, {}, NONE, MOMENT).advice
-    assert held.group == "leave" and held.ordered == "hold" and "wires are being laid" in held.reason
-    assert held.why_no_date == "station a: no readings yet"
+    assert held.group == "leave" and held.ordered == "hold" and codes(held.reason) == ["order.hold"]
+    assert held.why_no_date == Notice("at.station", station="station a", what=Notice("missing.none_yet"))
     dosed = replace(block(), orders=(Order("water", DAY, "frost tonight", net_mm=6.0),))
     ordered = analyse(dosed, {}, NONE, MOMENT).advice
     assert ordered.group == "act" and ordered.advised is not None and ordered.advised.net_mm == 6.0
@@ -199,7 +206,7 @@ def test_leaching_takes_the_larger_loss_and_refuses_brine() -> None:
     assert salt.advised is not None and salt.advised.kept_fraction == pytest.approx(1 - 2 / 5.5)
     mild = advise(with_rules(ec_water_ds_m=0.2), theta=0.19)
     assert mild.advised is not None and mild.advised.kept_fraction == 0.8
-    assert "too salt" in advise(with_rules(ec_water_ds_m=19.0, ec_soil_ds_m=1.0), theta=0.19).reason
+    assert "salty" in text(advise(with_rules(ec_water_ds_m=19.0, ec_soil_ds_m=1.0), theta=0.19).reason)
 
 
 def test_pulses_where_the_rate_beats_the_soil() -> None:
@@ -208,7 +215,11 @@ def test_pulses_where_the_rate_beats_the_soil() -> None:
     assert given.advised is not None and given.advised.pulses is not None
     pulses = given.advised.pulses
     assert pulses.count * pulses.on_h == pytest.approx(given.advised.set_time_h)
-    assert pulses.on_h <= 1 and pulses.pause_h == pytest.approx(pulses.on_h) and "pulses of" in words(given, "pulses")
+    assert (
+        pulses.on_h <= 1
+        and pulses.pause_h == pytest.approx(pulses.on_h)
+        and codes(said(given, "pulses")) == ["pulses.give"]
+    )
     drip = replace(micro, system=IrrigationSystem("drip", 3.0, 1.0))
     assert advise(drip, theta=0.19).advised.pulses is None  # type: ignore[union-attr]
     assert cycle_and_soak(10, 3, 5) is None and wait_before_reading_h("clay") > wait_before_reading_h("sand")
@@ -226,8 +237,7 @@ def test_a_pivot_says_its_turn_and_why_not_less() -> None:
 
 def test_waiting_past_the_ready_water_has_a_price() -> None:
     late = advise(replace(block(allowable=0.8)), theta=0.25)
-    assert "of crop use in a dry-down" in words(late, "deficit") and "FAO-33" in words(late, "deficit")
-    assert words(advise(), "deficit") == ""
+    assert codes(said(late, "deficit")) == ["deficit.yield"] and said(advise(), "deficit") is None
 
 
 @pytest.mark.parametrize(
@@ -257,4 +267,4 @@ def test_the_working_of_a_date_by_weather_adds_up() -> None:
     assert ahead == pytest.approx(8.0, rel=0.12)
     assert value["gross_mm"] == pytest.approx(value["net_mm"] / given.system.efficiency_fraction)  # type: ignore[union-attr,operator]
     line = next(line for line in result.lines if line.key == "days_to_refill")
-    assert "weather" in line.source.detail and "calibration" in line.source.detail
+    assert {n["cause"] for n in notices(line.source.detail) if n.code == "detail.width"} >= {"weather", "calibration"}

@@ -30,6 +30,7 @@ from embalse.core.weather.weather_outlook import (
     filled_days,
     outlook,
 )
+from tests.core.build import codes, values_of
 
 CALENDAR = CropCalendar(0, (10, 10, 200, 10), (0.4, 1.0, 0.5), "test")
 TODAY = 60
@@ -60,20 +61,20 @@ def test_gaps_are_filled_and_say_how() -> None:
     known = {d: (5.0 + d, "given") for d in (1, 2, 5, 6)} | {20: (9.0, "given")}
     found = filled_days(known, 1, 20)
     assert [found[d].filled for d in (2, 3, 4, 5)] == [False, True, True, False]
-    assert found[3].eto_mm == pytest.approx(8.0) and "between" in found[3].how
-    assert "within 10 of it" in found[12].how and found[12].filled
+    assert found[3].eto_mm == pytest.approx(8.0) and codes(found[3].how) == ["eto_how.between"]
+    assert values_of(found[12].how, "eto_how.around")["within_days"] == 10 and found[12].filled
     assert 16 not in filled_days({1: (5.0, "")}, 1, 20)
 
 
 def test_weather_ahead_says_where_it_comes_from() -> None:
-    assert sky().forecast_days == 10 and "3 members" in sky().source.detail
+    assert sky().forecast_days == 10 and values_of(sky().source.detail, "outlook.forecast")["members"] == 3
     none = outlook(PAST, None, TODAY)
-    assert none is not None and none.forecast_days == 0 and "no forecast" in none.source.detail
+    assert none is not None and none.forecast_days == 0 and codes(none.source.detail) == ["outlook.recent"]
     assert outlook({TODAY - 1: PAST[TODAY - 1]}, None, TODAY) is None
     stale = Forecast(0.0, TODAY - 6, np.full((1, 10), 3.0), np.zeros((1, 10)))
-    assert "no forecast" in outlook(PAST, stale, TODAY).source.detail  # type: ignore[union-attr]
+    assert codes(outlook(PAST, stale, TODAY).source.detail) == ["outlook.recent"]  # type: ignore[union-attr]
     tomorrow = outlook(PAST, Forecast(0.0, TODAY + 1, np.full((1, 9), 3.0), np.zeros((1, 9))), TODAY)
-    assert tomorrow is not None and "no forecast" in tomorrow.source.detail
+    assert tomorrow is not None and codes(tomorrow.source.detail) == ["outlook.recent"]
 
 
 @pytest.mark.parametrize(
@@ -95,11 +96,11 @@ def test_the_factor_is_what_was_used_over_what_was_asked() -> None:
     assert found.factor == pytest.approx((1.25 * sure + table) / (sure + table), abs=1e-9)
     assert found.low < found.factor < found.high and found.steps == 10
     few = crop_use(dawns(7.5, days=2), dict.fromkeys(range(TODAY - 20, TODAY), 6.0))
-    assert (few.factor, few.error) == (1.0, PRIOR_ERROR) and "3 are needed" in few.how
+    assert (few.factor, few.error) == (1.0, PRIOR_ERROR) and values_of(few.how, "no_trend.few_days")["wanted"] == 3
     dark = crop_use(dawns(7.5), {TODAY - 1: 6.0})
-    assert "weather is known for 1" in dark.how
+    assert values_of(dark.how, "factor_why.weather")["known"] == 1
     rising = crop_use(DawnStorage(list(range(9)), [100 + 0.5 * n for n in range(9)]), dict.fromkeys(range(9), 5.0))
-    assert "did not go down" in rising.how
+    assert codes(rising.how) == ["factor_how.table", "no_trend.not_down"]
 
 
 def test_one_odd_day_hardly_moves_the_factor() -> None:

@@ -26,7 +26,7 @@ from embalse.core.field.mark_estimates import (
     drain_down_estimate,
     full_point_offer,
     lowest_seen,
-    offer_words,
+    offer_notice,
     tension_estimate,
     texture_estimates,
 )
@@ -36,6 +36,8 @@ from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.soil import FineEarth
 from embalse.core.sources import Source
+from embalse.core.wording import Notice
+from tests.core.build import codes, values_of
 
 DEPTHS = (10.0, 30.0, 50.0, 80.0)
 THICKNESS = (20.0, 20.0, 25.0, 35.0)
@@ -68,7 +70,7 @@ def test_the_field_finds_its_full_point_where_wettings_fill_it(filled: PlotSeaso
 
 def test_wettings_that_do_not_fill_the_profile_are_rejected_with_the_reason(thirsty: PlotSeason) -> None:
     found = full_point_from_drain_down(profile(thirsty), 1)
-    assert found.theta is None and "are wanted" in found.words
+    assert found.theta is None and found.words.code == "drain_down.few"
     assert all(not event.accepted and event.why_not for event in found.events)
     assert drain_down_estimate(found).confidence == "none"
 
@@ -76,7 +78,7 @@ def test_wettings_that_do_not_fill_the_profile_are_rejected_with_the_reason(thir
 def test_a_gap_gives_no_event_and_stations_are_pooled(filled: PlotSeason) -> None:
     series = profile(filled)
     blind = replace(series, theta=np.where(np.arange(len(series.local_s)) < 1e9, np.nan, series.theta))
-    assert {e.why_not for e in full_point_from_drain_down(blind, 1).events} == {"no readings around it"}
+    assert {e.why_not for e in full_point_from_drain_down(blind, 1).events} == {Notice("drain_down.no_readings")}
     one = full_point_from_drain_down(series, 1)
     assert pooled([one, one]).accepted == 2 * one.accepted
 
@@ -103,16 +105,14 @@ def test_the_break_in_uptake_is_found_with_its_interval(seed: int) -> None:
 @pytest.mark.parametrize(
     ("days", "why"),
     [
-        (days_with_break(500, 1), "chance|keeps up"),
-        (UptakeDays(np.arange(5.0), np.ones(5), np.ones(5)), "5 dry days"),
-        (days_with_break(4, 1, noise=0.01), "wettest days on"),
+        (days_with_break(500, 1), "slow_down.keeps_up"),
+        (UptakeDays(np.arange(5.0), np.ones(5), np.ones(5)), "slow_down.few_days"),
+        (days_with_break(4, 1, noise=0.01), "slow_down.from_the_start"),
     ],
 )
 def test_no_break_is_offered_without_one(days: UptakeDays, why: str) -> None:
-    import re
-
     found = refill_from_slow_down(days)
-    assert found.depletion_mm is None and re.search(why, found.words)
+    assert found.depletion_mm is None and found.words.code == why
 
 
 def stems(rates_mm_d: list[float], plants: int = 20, seed: int = 2) -> list[StemDay]:
@@ -144,7 +144,7 @@ def test_growth_peaks_and_its_half_gives_the_reading() -> None:
 def test_a_dry_down_watered_early_tells_nothing() -> None:
     rates = growth_rates(stems(CANE[:7]))
     found = threshold_from_growth(rates, [(-3600.0, 0.0)], (np.arange(0, 8) * DAY, np.arange(0, 8.0)))
-    assert found.reading is None and "before growth fell" in found.words
+    assert found.reading is None and codes(found.words) == ["growth.none_yet", "growth.watered"]
     assert threshold_from_growth([], [], (np.empty(0), np.empty(0))).reading is None
     with pytest.raises(GrowthError):
         threshold_from_growth(rates, [], (np.empty(0), np.empty(0)), share=0.95)
@@ -174,9 +174,9 @@ def test_trunk_shrinks_by_day_and_grows_by_its_maxima() -> None:
 
 def test_fruit_on_and_behind_the_path() -> None:
     path = ((0, 30.0), (50, 80.0))
-    assert fruit_state(20, [49, 50, 51, 50], path).words.startswith("on the path")
+    assert fruit_state(20, [49, 50, 51, 50], path).words.code == "fruit.on_path"
     late = fruit_state(20, [44, 45, 46, 45], path)
-    assert late.behind_mm == pytest.approx(5) and "behind" in late.words
+    assert late.behind_mm == pytest.approx(5) and late.words.code == "fruit.behind"
     with pytest.raises(GrowthError):
         fruit_state(20, [44, 45], path)
     with pytest.raises(GrowthError):
@@ -186,7 +186,7 @@ def test_fruit_on_and_behind_the_path() -> None:
 def test_texture_answers_are_rough_and_name_their_definition() -> None:
     found = texture_estimates(Horizon(0, 40, FineEarth(0.40, 0.20), 0.1))
     by = {(e.mark, e.estimator): e for e in found}
-    assert by[("full", "texture equation")].meaning == "water content at 33 kPa"
+    assert by[("full", "texture equation")].meaning == Notice("meaning.at_tension", at_kpa=33.0)
     assert by[("full", "table")].low == pytest.approx(0.18) and by[("full", "table")].high == pytest.approx(0.27)
     assert {e.confidence for e in found} == {"poor"}
     clay_loam = texture_estimates(Horizon(0, 40, FineEarth(0.30, 0.35)))
@@ -206,22 +206,22 @@ def test_a_threshold_wetter_than_full_is_said_to_be_so() -> None:
     curve = equation_curve(FineEarth(0.40, 0.20))
     layer = Layer(10, 0, 40, 40, float(curve.theta(33.0)), 0.2, float(curve.theta(1500.0)), 0.45)
     source = Source("table", "x")
-    assert "wetter than the full point" in tension_estimate((10, 30), [(layer, curve)], source).evidence
+    assert codes(tension_estimate((10, 30), [(layer, curve)], source).evidence) == ["evidence.threshold_wet"]
     assert tension_estimate((50, 70), [(layer, curve)], source).confidence == "fair"
     assert tension_estimate(None, [(layer, curve)], source).value is None
 
 
 def test_offers_are_made_when_the_field_has_moved_and_held_back_where_it_leaks() -> None:
-    assert offer_words(200, 202, 5) is None
-    assert offer_words(200, 190, 5) == ("the field suggests moving full down by 10 mm (5 drain-downs)", True)
-    held = offer_words(200, 215, 9, through_share=0.8)
-    assert held is not None and not held[1] and "below the roots" in held[0]
+    assert offer_notice(200, 202, 5) is None
+    assert offer_notice(200, 190, 5) == (Notice("offer.down", by_mm=10, events=5), True)
+    held = offer_notice(200, 215, 9, through_share=0.8)
+    assert held is not None and not held[1] and held[0].code == "offer.too_much_water"
 
 
 def drained(theta: float, accepted: int, unfilled: int) -> FieldFullPoint:
     events = [DrainDown(n, (), theta) for n in range(accepted)]
-    events += [DrainDown(90 + n, (), None, "the water did not reach this depth", filled=False) for n in range(unfilled)]
-    return pooled([FieldFullPoint(None, None, tuple(events), "")])
+    events += [DrainDown(90 + n, (), None, Notice("drain_down.not_reached"), filled=False) for n in range(unfilled)]
+    return pooled([FieldFullPoint(None, None, tuple(events), "none", Notice("drain_down.few"))])
 
 
 def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() -> None:
@@ -233,11 +233,11 @@ def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() ->
     few, none = drained(0.31, 2, 0), drained(0.36, 6, 30)
     offered = full_point_offer(layers, [drained(0.33, 6, 30), few, none])
     assert offered is not None
-    assert offered.words == "the field suggests moving full up by 12 mm (6 drain-downs)"
+    assert offered.words == Notice("offer.up", by_mm=pytest.approx(12), events=6)
     assert offered.layers == (0,)
     both = full_point_offer(layers, [drained(0.33, 6, 30), drained(0.34, 5, 30), none])
     assert both is not None and both.layers == (0, 1)
-    assert both.words == "the field suggests moving full up by 18 mm (5 drain-downs)"
+    assert both.words == Notice("offer.up", by_mm=pytest.approx(18), events=5)
     assert full_point_offer(layers, [few, few, none]) is None
 
 
@@ -245,6 +245,6 @@ def test_an_upward_move_is_not_offered_where_most_wettings_go_through() -> None:
     layer = Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45)
     held = full_point_offer([layer], [drained(0.33, 6, 2)])
     assert held is not None and held.layers == ()
-    assert "75% of wettings go below the roots" in held.words
+    assert values_of(held.words, "offer.too_much_water")["through_share"] == 0.75
     down = full_point_offer([layer], [drained(0.27, 6, 2)])
     assert down is not None and down.layers == (0,)

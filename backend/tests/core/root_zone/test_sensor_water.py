@@ -14,6 +14,7 @@ from embalse.core.root_zone.sensor_water import (
     station_settling,
 )
 from embalse.core.sensors.calibration import Calibration, linear
+from embalse.core.wording import Notice, text
 
 DAY_S = 86400.0
 NOW = 100 * DAY_S
@@ -43,7 +44,7 @@ def by_day(*raw: float, until: int = 100) -> SensorReadings:
         (sensor(PLAIN), SensorReadings(), "", "no readings yet"),
         (sensor(PLAIN), SensorReadings(NOW, 200, fault="stuck for 3 days"), "faulty", "stuck for 3 days"),
         (sensor(PLAIN), read(200, 36), "silent", "no reading for 1.5 days"),
-        (sensor(), read(200), "", "not calibrated (a raw count is an index, not water)"),
+        (sensor(), read(200), "", "not calibrated: no amounts (raw count"),
         (sensor(linear(NOW, 0.001, 0.05)), read(200), "", "not calibrated"),
         (sensor(PLAIN), read(5000), "faulty", "not used, "),
         (sensor(PLAIN, every=2), read(200, 36), "", "read by hand every 2 days, last 1.5 days ago"),
@@ -53,7 +54,7 @@ def by_day(*raw: float, until: int = 100) -> SensorReadings:
 def test_a_reading_that_is_not_used_says_why(given: Sensor, readings: SensorReadings, kind: str, said: str) -> None:
     found = layer_reading(given, readings, NOW)
     assert found.theta is None
-    assert found.why_missing.startswith(said)
+    assert text(found.why_missing).startswith(said)
     assert found.kind == kind or not kind
 
 
@@ -116,7 +117,7 @@ def test_an_unsettled_sensor_gives_no_water_since_it_went_in_and_keeps_what_was_
     new = sensor(PLAIN, since=99 * DAY_S)
     readings = by_day(200, 210, 220)
     state = station_settling(Station("st", "North", (new,)), {"s1": readings}, MOMENT)["s1"]
-    assert settled_reading(new, readings, state, MOMENT).why_missing == state.words
+    assert settled_reading(new, readings, state, MOMENT).why_missing == state.said
     dawns = settled_dawn_theta(new, readings, state, MOMENT)
     assert dawns[0] == pytest.approx(0.25)
     assert np.isnan(dawns[1:]).all()
@@ -125,8 +126,8 @@ def test_an_unsettled_sensor_gives_no_water_since_it_went_in_and_keeps_what_was_
 def test_a_sensor_not_yet_in_the_ground_says_so() -> None:
     future = sensor(PLAIN, since=NOW + DAY_S)
     state = station_settling(Station("st", "North", (future,)), {}, MOMENT)["s1"]
-    assert state.words == "not in the ground yet"
-    assert settled_reading(future, read(200), state, MOMENT).why_missing == "not in the ground yet"
+    assert state.said == Notice("settling.not_in")
+    assert settled_reading(future, read(200), state, MOMENT).why_missing == Notice("settling.not_in")
 
 
 def test_days_of_its_own_replace_those_of_practice() -> None:

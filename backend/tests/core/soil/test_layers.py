@@ -6,8 +6,6 @@ from embalse.core.errors import CoreError, LayerError, ProfileTooShallow, Textur
 from embalse.core.root_zone.root_zone import (
     LayerReading,
     NotEnoughReadings,
-    SoilLayer,
-    depletion_mm,
     root_zone_marks,
     station_state,
 )
@@ -16,7 +14,8 @@ from embalse.core.soil.layers import RootZoneRule, build_layers, layer_limits_cm
 from embalse.core.soil.roots import RootGrowth, root_depth_cm
 from embalse.core.soil.soil import FineEarth, bulk_theta, saxton_rawls, texture_class
 from embalse.core.tables import crop_defaults, crops, texture_sand_clay
-from tests.core.build import horizon
+from embalse.core.wording import Notice
+from tests.core.build import codes, horizon, values_of
 
 LOAM = FineEarth(0.4, 0.2, 2.5)
 
@@ -40,7 +39,7 @@ def test_compaction_closes_large_pores_and_is_refused_when_none_are_left() -> No
 
 def test_soils_outside_the_fitted_range_carry_a_caution() -> None:
     assert saxton_rawls(FineEarth(0.1, 0.65)).cautions
-    assert any("organic" in c for c in saxton_rawls(FineEarth(0.4, 0.2, 9)).cautions)
+    assert codes(saxton_rawls(FineEarth(0.4, 0.2, 9)).cautions) == ["caution.organic"]
     assert not saxton_rawls(LOAM).cautions
 
 
@@ -72,9 +71,9 @@ def test_crop_found_by_its_first_words_only_when_that_is_one_crop() -> None:
 def test_a_mark_set_by_hand_replaces_the_computed_and_says_why() -> None:
     marks = horizon_marks(Horizon(0, 50, LOAM, 0.2, full=MarkEntry(0.25, "drained 3 days in May")))
     assert marks.theta_full == 0.25
-    assert "drained 3 days" in marks.full_source.detail
+    assert values_of(marks.full_source.detail, "source.by_hand")["reason"] == "drained 3 days in May"
     assert marks.theta_wilting == pytest.approx(0.8 * saxton_rawls(LOAM).theta_wilting)
-    assert "stones 20%" in marks.wilting_source.detail
+    assert values_of(marks.wilting_source.detail, "source.texture")["stones_fraction"] == 0.2
 
 
 @pytest.mark.parametrize(
@@ -128,8 +127,6 @@ def test_roots_below_the_sensors_are_not_guessed() -> None:
     layers = build_layers([10, 30], [horizon_marks(horizon())], RootZoneRule(100, 0.5))
     with pytest.raises(ProfileTooShallow, match="roots reach 100"):
         root_zone_marks(layers, 100)
-    with pytest.raises(ProfileTooShallow):
-        depletion_mm([SoilLayer(20, 0.3, 0.2)], 50)
 
 
 def _layers(count: int = 5) -> list:  # type: ignore[type-arg]
@@ -147,7 +144,7 @@ def test_a_missing_layer_is_filled_from_both_neighbours_and_widens_the_error() -
     assert filled.storage_mm == pytest.approx(whole.storage_mm)
     assert filled.error_mm > whole.error_mm
     assert filled.layers[2].filled_in
-    assert "50 cm filled in from its neighbours: no reading for 3 days" in filled.notes
+    assert Notice("caution.filled_in", depth_cm=50, why="no reading for 3 days") in filled.notes
 
 
 @pytest.mark.parametrize("missing", [{0}, {4}, {1, 2}, {0, 1, 2, 3, 4}])

@@ -49,7 +49,7 @@ HORIZON = ["soils", 0, "horizons", 0]
         ([*HORIZON, "texture"], DELETE, "soils[0].horizons[0].texture", "either a texture class"),
         ([*HORIZON, "full_theta"], 0.3, "soils[0].horizons[0].full_reason", "needs a reason"),
         ([*HORIZON, "stones_fraction"], 1.0, "soils[0].horizons[0].stones_fraction", "less than 1"),
-        ([*HORIZON, "top_cm"], 10, "soils[0].horizons", "gap between 0 and 10 cm"),
+        ([*HORIZON, "top_cm"], 10, "soils[0].horizons", "gap between 0 cm and 10 cm"),
         ([*SENSOR, "depth_cm"], 0, "blocks[0].stations[0].sensors[1].depth_cm", "greater than 0"),
         ([*SENSOR, "depth_cm"], 10, "blocks[0].stations[0].sensors", "two sensors at 10 cm"),
         ([*SENSOR, "colour"], "red", "blocks[0].stations[0].sensors[1].colour", "unknown field"),
@@ -170,7 +170,7 @@ def test_roots_and_share_come_from_the_crop_table_when_not_given(empty: Settings
     plain["blocks"][0] |= {"key": "two", "crop": "dragon fruit"}
     put(plain)
     reasons = {b.key: b.reason for b in round_content("2026-07-14T06:00").blocks}
-    assert "no root depth is given and the crop is not in the crop table" in reasons["two"]
+    assert "no root depth is entered and the crop is not in the crop table" in reasons["two"]
 
 
 def test_the_schema_takes_the_document_and_refuses_a_wrong_one(plain: dict[str, Any]) -> None:

@@ -56,7 +56,7 @@ def test_a_stuck_sensor_is_filled_in_named_and_to_be_seen(farm: Settings, tmp_pa
     assert block.depletion_mm is not None
     assert any("30 cm filled in from its neighbours: stuck since" in note for note in block.not_trusted)
     assert [(v.station, v.sensor) for v in content.to_see] == [("one/a", "one/a/30")]
-    assert content.sentence.endswith("Go and see one.")
+    assert content.sentence.endswith("1 station to visit.")
     page = block_content("one")
     trace = page.stations[0].traces[1]
     assert len(trace.flagged) == 60 and trace.theta[-1] is None and "stuck" in trace.faults[0]

@@ -145,7 +145,7 @@ class TestSettling:
         assert round_content().blocks[0].depletion_mm is not None
         self.install(5)
         block = round_content().blocks[0]
-        assert block.group == "none" and "settling for 5 days" in block.reason
+        assert block.group == "none" and "or 9 days" in block.reason
         assert stations_content().stations[0].state == "settling"
 
     def test_it_settles_after_its_days(self, farm: Settings) -> None:

@@ -1,0 +1,15 @@
+"""What is said of the farm's records, imports and pages."""
+
+from typing import Final
+
+MESSAGES: Final[dict[str, str]] = {
+    "apply.depth_taken": "the station has another sensor at {depth_cm:g}",
+    "cli.wetting": "+{gain_mm} to {reach_cm:g}[, {below_mm} below the roots]",
+    "cli.water": "{kind} of {depth_mm}",
+    "cli.uptake": "{depth_cm:g} {share_fraction}",
+    "cli.layer": "{top_cm:-g} to {bottom_cm:g}: full {full_theta:-}, refill {refill_theta:-}, wilting {wilting_theta} in force",
+    "cli.advice": "{mid_days:1} ({low} to {high}), {net_mm} net[, {set_h}]",
+    "cli.change": "{name}: {before} → {after}, depletion {old_mm} → {new_mm}, net {old_net_mm} → {new_net_mm}",
+    "label.sensor": "{block}, {station}, {depth_cm:g}",
+    "word.none": "none",
+}  # fmt: skip

@@ -1,0 +1,45 @@
+"""What is said of soil, marks, layers and curves."""
+
+from typing import Final
+
+MESSAGES: Final[dict[str, str]] = {
+    "source.horizon": "{top_cm:-g} to {bottom_cm:g}: {basis}; full at {full_kpa:g}, wilting at {wilting_kpa:g}",
+    "source.texture": "sand {sand_fraction}, clay {clay_fraction}, organic matter {organic_matter_pct} %, "
+    "stones {stones_fraction} taken out",
+    "source.by_hand": "{reason} (texture alone gives {texture_theta})",
+    "source.log_curve": "logarithmic curve from {wet_kpa:-g} to {dry_kpa:g}",
+    "source.fitted_curve": "{points} points, {wet_kpa:-g} to {dry_kpa:g}; missed by {rmse_theta}; "
+    "θr {theta_r:3}, θs {theta_s:3}, α {alpha:4} 1/cm, n {n:3}",
+    "caution.density": "bulk density {density_g_cm3} is outside 0.9 to 1.3 times the normal {normal_g_cm3} of this texture",
+    "caution.clay": "clay above 60 % is outside the soils the texture equations were fitted on",
+    "caution.organic": "organic matter above 8 % is outside the soils the texture equations were fitted on",
+    "too_shallow.sensors": "the sensors stand for the soil down to {bottom_cm:g}, the roots reach {roots_cm:g}",
+    "too_shallow.soil": "the soil is described to {described_cm:g}, {needed_cm:g} is needed",
+    "too_shallow.sensor": "a sensor at {depth_cm:g} lies below the described soil, which ends at {described_cm:g}",
+    "error.between": "must lie between {low} and {high}[ {unit}], is {is}",
+    "error.between_mm": "must lie between {low_mm:g} and {high_mm:g}, is {is_mm:g}",
+    "error.between_cm": "must lie between {low_cm:g} and {high_cm:g}, is {is_cm:g}",
+    "error.between_kpa": "must lie between {low_kpa:g} and {high_kpa:g}, is {is_kpa:g}",
+    "error.between_mm_h": "must lie between {low_mm_h:g} and {high_mm_h:g}, is {is_mm_h:g}",
+    "error.between_g_cm3": "must lie between {low_g_cm3:g} and {high_g_cm3:g}, is {is_g_cm3:g}",
+    "error.range_mm": "must lie between {low_mm:g} and {high_mm:g}",
+    "error.range_cm": "must lie between {low_cm:g} and {high_cm:g}",
+    "error.range_theta": "must lie between {low_theta:1} and {high_theta:1}",
+    "error.members": "every day needs the same {members} members",
+    "error.mark_order": "the {low} ({low_theta}) must lie below the {high} ({high_theta})",
+    "error.full_too_high": "a full point of {full_theta:2} is more than soil can hold",
+    "error.gap": "gap between {top_cm:g} and {bottom_cm:g}",
+    "error.overlap": "overlap between {top_cm:g} and {bottom_cm:g}",
+    "error.depths": "two sensors at {depth_cm:g}, or out of order",
+    "error.no_soil_curve": "no water-holding curve for sand {sand_fraction}, clay {clay_fraction} at {density_g_cm3}",
+    "error.no_pores": "{density_g_cm3} leaves no pores that drain in this texture",
+    "error.curve_misses": "the best curve still misses the points by {rmse_theta}; above {worst_theta:2} it is not used",
+    "error.few_points": "{points} points; at least {wanted} are needed",
+    "error.points_range": "tensions from {low_kpa:g} and water contents up to {high_theta:1} are needed",
+    "error.points_narrow": "the points span only {span_theta}; at least {wanted_theta:2} is needed",
+    "error.points_decade": "tensions from {wet_kpa:-g} to {dry_kpa:g}; one must be ten times another",
+    "error.fastest_turn": "the fastest turn puts on {fastest_mm:1}, less is not possible",
+    "error.salt_unknown": "the salinity the crop bears is not known: enter it in the block's rules",
+    "error.no_soil_at": "the soil is not described at {depth_cm:g}",
+    "error.soil_shallow": "the soil is described to less than {least_cm:g}",
+}  # fmt: skip
