@@ -19,7 +19,8 @@ BACKEND, FRONTEND, BUILD = ROOT / "backend", ROOT / "frontend", ROOT / ".build"
 VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
 EMBALSE = VENV / "bin" / "embalse"
-GENERATED = ("docs/farm.schema.json", "docs/import-plan.schema.json", "docs/openapi.json", "frontend/src/api/schema.gen.ts")
+GENERATED = ("docs/farm.schema.json", "docs/import-plan.schema.json", "docs/openapi.json", "frontend/src/api/schema.gen.ts",
+             "frontend/src/lib/quantities.gen.ts")
 
 
 def run(*command: object, cwd: Path = ROOT, **environment: str) -> None:
@@ -112,6 +113,7 @@ def write_generated() -> None:
     python("requirements-dev.txt")
     node_modules()
     run(EMBALSE, "schemas", ROOT / "docs")
+    (ROOT / "docs" / "quantities.gen.ts").replace(FRONTEND / "src" / "lib" / "quantities.gen.ts")
     run("npm", "run", "--silent", "gen:api", cwd=FRONTEND)
 
 

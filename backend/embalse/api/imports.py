@@ -105,7 +105,7 @@ def _suggested(inspection: Inspection) -> tuple[ImportPlan | None, str]:
     remembered = store.profiles(signature(inspection))
     if len(remembered) == 1:
         name, kept = remembered[0]
-        return ImportPlan.model_validate(kept), f"the way remembered as '{name}'"
+        return ImportPlan.model_validate(kept), f"the saved mapping '{name}'"
     plan = plan_by_names(inspection, farm_store.sensors(companions=None), clock.the_farm().time_zone)
     return plan, "column names" if plan else ""
 

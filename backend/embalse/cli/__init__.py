@@ -208,8 +208,11 @@ def _when(block: Any) -> str:
 @click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
 @complains
 def schemas(folder: Path) -> None:
-    """Write the farm document's schema, the import plan's schema and the OpenAPI document to a FOLDER."""
+    """Write the schemas of farm document and import plan, the OpenAPI document and the quantities to a FOLDER."""
     from embalse.app import create_app
+    from embalse.core.wording.quantities import quantities_module
+
+    (folder / "quantities.gen.ts").write_text(quantities_module(), encoding="utf-8")
 
     documents = {
         "farm.schema.json": FarmDocument.model_json_schema(),

@@ -108,6 +108,8 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     for block in (b for b in BLOCKS if not b.by_hand):
         _import(*write_logger_file(folder, block, season), f"{block.document['name']} logger", say)
     _import(*write_trunk_file(folder, season), "Olivar trunk gauge", say)
+    with transaction():
+        import_store.date_files(AGRONOMIST.at or 0)
     with acting(MANAGER):
         make_gateways(folder)
     say(f"Read by hand: {read_by_hand(season) + read_every_morning(season)} readings.")

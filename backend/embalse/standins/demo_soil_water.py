@@ -125,7 +125,7 @@ def _choices() -> list[Document]:
     deficit = "share of available water that may be used"
     return [
         pick("bajo-full", "bajo", "full", "tension", 20.0, estimator="tension",
-             note="drip on clay loam: wetter than 20 kPa it stands"),
+             note="drip on clay loam: any wetter and water stands on it"),
         pick("bajo-refill", "bajo", "refill", "tension", 60.0, estimator="tension threshold",
              note="our own years with this variety; the table's 10 to 40 is for sand"),
         pick("olivar-all", "olivar", "refill", "fraction", 0.5, estimator="share of full", note=f"half: {deficit}"),

@@ -63,13 +63,27 @@ def act_as(who: Actor) -> None:
 
 
 def note(kind: str, subject: str, what: str, before: Mapping[str, Any] | None = None,
-         after: Mapping[str, Any] | None = None) -> None:  # fmt: skip
-    """Write one line: what was done to which thing, the values before and after."""
+         after: Mapping[str, Any] | None = None, *, of: tuple[str, int] | None = None) -> None:  # fmt: skip
+    """Write one line: what was done to which thing, the values before and after.
+
+    ``of`` is the table and row, given for what can be undone for an answer as known then.
+    """
     who = _acting.get()
     database.execute_sql(
-        f"""INSERT INTO change (at, person_id, who, role, kind, subject, what, before, after)
-            VALUES (COALESCE(?, {NOW_SQL}), ?, ?, ?, ?, ?, ?, ?, ?)""",
-        (who.at, who.person_id, who.who, who.role, kind, subject, what, _text(before), _text(after)),
+        f"""INSERT INTO change (at, person_id, who, role, kind, subject, what, before, after, of_table, row_id)
+            VALUES (COALESCE(?, {NOW_SQL}), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)""",
+        (
+            who.at,
+            who.person_id,
+            who.who,
+            who.role,
+            kind,
+            subject,
+            what,
+            _text(before),
+            _text(after),
+            *(of or ("", None)),
+        ),
     )
 
 
@@ -80,7 +94,8 @@ def note_row(table: str, row: models.Table, before: Mapping[str, Any], after: Ma
         differing = [name for name in (*old, *(n for n in new if n not in old)) if old.get(name) != new.get(name)]
         before, after = ({n: body[n] for n in differing if n in body} for body in (old, new))
     kind = row.kind if isinstance(row, models.Record) else KINDS.get(table, table)
-    note(str(kind), subject_of(row), "changed" if before else "created", before, after)
+    of = (table, int(row.get_id()))
+    note(str(kind), subject_of(row), "changed" if before else "created", before, after, of=of)
 
 
 def subject_of(row: Any) -> str:

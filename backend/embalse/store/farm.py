@@ -175,6 +175,9 @@ def put(table: str, where: Mapping[str, Any], values: Mapping[str, Any]) -> tupl
     if row is None:
         made = model.create(**where, **values)
         changes.note_row(table, made, {}, {**where, **values})
+        if table == "farm":
+            since = f"UPDATE farm SET known_since = COALESCE(?, {changes.NOW_SQL})"
+            database.execute_sql(since, (changes.actor().at,))
         return int(made.id), "created"
     changed = {name: value for name, value in values.items() if getattr(row, name) != value}
     if not changed:
@@ -212,7 +215,7 @@ def replace_horizons(soil_id: int, rows: Sequence[Mapping[str, Any]]) -> bool:
         pair = _differing(*(given[number - 1] if number <= len(given) else {} for given in (now, rows)))
         old_values |= {f"horizon {number}": pair[0]} if pair[0] else {}
         new_values |= {f"horizon {number}": pair[1]} if pair[1] else {}
-    changes.note("soils", soil.key, "changed" if now else "created", old_values, new_values)
+    changes.note("soils", soil.key, "changed" if now else "created", old_values, new_values, of=("horizon", soil_id))
     models.Horizon.delete().where(models.Horizon.soil == soil_id).execute()
     for row in rows:
         models.Horizon.create(soil=soil_id, **row)

@@ -1,7 +1,9 @@
 """Faults of sensors and suspicions of stations: found by rule, decided by people."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 from embalse.core.quality.faults import BY_READING, KEPT_OUT, Fault
@@ -12,6 +14,7 @@ from embalse.store.errors import NotFound
 from embalse.store.rows import FaultRow, SuspicionRow
 from embalse.store.select import select
 
+_again: ContextVar[int | None] = ContextVar("again", default=None)
 _OUT = ", ".join(f"'{name}'" for name in sorted(KEPT_OUT))
 _COLUMNS = "id, sensor_id, fault, start_at, end_at, known_at, readings, reason, verdict, note, who, decided_at, size"
 
@@ -39,6 +42,16 @@ def lasting(now: int, since: int) -> dict[int, list[FaultRow]]:
     return dict(found)
 
 
+@contextmanager
+def judged_again(now: int) -> Iterator[None]:
+    """What is found inside is found by a set-up changed at an instant [s, UTC]: it was not known before."""
+    token = _again.set(now)
+    try:
+        yield
+    finally:
+        _again.reset(token)
+
+
 def replace(
     sensor_id: int, span: tuple[int, int], found: Iterable[Fault], classes: frozenset[str] = BY_READING
 ) -> bool:
@@ -53,7 +66,7 @@ def replace(
     changed = False
     for key, old in before.items():
         if key not in wanted and not old.verdict:
-            models.FaultFound.delete().where(models.FaultFound.id == old.id).execute()
+            _take_away(old)
             changed = True
     for key, new in wanted.items():
         old_row = before.get(key)
@@ -64,11 +77,21 @@ def replace(
                 changed = True
         elif not any(f.fault == new.fault and f.start_at <= new.end_at and new.start_at <= f.end_at for f in decided):
             models.FaultFound.create(
-                sensor=sensor_id, fault=new.fault, start_at=new.start_at, end_at=new.end_at, known_at=new.known_at,
+                sensor=sensor_id, fault=new.fault, start_at=new.start_at, end_at=new.end_at,
+                known_at=max(new.known_at, _again.get() or new.known_at),
                 readings=new.readings, reason=as_json(new.reason), size=new.size,
             )  # fmt: skip
             changed = True
     return changed
+
+
+def _take_away(old: FaultRow) -> None:
+    gone_at = _again.get()
+    if gone_at is not None:
+        sql = """INSERT INTO fault_gone (sensor_id, fault, start_at, end_at, known_at, gone_at, readings, reason, size)
+            SELECT sensor_id, fault, start_at, end_at, known_at, ?, readings, reason, size FROM fault WHERE id = ?"""
+        database.execute_sql(sql, (gone_at, old.id))
+    models.FaultFound.delete().where(models.FaultFound.id == old.id).execute()
 
 
 def add_late(sensor_id: int, found: Fault) -> None:

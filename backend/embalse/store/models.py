@@ -46,6 +46,7 @@ class Farm(Table):
     time_zone = TextField()
     units = TextField()
     clock_at = IntegerField(null=True)
+    known_since = IntegerField(null=True)
 
 
 class Soil(Table):

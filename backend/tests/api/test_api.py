@@ -65,7 +65,7 @@ def test_a_file_from_upload_to_advice(client: FlaskClient, logger_file: Callable
     block = client.get("/api/round?working=true").json["blocks"][0]
     assert block["refill"]["days"]["mid"] >= 0 and block["working"][-1]["key"] == "wait_h"
     again = upload(client, logger_file())
-    assert again["matched"] == "the way remembered as 'probe'"
+    assert again["matched"] == "the saved mapping 'probe'"
 
 
 def test_refused_rows_come_back_with_their_lines(client: FlaskClient, logger_file: Callable[..., Path]) -> None:

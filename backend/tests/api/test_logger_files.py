@@ -72,7 +72,7 @@ def test_from_long_rows_to_readings_and_temperatures(client: Pages, long_file: P
     assert [c["quantity"] for c in page["companions"]] == ["temperature"]
     assert page["companions"][0]["values"][:2] == [18.0, 20.0]
     again = upload(client, long_file)
-    assert again["matched"] == "the way remembered as 'long probe'"
+    assert again["matched"] == "the saved mapping 'long probe'"
     assert again["suggestion"]["A / 10 / soil temp"] == "one/a/10.temperature"
     line = client.get("/api/changes?about=long.csv").json["changes"][0]
     assert (line["who"], line["kind"], line["what"]) == ("Tester", "files", "read in")

@@ -34,14 +34,14 @@ def test_a_round_by_hand_without_a_signal_is_sent_once_when_there_is_one(
     page.reload()
     expect(page.get_by_role("heading", level=1)).to_have_text("3 stations to read by hand, one overdue.")
     press(page, "96")
-    page.get_by_role("button", name="Store this station").click()
+    page.get_by_role("button", name="Save readings").click()
     expect(page.get_by_role("alert")).to_contain_text("96 kPa is outside 0 to 85.")
     for _ in "96":
         page.get_by_role("button", name="Delete the last figure").click()
     press(page, "58")
     page.get_by_label("Value at 50 cm in kPa").click()
     press(page, "41.5")
-    page.get_by_role("button", name="Store this station").click()
+    page.get_by_role("button", name="Save readings").click()
     expect(page.get_by_text("One station waits on this phone for a signal.")).to_be_visible()
     assert accessibility_faults(page) == []
     page.reload()
@@ -64,7 +64,7 @@ def test_how_often_a_station_is_read_is_set_on_its_page(page: Page, demo: Settin
     page.goto(f"{base}/stations/ladera/a")
     page.get_by_text("Read by hand", exact=True).click()
     page.get_by_label("Days between rounds, empty for none").fill("3")
-    page.get_by_role("button", name="Store", exact=True).click()
+    page.get_by_role("button", name="Save", exact=True).click()
     page.get_by_role("link", name="go to the round by hand").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("4 stations to read by hand, one overdue.")
 
@@ -73,16 +73,16 @@ def test_a_fault_is_overruled_with_a_note_and_its_readings_count_again(
     page: Page, demo: Settings, served: Serve
 ) -> None:
     page.goto(served(demo))
-    listed = page.get_by_role("region", name="Go and see")
+    listed = page.get_by_role("region", name="Visit")
     listed.get_by_role("link", name="Norte 1, probe B").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Sensor at 50 cm")
     stuck = page.get_by_role("listitem").filter(has_text="the same value")
-    stuck.get_by_role("button", name="overrule it").click()
-    stuck.get_by_label("Why it is right").fill("checked with a second probe")
+    stuck.get_by_role("button", name="use the readings").click()
+    stuck.get_by_label("Why the readings are right").fill("checked with a second probe")
     stuck.get_by_role("button", name="Use the readings").click()
     expect(stuck).to_contain_text("checked with a second probe")
     page.get_by_role("link", name="Round").click()
-    expect(page.get_by_role("region", name="Go and see")).not_to_contain_text("Norte 1, probe B")
+    expect(page.get_by_role("region", name="Visit")).not_to_contain_text("Norte 1, probe B")
 
 
 def test_a_loggers_token_is_shown_once_and_revoked(page: Page, demo: Settings, served: Serve) -> None:

@@ -28,13 +28,13 @@ def described(page: Page, base: str) -> None:
         "Flow of one emitter, L/h": "2",
         "Between emitters, m": "0.5",
         "Between lines, m": "3",
-        "Wetted share of the ground, %": "50",
+        "Wetted area, %": "50",
         "Root depth, cm": "60",
         "Sensor depths, cm": "10 30 50",
     }.items():
         page.get_by_label(label).fill(text)
     page.get_by_label("Name", exact=True).fill("Hoya")
-    page.get_by_role("button", name="Make the block").click()
+    page.get_by_role("button", name="Save block").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Hoya is set up.")
 
 
@@ -49,7 +49,7 @@ def step_through(page: Page) -> None:
         if card.get_by_role("button", name="Take the position here").count():
             card.get_by_label("or longitude").fill("-15.2")
             card.get_by_label("latitude").fill("38.4")
-            card.get_by_role("button", name="Store the typed position").click()
+            card.get_by_role("button", name="Save position").click()
         elif card.get_by_role("button", name="Done", exact=True).count():
             card.get_by_role("button", name="Done", exact=True).click()
         else:
@@ -60,7 +60,7 @@ def step_through(page: Page) -> None:
             elif "Tag" in title or "tag" in title or "Channel" in title:
                 value = f"d{depth.group(1)}" if depth else "tag 1"
             card.get_by_label(re.compile("^(Value|Written there)")).fill(value)
-            card.get_by_role("button", name="Store it").click()
+            card.get_by_role("button", name="Save").click()
         page.wait_for_function(
             "before => document.querySelector('form[aria-label=\"This step\"]')?.innerText !== before", arg=before
         )
@@ -79,7 +79,7 @@ def test_from_nothing_to_a_settled_station(page: Page, empty: Settings, served: 
     expect(page.get_by_text("Ask for buried services before you dig")).to_be_visible()
     assert accessibility_faults(page) == []
     step_through(page)
-    expect(page.get_by_role("heading", name="Everything is entered")).to_be_visible()
+    expect(page.get_by_role("heading", name="All entered")).to_be_visible()
     weeks_ago = datetime.now(UTC) - timedelta(days=20)
     page.get_by_label("Finished, if not just now").fill(f"{weeks_ago:%Y-%m-%dT%H:%M}")
     page.get_by_role("button", name="Close it").click()
@@ -115,7 +115,7 @@ def test_an_installation_is_left_and_taken_up_on_a_phone(page: Page, empty: Sett
     card = page.get_by_role("form", name="This step")
     card.get_by_label("or longitude").fill("200")
     card.get_by_label("latitude").fill("38")
-    card.get_by_role("button", name="Store the typed position").click()
+    card.get_by_role("button", name="Save position").click()
     expect(card.get_by_role("alert")).to_have_text("That is not on the globe.")
     assert accessibility_faults(page) == []
 
@@ -130,12 +130,12 @@ def test_a_crossed_pair_is_found_and_swapped(page: Page, farm: Settings, served:
             page.get_by_label(f"{channel} with {depth} cm touched").fill("31" if moved == channel else "20.2")
     assert accessibility_faults(page) == []
     page.get_by_role("button", name="See which moved").click()
-    expect(page.get_by_role("heading", name="30 and 50 cm are wired the wrong way round")).to_be_visible()
+    expect(page.get_by_role("heading", name="30 cm and 50 cm: the wires are crossed")).to_be_visible()
     page.get_by_role("button", name="Swap channels and readings").click()
-    expect(page.get_by_text("The swap was made.")).to_be_visible()
+    expect(page.get_by_text("Channels swapped.")).to_be_visible()
     page.get_by_role("link", name="One, a").click()
     expect(page.get_by_role("region", name="Sensors").get_by_role("row").nth(2)).to_contain_text("one-50")
-    log = page.get_by_role("region", name="What happened")
+    log = page.get_by_role("region", name="History")
     expect(log).to_contain_text("channel check: swap made")
     log.get_by_role("button", name="delete").click()
     expect(log).not_to_contain_text("channel check")
@@ -150,17 +150,17 @@ def test_a_batch_is_judged_and_a_sensor_conditioned(page: Page, farm: Settings, 
     page.get_by_label("Name", exact=True).fill("gm")
     page.get_by_label("How many").fill("2")
     page.get_by_role("textbox", name="Batch").fill("spring")
-    page.get_by_role("button", name="Write them in").click()
+    page.get_by_role("button", name="Add sensors").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Sensors: 2 in stock")
     page.get_by_role("tab", name="Batches").click()
     page.get_by_role("textbox", name="Batch").fill("spring")
     page.get_by_role("button", name="set up a line for each of its 2 sensors").click()
     entry = page.get_by_label(re.compile("One sensor a line"))
     entry.fill("gm-1: 820 821 / 380 381 382\ngm-2: 820 890 760 / 380 381 382")
-    page.get_by_role("button", name="Judge the batch").click()
+    page.get_by_role("button", name="Test the batch").click()
     expect(page.get_by_role("alert")).to_contain_text("sensors[0].air: needs at least 3 repeats, has 2")
     entry.fill("gm-1: 820 821 822 / 380 381 382 / 381\ngm-2: 820 890 760 / 380 381 382")
-    page.get_by_role("button", name="Judge the batch").click()
+    page.get_by_role("button", name="Test the batch").click()
     batch = page.get_by_role("region", name="Batch spring")
     expect(batch).to_contain_text("spring: kept")
     expect(batch).to_contain_text("✕ gm-2: scatters in air")
@@ -168,9 +168,9 @@ def test_a_batch_is_judged_and_a_sensor_conditioned(page: Page, farm: Settings, 
     page.get_by_role("tab", name="Conditioning and service").click()
     page.get_by_label("Procedure").select_option("condition-b")
     page.get_by_label("gm-1").check()
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("One short and one long soak")
-    page.get_by_role("button", name="Start the clock").click()
+    page.get_by_role("button", name="Start timer").click()
     expect(page.get_by_role("timer")).to_have_text(re.compile(r"29:\d\d|30:00"))
     page.reload()
     expect(page.get_by_role("timer")).to_have_text(re.compile(r"29:\d\d|30:00"))
@@ -179,7 +179,7 @@ def test_a_batch_is_judged_and_a_sensor_conditioned(page: Page, farm: Settings, 
         page.get_by_role("button", name="Done", exact=True).click()
         expect(page.get_by_role("form", name="This step").get_by_role("heading")).not_to_have_text(title)
     page.get_by_label("Value, kPa").fill("0")
-    page.get_by_role("button", name="Store it").click()
+    page.get_by_role("button", name="Save").click()
     page.get_by_role("button", name="Close it").click()
     expect(page.get_by_role("status")).to_contain_text("All values within their limits.")
     page.get_by_role("link", name="gm-1").first.click()
@@ -194,10 +194,10 @@ def test_a_blocks_set_up_is_changed_tab_by_tab(page: Page, farm: Settings, serve
     outline.write_text(json.dumps({"type": "Feature", "geometry": {"type": "Polygon", "coordinates": [ring]}}))
     page.get_by_label("GeoJSON file").set_input_files(outline)
     expect(page.get_by_role("tabpanel").get_by_role("status").first).to_contain_text("encloses 11.6 ha")
-    expect(page.get_by_text("the entered 10.0 ha are")).to_be_visible()
+    expect(page.get_by_text("10.0 ha is entered")).to_be_visible()
     page.get_by_role("button", name="use it as the area").click()
-    page.get_by_role("button", name="Store the land").click()
-    expect(page.get_by_text("Stored.")).to_be_visible()
+    page.get_by_role("button", name="Save block").click()
+    expect(page.get_by_text("Saved.")).to_be_visible()
     assert accessibility_faults(page) == []
     page.get_by_role("tab", name="Soil").click()
     page.get_by_label("Sand, %").fill("30")
@@ -205,30 +205,30 @@ def test_a_blocks_set_up_is_changed_tab_by_tab(page: Page, farm: Settings, serve
     expect(page.get_by_text(re.compile("add up to 120 %")).first).to_be_visible()
     page.get_by_label("Clay, %").fill("35")
     expect(page.get_by_role("cell", name="clay loam")).to_be_visible()
-    page.get_by_role("button", name="Store the soil").click()
-    expect(page.get_by_text("Stored.")).to_be_visible()
+    page.get_by_role("button", name="Save soil").click()
+    expect(page.get_by_text("Saved.")).to_be_visible()
     page.get_by_role("tab", name="System and supply").click()
     page.get_by_label("System", exact=True).select_option("pivot")
     expect(page.get_by_text(re.compile("Not enough yet"))).to_be_visible()
     for label, text in {"Length, m": "190", "Flow, m³/h": "60", "Hours a turn at 100 %": "12"}.items():
         page.get_by_label(label, exact=True).fill(text)
     expect(page.get_by_role("region", name="What follows")).to_contain_text("a turn at 100 %")
-    page.get_by_role("button", name="Store the system").click()
-    expect(page.get_by_text("Stored.")).to_be_visible()
+    page.get_by_role("button", name="Save system").click()
+    expect(page.get_by_text("Saved.")).to_be_visible()
     assert accessibility_faults(page) == []
     page.get_by_role("tab", name="Crop").click()
     page.get_by_label("Kc, mid season, this block").fill("5")
-    page.get_by_role("button", name="Store the crop").click()
+    page.get_by_role("button", name="Save crop").click()
     expect(page.get_by_text("must lie between 0 and 2")).to_be_visible()
     page.get_by_label("Kc, mid season, this block").fill("1.05")
-    page.get_by_role("button", name="Store the crop").click()
+    page.get_by_role("button", name="Save crop").click()
     expect(page.get_by_role("row", name=re.compile("Kc, mid season"))).to_contain_text("changed from 1.15")
     page.get_by_role("tab", name="Uniformity").click()
     page.get_by_label(re.compile("^Catches")).fill("22 25 27 24 30 28 26 21 29 25 27 24 20 26 28 30")
     result = page.get_by_role("region", name="Evenness")
     expect(result).to_contain_text("84.5 %")
     expect(result).to_contain_text("90.7 %")
-    page.get_by_role("button", name="Store it and set the efficiency").click()
+    page.get_by_role("button", name="Save and set the efficiency").click()
     expect(result).to_contain_text("now 84.5 %")
 
 
@@ -245,16 +245,16 @@ def test_spots_are_judged_and_become_a_station(page: Page, demo: Settings, serve
     page.get_by_text("The rules and their limits").click()
     page.get_by_role("button", name="change").first.click()
     page.get_by_label("At least, m").fill("15")
-    page.get_by_role("button", name="Set it for this farm").click()
+    page.get_by_role("button", name="Save for this farm").click()
     expect(page.get_by_role("group").filter(has_text="The rules")).to_contain_text("at least 1 character")
     page.get_by_label("Reason").fill("the block is narrow")
-    page.get_by_role("button", name="Set it for this farm").click()
+    page.get_by_role("button", name="Save for this farm").click()
     expect(spot.get_by_role("heading")).to_have_text("spot 1: good")
     spot.get_by_label("chosen").check()
     spot.get_by_role("button", name="Plan a station here").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("button", name=re.compile("^take")).click()
-    dialog.get_by_role("button", name="Plan the station").click()
+    dialog.get_by_role("button", name="Save station").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Norte 2, spot 1")
     expect(page.get_by_text("planned, not in the ground")).to_be_visible()
     page.goto(f"{base}/stations/siting/norte-2")

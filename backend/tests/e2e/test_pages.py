@@ -16,13 +16,13 @@ Serve = Callable[[Settings], str]
 def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
     expect(page.get_by_role("heading", level=1)).to_have_text(
-        re.compile(r"^Five blocks need water today\. Leave one\.")
+        re.compile(r"^5 blocks need water today, Ladera first\.")
     )
     rows = page.get_by_test_id("round-row")
     expect(rows).to_have_count(9)
     expect(rows.nth(0)).to_contain_text("Ladera")
-    expect(rows.nth(0)).to_contain_text(re.compile(r"35 mm net as 8 pulses of 55 min"))
-    expect(rows.nth(8)).to_contain_text("not calibrated (a raw count is an index, not water)")
+    expect(rows.nth(0)).to_contain_text(re.compile(r"35 mm net in 8 pulses of 55 min"))
+    expect(rows.nth(8)).to_contain_text("not calibrated: no amounts (raw count shows wetter or drier only)")
     expect(rows.nth(8).get_by_role("img")).to_have_count(0)
     rows.nth(2).hover()
     working = page.get_by_role("complementary", name="Working of Norte 1")
@@ -69,7 +69,7 @@ def test_a_block_shows_its_profile_and_answers_what_if(page: Page, demo: Setting
     page.get_by_label("What if Efficiency were").fill("7")
     page.keyboard.press("Enter")
     expect(working).to_contain_text("must be above 0 and at most 1")
-    working.get_by_role("button", name="as it stands").click()
+    working.get_by_role("button", name="as now").click()
     expect(working.get_by_role("heading")).to_have_text("Working")
 
 
@@ -80,10 +80,10 @@ def test_a_set_is_logged_on_screen(page: Page, demo: Settings, served: Serve) ->
     page.get_by_label("Started, farm time").fill("2026-07-14T01:00")
     page.get_by_label("Ran for, hours").fill("0")
     page.get_by_label("Gross depth, mm").fill("12")
-    page.get_by_role("button", name="Store the set").click()
+    page.get_by_role("button", name="Save set").click()
     expect(page.get_by_role("dialog")).to_contain_text("greater than 0")
     page.get_by_label("Ran for, hours").fill("2")
-    page.get_by_role("button", name="Store the set").click()
+    page.get_by_role("button", name="Save set").click()
     expect(page.get_by_role("heading", name="Log a set")).to_have_count(0)
 
 
@@ -94,7 +94,7 @@ def test_the_ribbon_shows_a_past_morning(page: Page, demo: Settings, served: Ser
     for _ in range(3):
         page.keyboard.press("ArrowLeft")
     expect(page.get_by_text("Sat 11 Jul, 06:00")).to_be_visible()
-    expect(page.get_by_text("as it was known then")).to_be_visible()
+    expect(page.get_by_text("as known then")).to_be_visible()
     page.get_by_role("link", name="Block").click()
     expect(page.get_by_text("Sat 11 Jul, 06:00")).to_be_visible()
     page.get_by_role("button", name="Back to now").click()
@@ -132,12 +132,12 @@ def test_from_an_empty_farm_to_advice(page: Page, empty: Settings, served: Serve
         page.get_by_label(label).fill(text)
     page.get_by_label("Name", exact=True).fill("Hoya Baja")
     expect(page.get_by_text("FAO-56 Table 22: 40 %")).to_be_visible()
-    page.get_by_role("button", name="Make the block").click()
-    expect(page.get_by_role("alert")).to_contain_text("Nothing was stored")
+    page.get_by_role("button", name="Save block").click()
+    expect(page.get_by_role("alert")).to_contain_text("Nothing was saved")
     expect(page.get_by_text("drip wets a part of the ground: give its share")).to_be_visible()
-    page.get_by_label("Wetted share of the ground, %").fill("50")
+    page.get_by_label("Wetted area, %").fill("50")
     assert accessibility_faults(page) == []
-    page.get_by_role("button", name="Make the block").click()
+    page.get_by_role("button", name="Save block").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Hoya Baja is set up.")
     page.get_by_role("link", name="Import a logger file").click()
     page.get_by_label("Choose a file").set_input_files(_recent_file(tmp_path))
@@ -212,7 +212,7 @@ def test_inches_for_who_thinks_in_inches(page: Page, demo: Settings, served: Ser
 def test_a_block_without_advice_says_what_to_do(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(f"{served(demo)}/block/tunel")
     expect(page.get_by_role("heading", level=1)).to_have_text("Túnel")
-    expect(page.get_by_text("not calibrated (a raw count is an index, not water)").first).to_be_visible()
+    expect(page.get_by_text("not calibrated: no amounts (raw count shows wetter or drier only)").first).to_be_visible()
     expect(page.get_by_text("No root-zone storage to draw.")).to_be_visible()
     expect(page.get_by_role("img", name=re.compile("Water by layer"))).to_contain_text("no reading")
     assert accessibility_faults(page) == []
@@ -245,7 +245,7 @@ def test_an_import_read_twice_says_so(page: Page, demo: Settings, demo_data: Pat
     expect(page.get_by_role("table")).to_contain_text("olivar.csv")
     expect(page.get_by_role("table")).not_to_contain_text("read by hand")
     page.get_by_label("Choose a file").set_input_files(demo_data / "demo" / "ladera.tsv")
-    expect(page.get_by_text("Mapped by the way remembered as 'Ladera logger'.")).to_be_visible()
+    expect(page.get_by_text("Mapped by the saved mapping 'Ladera logger'.")).to_be_visible()
     expect(page.get_by_label("Times are in")).to_have_value("UTC+01:00")
     page.get_by_role("button", name="Import the file").click()
     expect(page.get_by_role("status")).to_contain_text("0 new readings stored.")

@@ -35,7 +35,7 @@ def test_from_the_first_owner_to_a_viewer_who_may_only_look(
     other = context.new_page()
     other.goto(link)
     other.get_by_label("Password").fill(GOOD)
-    other.get_by_role("button", name="Set it and sign in").click()
+    other.get_by_role("button", name="Set password and sign in").click()
     other.get_by_role("link", name="Bo").wait_for()
     other.goto(f"{url}/block/one")
     other.get_by_role("heading", name="One").wait_for()
@@ -64,7 +64,7 @@ def test_from_the_first_owner_to_a_viewer_who_may_only_look(
 
 def test_the_demonstration_says_who_it_signed_in(page: Page, served: Callable[..., str], demo: Settings) -> None:
     page.goto(served(demo, None))
-    page.get_by_text(", by itself").wait_for()
+    page.get_by_text(", automatically").wait_for()
     page.get_by_role("link", name="Demo manager").click()
     page.get_by_text("This is the demonstration").wait_for()
     page.get_by_role("tab", name="Who changed what").click()

@@ -23,10 +23,10 @@ def test_tins_become_a_calibration_that_can_be_taken_back(page: Page, demo: Sett
     expect(page.get_by_text("Kept, not used.")).to_be_visible()
     expect(before).not_to_contain_text("2.5 %")
     assert accessibility_faults(page) == []
-    page.get_by_role("button", name="See before and after").click()
+    page.get_by_role("button", name="Compare before and after").click()
     expect(page.get_by_role("img", name="The trace before and after, water content in percent")).to_be_visible()
-    page.get_by_role("button", name="Put in force").click()
-    expect(page.get_by_text("In force. It can be taken back")).to_be_visible()
+    page.get_by_role("button", name="Use from this day").click()
+    expect(page.get_by_text("In use. You can take it back")).to_be_visible()
     page.goto(f"{base}/bench?tab=calibration")
     versions = page.get_by_role("region", name="Calibrations")
     newest = versions.get_by_role("listitem").first
@@ -47,14 +47,14 @@ def test_a_mark_is_picked_from_its_evidence_and_the_round_follows(page: Page, de
     assert accessibility_faults(page) == []
     page.get_by_role("button", name="pick allowable depletion for refill").click()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_role("button", name="Put in force").click()
+    dialog.get_by_role("button", name="Use from this day").click()
     expect(dialog.get_by_text("say why")).to_be_visible()
     dialog.get_by_label("Why").fill("the table, until the field says more")
-    dialog.get_by_role("button", name="Put in force").click()
+    dialog.get_by_role("button", name="Use from this day").click()
     expect(dialog).to_have_count(0)
     expect(page.get_by_role("region", name="Picked")).to_contain_text("the table, until the field says more")
     page.goto(f"{base}/block/norte-1")
-    page.get_by_label("Where Share that may be used, p comes from").click()
+    page.get_by_label("Where Allowable depletion, share of available water comes from").click()
     expect(page.get_by_text("picked on the Marks page")).to_be_visible()
 
 
@@ -65,7 +65,7 @@ def test_tension_growth_and_index_are_there_to_be_read(page: Page, demo: Setting
     expect(page.get_by_text("laboratory points", exact=False).first).to_be_visible()
     assert accessibility_faults(page) == []
     page.goto(f"{base}/block/vega/growth")
-    expect(page.get_by_text("Growth has fallen to half its peak at a depletion of")).to_be_visible()
+    expect(page.get_by_text("Growth fell to half its peak at a depletion of")).to_be_visible()
     assert accessibility_faults(page) == []
     page.goto(f"{base}/block/tunel")
     index = page.get_by_role("region", name="Index")
@@ -87,5 +87,5 @@ def test_stems_are_measured_on_the_phone(page: Page, demo: Settings, served: Ser
     expect(page.get_by_label("length of plant 1")).to_contain_text("436")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     assert accessibility_faults(page) == []
-    page.get_by_role("button", name="Keep 1 of 20").click()
+    page.get_by_role("button", name="Save 1 of 20").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Vega: growth")

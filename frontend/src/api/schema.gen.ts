@@ -1588,6 +1588,11 @@ export interface components {
             /** Area Ha */
             area_ha: number;
             /**
+             * Binding
+             * @description what binds the advice more than its reason; empty when nothing does
+             */
+            binding: string;
+            /**
              * By Weather
              * @description whether the date follows from weather and crop, not from a slope alone
              */
@@ -1669,6 +1674,11 @@ export interface components {
             use_mm_d: components["schemas"]["RangeOut"] | null;
             /** Wetted Fraction */
             wetted_fraction: number;
+            /**
+             * Why
+             * @description the line beside the advice: what binds it, what not to trust, or its reason
+             */
+            why: string;
             /** Why No Date */
             why_no_date: string;
             /** Working */
@@ -4047,6 +4057,11 @@ export interface components {
             label: string;
             /** Low */
             low: number | null;
+            /**
+             * Minutes
+             * @description hours to five minutes, where the unit is hours
+             */
+            minutes: number | null;
             /** Op */
             op: string;
             /** Result */
@@ -4883,6 +4898,11 @@ export interface components {
             count: number;
             /** On H */
             on_h: number;
+            /**
+             * On Min
+             * @description to five minutes
+             */
+            on_min: number;
             /** Pause H */
             pause_h: number;
             /** Total H */

@@ -15,7 +15,7 @@ export function Advance() {
       unwrap(await api.POST("/api/demo/advance", { body: { hours } })),
     onSuccess: () => client.invalidateQueries(),
   });
-  if (advance.isPending) return <span role="status">Going on … a few seconds</span>;
+  if (advance.isPending) return <span role="status">Advancing … a few seconds</span>;
   return (
     <fieldset className="flex items-baseline gap-2 max-sm:hidden" aria-label="Advance the demonstration">
       <span>advance</span>

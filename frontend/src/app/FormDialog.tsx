@@ -50,14 +50,14 @@ export function FormDialog({ title, open, close, store, label, children }: FormD
             {children(refused)}
             {shown.length > 0 && (
               <p role="alert" className="font-bold text-clay">
-                Nothing was stored: {shown.join("; ")}
+                Nothing was saved: {shown.join("; ")}
               </p>
             )}
             <div className="flex gap-3">
               <Button kind="ink" type="submit" disabled={pending}>
                 {label}
               </Button>
-              <Button onClick={close}>Leave it</Button>
+              <Button onClick={close}>Cancel</Button>
             </div>
           </form>
         </DialogPanel>

@@ -109,7 +109,7 @@ function Moment({ farm }: { farm: Farm }) {
         <b className="text-ink">
           {day(at)}, {clock(at)}
         </b>{" "}
-        {asOf ? "as it was known then" : farm.clock_held ? "demo clock" : ""}
+        {asOf ? "as known then" : farm.clock_held ? "demo clock" : ""}
       </span>
       {farm.clock_held && !asOf && may("clock") && <Advance />}
       {asOf && (
@@ -134,7 +134,7 @@ function Whoever() {
       <Link to="/people" className="underline" title={person.role}>
         {person.name}
       </Link>
-      {person.by_itself && <span title="the demonstration signs its manager in by itself">, by itself</span>}
+      {person.by_itself && <span title="the demo signs its manager in automatically">, automatically</span>}
     </span>
   );
 }

@@ -58,7 +58,7 @@ describe("the shell", () => {
   it("shows the farm to whoever is signed in, who it is, and what they may", async () => {
     open(() => MANAGER, undefined, "/stations");
     expect((await screen.findByRole("link", { name: "Demo manager" })).parentElement?.textContent).toBe(
-      "Demo manager, by itself",
+      "Demo manager, automatically",
     );
     expect(screen.getByText("sets")).toBeTruthy();
     expect(screen.getByRole("button", { name: "1 day" })).toBeTruthy();

@@ -12,7 +12,7 @@ const KEYS: [string, string][] = [
   ["j  k", "next, previous block"],
   ["Enter", "open the chosen block"],
   ["s", "log a set for the block"],
-  ["h", "hold it, or order a set"],
+  ["h", "postpone it, or override the advice"],
   ["/", "find"],
   ["?", "these keys and the signs"],
 ];

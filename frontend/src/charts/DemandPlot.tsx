@@ -1,11 +1,12 @@
 import type { Schemas } from "../api/client";
+import { show, type UnitSystem } from "../lib/units";
 
 const WIDTH = 276;
 const HEIGHT = 96;
 const BASE = HEIGHT - 18;
 
 /** Expected use day by day as bars, pale ahead, with the use the sensors saw as dots, in the wetted soil. */
-export function DemandPlot({ days }: { days: Schemas["LedgerDay"][] }) {
+export function DemandPlot({ days, units }: { days: Schemas["LedgerDay"][]; units: UnitSystem }) {
   const most = Math.max(4, ...days.map((d) => Math.max(d.expected_mm ?? 0, d.used_mm ?? 0)));
   const step = WIDTH / days.length;
   const y = (mm: number) => BASE - (mm / most) * (BASE - 12);
@@ -16,7 +17,7 @@ export function DemandPlot({ days }: { days: Schemas["LedgerDay"][] }) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-2 block w-full"
       role="img"
-      aria-label={`Expected use of ${days.length} days, up to ${most.toFixed(0)} mm a day; the sensors saw ${seen} dry days of it`}
+      aria-label={`Expected use of ${days.length} days, up to ${show(most, "use", units)}; the sensors saw ${seen} dry days of it`}
     >
       {days.map((d, i) => (
         <g key={d.day}>
@@ -44,7 +45,7 @@ export function DemandPlot({ days }: { days: Schemas["LedgerDay"][] }) {
       <line x1={0} x2={WIDTH} y1={BASE} y2={BASE} className="stroke-ink" />
       {today > 0 && <line x1={today * step} x2={today * step} y1={4} y2={BASE + 4} className="stroke-ink" />}
       <text x={0} y={9} className="fill-ink-2 text-[10.5px]">
-        {most.toFixed(0)} mm/day
+        {show(most, "use", units)}
       </text>
       <text x={0} y={HEIGHT - 4} className="fill-ink-2 text-[10.5px]">
         ■ expected · ○ seen · dashed ahead

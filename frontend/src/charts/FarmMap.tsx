@@ -11,6 +11,7 @@ import {
   useMap,
   useMapEvents,
 } from "react-leaflet";
+import { useUnits } from "../app/farm";
 
 export type LonLat = [number, number];
 export interface MapOutline {
@@ -42,6 +43,7 @@ const turned = ([lon, lat]: LonLat): [number, number] => [lat, lon];
 
 /** Blocks and stations where they lie, without any picture from outside: outlines, places and a scale. */
 export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }: FarmMapProps) {
+  const units = useUnits();
   const crowded = (p: MapPoint) =>
     points.some((o) => o !== p && apart(o.at, p.at) < 0.09 * spanOf([...outlines.flatMap((b) => b.corners)]));
   const all = [...outlines.flatMap((o) => o.corners), ...points.map((p) => p.at), ...drawing];
@@ -130,7 +132,7 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
             </Tooltip>
           </CircleMarker>
         ))}
-        <ScaleControl />
+        <ScaleControl imperial={units === "us"} metric={units !== "us"} />
       </MapContainer>
     </section>
   );

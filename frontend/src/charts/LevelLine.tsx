@@ -82,7 +82,7 @@ export function LevelLegend() {
       <span className="absolute -translate-x-full pl-1" style={{ left: `${FULL_AT * 100}%` }}>
         full
       </span>
-      <span className="absolute right-0">soaked</span>
+      <span className="absolute right-0">saturated</span>
     </div>
   );
 }

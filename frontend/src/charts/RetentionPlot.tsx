@@ -1,5 +1,6 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import type { Schemas } from "../api/client";
+import { quantity, show, type UnitSystem } from "../lib/units";
 import { EDGE, Frame, pathOf, percentText, roundTicks } from "./Frame";
 
 type Horizon = Schemas["HorizonCurves"];
@@ -11,10 +12,11 @@ interface Props {
   horizon: Horizon;
   names: Record<string, string>;
   threshold: number[] | null;
+  units: UnitSystem;
 }
 
 /** Water against tension of one horizon: the curve in use bold, the others beside it, points they were fitted to. */
-export function RetentionPlot({ horizon, names, threshold }: Props) {
+export function RetentionPlot({ horizon, names, threshold, units }: Props) {
   const curves = horizon.curves.filter((c) => c.points.length > 0);
   const wettest = Math.max(0.3, ...curves.flatMap((c) => c.points.map((p) => p[1] ?? 0)));
   const x = scaleLog([1, 1500], [EDGE.left, WIDTH - EDGE.right]);
@@ -24,12 +26,12 @@ export function RetentionPlot({ horizon, names, threshold }: Props) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Water against tension, ${horizon.top_cm} to ${horizon.bottom_cm} cm: ${curves.map((c) => names[c.kind]).join(", ")}`}
+      label={`Water against tension, ${show(horizon.top_cm, "soilDepth", units, false)} to ${show(horizon.bottom_cm, "soilDepth", units)}: ${curves.map((c) => names[c.kind]).join(", ")}`}
       x={x}
       y={y}
       xTicks={[1, 10, 33, 100, 300, 1500].map((at) => ({ at, label: String(at) }))}
       yTicks={roundTicks(0, wettest, 5, percentText)}
-      xTitle="tension, kPa"
+      xTitle={`tension, ${quantity("tension", units).unit}`}
       yTitle="water, % by volume"
     >
       {threshold && (

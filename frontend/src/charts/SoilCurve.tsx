@@ -1,6 +1,7 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas } from "../api/client";
+import { quantity, show, type UnitSystem } from "../lib/units";
 
 type Horizon = Schemas["HorizonCurve"];
 const WIDTH = 420;
@@ -10,7 +11,7 @@ const RIGHT = 86;
 const BOTTOM = 34;
 
 /** Water content against tension for each horizon, with the water between full and wilting marked. */
-export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
+export function SoilCurve({ horizons, units }: { horizons: Horizon[]; units: UnitSystem }) {
   const x = scaleLog([5, 1500], [LEFT, WIDTH - RIGHT]);
   const wettest = Math.max(...horizons.flatMap((h) => h.points.map((p) => p.theta)));
   const top = Math.ceil(wettest * 10 + 0.3) / 10;
@@ -25,7 +26,7 @@ export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full max-w-[520px]"
       role="img"
-      aria-label={words(horizons)}
+      aria-label={words(horizons, units)}
     >
       {[0.1, 0.2, 0.3, 0.4, 0.5, 0.6]
         .filter((t) => t <= top)
@@ -58,7 +59,7 @@ export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
         textAnchor="middle"
         className="fill-ink-2 text-[10.5px]"
       >
-        tension, kPa
+        tension, {quantity("tension", units).unit}
       </text>
       <text x={4} y={14} className="fill-ink-2 text-[10.5px]">
         %
@@ -81,7 +82,7 @@ export function SoilCurve({ horizons }: { horizons: Horizon[] }) {
             strokeWidth={1.5}
           />
           <text x={WIDTH - RIGHT + 9} y={ends[i]} className="fill-ink text-[11px]">
-            {h.top_cm}–{h.bottom_cm} cm
+            {show(h.top_cm, "soilDepth", units, false)}–{show(h.bottom_cm, "soilDepth", units)}
           </text>
         </g>
       ))}
@@ -100,10 +101,10 @@ function spread(places: number[]): number[] {
   return moved;
 }
 
-function words(horizons: Horizon[]): string {
+function words(horizons: Horizon[], units: UnitSystem): string {
   const parts = horizons.map(
     (h) =>
-      `${h.top_cm} to ${h.bottom_cm} cm, ${h.texture}: full ${Math.round(h.theta_full * 100)} %, wilting ${Math.round(h.theta_wilting * 100)} %`,
+      `${show(h.top_cm, "soilDepth", units, false)} to ${show(h.bottom_cm, "soilDepth", units)}, ${h.texture}: full ${Math.round(h.theta_full * 100)} %, wilting ${Math.round(h.theta_wilting * 100)} %`,
   );
   return `Water content against tension. ${parts.join("; ")}`;
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { clock, day, offsetSeconds, refillWord, wall } from "./dates";
 import { dayRange, fileSize, halfDays, percent, setTime } from "./numbers";
-import { inUnits, quantityOf, show, toServer } from "./units";
+import { quantityOf, show, toServer } from "./units";
 import { waterColour } from "./waterScale";
 
 describe("units", () => {
@@ -23,13 +23,12 @@ describe("units", () => {
     expect(toServer(1, "depth", "us")).toBeCloseTo(25.4);
   });
 
-  it("rewrites the millimetres of a sentence and nothing else", () => {
-    expect(inUnits("12 mm left above refill, 11 mm going a day.", "us")).toBe(
-      "0.47 in left above refill, 0.43 in going a day.",
-    );
-    expect(inUnits("12 mm left, 90 cm", "metric")).toBe("12 mm left, 90 cm");
+  it("knows the quantity of a unit the server names", () => {
     expect(quantityOf("mm/h")).toBe("rate");
+    expect(quantityOf("mm")).toBe("depth");
     expect(quantityOf("days")).toBeNull();
+    expect(show(20, "temperature", "us")).toBe("68.0 °F");
+    expect(toServer(68, "temperature", "us")).toBeCloseTo(20);
   });
 });
 

@@ -1,14 +1,12 @@
 import type { BlockAdvice } from "../api/client";
-import { inUnits, type UnitSystem } from "../lib/units";
 
 interface NoticesProps {
   block: BlockAdvice;
-  units: UnitSystem;
   withReason?: boolean;
 }
 
 /** What bears on the advice beside its reason, and why not sooner and why not less. */
-export function Notices({ block, units, withReason = false }: NoticesProps) {
+export function Notices({ block, withReason = false }: NoticesProps) {
   const said = [
     withReason && block.group !== "leave" && block.group !== "none" && block.reason,
     ...block.notices.map((n) => n.words).filter((words) => words !== block.reason),
@@ -17,10 +15,10 @@ export function Notices({ block, units, withReason = false }: NoticesProps) {
   ].filter((words): words is string => Boolean(words));
   if (said.length === 0) return null;
   return (
-    <ul aria-label="What bears on it" className="mb-3 max-w-[110ch] border-l-2 border-rule pl-3">
+    <ul aria-label="What matters" className="mb-3 max-w-[110ch] border-l-2 border-rule pl-3">
       {said.map((words) => (
         <li key={words} className="secondary">
-          {inUnits(words, units)}
+          {words}
         </li>
       ))}
     </ul>

@@ -2,7 +2,7 @@ import { type ReactNode, useState } from "react";
 import type { WorkingLine } from "../api/client";
 import { useUnits } from "../app/farm";
 import { setTime } from "../lib/numbers";
-import { inUnits, quantityOf, show, type UnitSystem } from "../lib/units";
+import { quantityOf, show, type UnitSystem } from "../lib/units";
 
 const KINDS: Record<string, string> = {
   reading: "readings",
@@ -14,11 +14,16 @@ const KINDS: Record<string, string> = {
 };
 
 /** A figure of the Working with the precision it deserves. */
-export function lineFigure(value: number | null, unit: string, units: UnitSystem): string {
+export function lineFigure(
+  value: number | null,
+  unit: string,
+  units: UnitSystem,
+  minutes?: number | null,
+): string {
   if (value === null) return "–";
   const name = quantityOf(unit);
   if (name) return show(value, name, units);
-  if (unit === "h") return setTime(5 * Math.round(value * 12));
+  if (unit === "h" && typeof minutes === "number") return setTime(minutes);
   if (unit === "days") return `${value.toFixed(1)} days`;
   if (unit === "" && value > 1 && Number.isInteger(value)) return String(value);
   return unit ? `${value.toFixed(2)} ${unit}` : value.toFixed(2);
@@ -44,7 +49,7 @@ export function WorkingLines({ lines, figure }: LinesProps) {
   return (
     <ol className="mt-2">
       {lines.map((line, index) => {
-        const text = lineFigure(line.value, line.unit, units);
+        const text = lineFigure(line.value, line.unit, units, line.minutes);
         const range = lineRange(line, units);
         return (
           <li key={line.key} className={line.result ? "mb-1.5 border-t border-ink pt-1 font-bold" : "pt-0.5"}>
@@ -95,16 +100,15 @@ function SourceLetter({ line, index, open, toggle }: LetterProps) {
 }
 
 function SourceText({ line }: { line: WorkingLine }) {
-  const units = useUnits();
   const kind = KINDS[line.source.kind];
   return (
     <div className="secondary mb-1 border-l-2 border-deep pl-2 font-normal">
-      {line.formula && <p className="figure text-[12px]">{inUnits(line.formula, units)}</p>}
+      {line.formula && <p className="figure text-[12px]">{line.formula}</p>}
       <p>
         {kind && `${kind}: `}
         {line.source.title}
       </p>
-      {line.source.detail && <p>{inUnits(line.source.detail, units)}</p>}
+      {line.source.detail && <p>{line.source.detail}</p>}
     </div>
   );
 }

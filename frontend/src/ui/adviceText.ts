@@ -1,19 +1,20 @@
 import type { BlockAdvice } from "../api/client";
 import { day, refillWord, wall } from "../lib/dates";
 import { dayRange, setTime } from "../lib/numbers";
-import { inUnits, show, type UnitSystem } from "../lib/units";
+import { show, type UnitSystem } from "../lib/units";
 
 export const GROUPS: { key: BlockAdvice["group"]; title: string }[] = [
   { key: "act", title: "Act today" },
   { key: "coming", title: "Coming" },
-  { key: "leave", title: "Leave" },
+  { key: "leave", title: "No irrigation" },
   { key: "none", title: "No advice" },
 ];
 
 /** The refill column: a word, and the range in a second line. */
 export function refillText(block: BlockAdvice, asOf: string): { word: string; range: string } {
-  if (block.ordered) return { word: block.ordered === "hold" ? "held" : "ordered", range: "over the advice" };
-  if (block.can_finish) return { word: "no more", range: "can finish on store" };
+  if (block.ordered)
+    return { word: block.ordered === "hold" ? "postponed" : "override", range: "by a person" };
+  if (block.can_finish) return { word: "stop", range: "stored water is enough" };
   if (!block.refill) return { word: block.group === "leave" ? "not soon" : "", range: "" };
   const { days, mid_at } = block.refill;
   const start = block.start_by_at;
@@ -36,29 +37,15 @@ export function setText(block: BlockAdvice, units: UnitSystem): string {
   if (block.group === "leave") return "no set this week";
   const depth = `${show(advised.net_mm, "depth", units)} net`;
   if (advised.pulses && advised.set_time_min)
-    return `${depth} as ${advised.pulses.count} pulses of ${setTime(5 * Math.round(advised.pulses.on_h * 12))}`;
+    return `${depth} in ${advised.pulses.count} pulses of ${setTime(advised.pulses.on_min)}`;
   if (advised.timer_fraction !== null && advised.set_time_min)
     return `${depth}, one turn at ${Math.round(100 * advised.timer_fraction)} %, ${setTime(advised.set_time_min)}`;
   return advised.set_time_min ? `${depth}, ${setTime(advised.set_time_min)}` : depth;
 }
 
-const BINDING = ["order", "season", "window", "capacity", "rain"];
-
-/** Whether something binds the advice more than its own reason or a doubt does. */
-export function bindingNotice(block: BlockAdvice): string | undefined {
-  const binding = block.notices.filter((n) => BINDING.includes(n.kind));
-  return (binding.find((n) => n.words === block.reason) ?? binding[0])?.words;
-}
-
-/** The line under the set: what binds the advice comes first, then what not to trust, else the reason. */
-export function reasonText(block: BlockAdvice, units: UnitSystem): string {
-  return inUnits(bindingNotice(block) ?? block.not_trusted[0] ?? block.reason, units);
-}
-
 /** The whole advice of a block in one line for its title. */
 export function adviceText(block: BlockAdvice, asOf: string, units: UnitSystem): string {
-  if (block.group === "none") return inUnits(block.reason, units);
-  if (block.group === "leave") return `Leave it. ${inUnits(block.reason, units)}`;
+  if (block.group === "none" || block.group === "leave") return block.reason;
   const { word } = refillText(block, asOf);
   const what = word.startsWith("start") || block.ordered ? capital(word) : `Refill ${word}`;
   return `${what}: ${setText(block, units)}`;

@@ -90,7 +90,7 @@ export function RefusalNote({ refused }: { refused: Refusals }) {
   if (Object.keys(refused).length === 0) return null;
   return (
     <p role="alert" className="mt-3 font-bold text-clay">
-      Nothing was stored: {refused[""] || "see the marked entries."}
+      Nothing was saved: {refused[""] || "see the marked entries."}
     </p>
   );
 }

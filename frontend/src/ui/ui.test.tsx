@@ -1,7 +1,7 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it } from "vitest";
 import type { BlockAdvice, WorkingLine } from "../api/client";
-import { adviceText, reasonText, refillText, setText } from "./adviceText";
+import { adviceText, refillText, setText } from "./adviceText";
 import { Field } from "./Field";
 import { lineFigure, lineRange, WorkingLines } from "./WorkingLines";
 
@@ -21,6 +21,7 @@ function line(part: Partial<WorkingLine> = {}): WorkingLine {
     change: "",
     low: null,
     high: null,
+    minutes: null,
     ...part,
   };
 }
@@ -64,11 +65,6 @@ describe("advice in words", () => {
     expect(adviceText(advice(), NOW, "metric")).toBe("Refill tomorrow: 17 mm net, 13 h 35 min");
   });
 
-  it("puts what is not to be trusted before the reason", () => {
-    expect(reasonText(advice({ not_trusted: ["30 cm filled in"] }), "metric")).toBe("30 cm filled in");
-    expect(reasonText(advice(), "us")).toContain("0.47 in left");
-  });
-
   it("advises no set where there is nothing to do or nothing known", () => {
     expect(setText(advice({ group: "leave" }), "metric")).toBe("no set this week");
     expect(setText(advice({ group: "none", advised: null }), "metric")).toBe("");
@@ -82,9 +78,9 @@ describe("advice that a rule has changed", () => {
   const set = advice().advised as NonNullable<BlockAdvice["advised"]>;
 
   it("says pulses and a pivot's setting", () => {
-    const pulses = { count: 4, on_h: 0.92, pause_h: 0.5, total_h: 5.2 };
+    const pulses = { count: 4, on_min: 55, on_h: 0.92, pause_h: 0.5, total_h: 5.2 };
     expect(setText(advice({ advised: { ...set, pulses } }), "metric")).toBe(
-      "17 mm net as 4 pulses of 55 min",
+      "17 mm net in 4 pulses of 55 min",
     );
     expect(setText(advice({ advised: { ...set, timer_fraction: 0.62 } }), "metric")).toBe(
       "17 mm net, one turn at 62 %, 13 h 35 min",
@@ -92,10 +88,10 @@ describe("advice that a rule has changed", () => {
   });
 
   it("lets a person's order and the end of the season stand before a date", () => {
-    expect(refillText(advice({ ordered: "hold" }), NOW).word).toBe("held");
+    expect(refillText(advice({ ordered: "hold" }), NOW).word).toBe("postponed");
     expect(refillText(advice({ can_finish: true }), NOW)).toEqual({
-      word: "no more",
-      range: "can finish on store",
+      word: "stop",
+      range: "stored water is enough",
     });
   });
 
@@ -108,7 +104,7 @@ describe("advice that a rule has changed", () => {
 describe("the working", () => {
   it("writes figures with their precision", () => {
     expect(lineFigure(122.4, "mm", "metric")).toBe("122 mm");
-    expect(lineFigure(13.58, "h", "metric")).toBe("13 h 35 min");
+    expect(lineFigure(13.58, "h", "metric", 815)).toBe("13 h 35 min");
     expect(lineFigure(1.13, "days", "metric")).toBe("1.1 days");
     expect(lineFigure(0.45, "", "metric")).toBe("0.45");
     expect(lineFigure(null, "mm", "metric")).toBe("–");

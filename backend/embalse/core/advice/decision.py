@@ -394,6 +394,16 @@ BINDING: Final = ("order", "season", "window", "rain")
 """Kinds of notices that hold water back, as answers to "why not sooner"."""
 
 
+BINDING_FIRST: Final = (*BINDING, "capacity")
+"""Kinds of notices that bind the advice more than its own reason or a doubt does."""
+
+
+def binding_notice(advice: Advice) -> Notice | None:
+    """What binds the advice most: the notice that is its reason, else the first that binds; None without one."""
+    found = [n for n in advice.notices if n.kind in BINDING_FIRST]
+    return next((n for n in found if n in advice.reason), found[0] if found else None)
+
+
 def _not_sooner(advice: Advice, given: DecisionInputs) -> Notice | None:
     if advice.group == "act" or advice.days is None:
         return None

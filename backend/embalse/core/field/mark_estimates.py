@@ -84,7 +84,7 @@ def _table_estimates(horizon: Horizon) -> list[Estimate]:
     texture = texture_class(horizon.earth.sand_fraction, horizon.earth.clay_fraction)
     row = next((r for r in table_rows("fao56_table19.csv") if r["texture"] == texture), None)
     marks: tuple[Mark, ...] = ("full", "wilting")
-    source = Source("table", TABLE_19, Notice("source.table_19", texture=texture))
+    source = Source("table", TABLE_19, Notice("source.water_table", texture=texture))
     if row is None:
         none = Notice("evidence.no_row", texture=texture)
         return [Estimate(m, "table", "theta", None, None, None, "none", none, source) for m in marks]

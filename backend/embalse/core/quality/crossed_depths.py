@@ -7,7 +7,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.robust import noise_of_series
+from embalse.core.robust import sd_from_deviations
 from embalse.core.wording import Notice
 
 HOUR = 3600
@@ -44,15 +44,18 @@ class SwapSuspicion:
 def arrivals(theta: Floats) -> list[int]:
     """Hours (positions on the axis) at which a wetting arrives, after at least half a day without one.
 
-    A wetting is a rise over four hours of more than 0.006 m³/m³ and more than five times the noise.
+    A wetting is a rise over four hours of more than 0.006 m³/m³ and more than five times the noise; the noise is that
+    of such rises themselves, over √2, so that a daily swing of temperature is in it.
     """
     if len(theta) < STEP_H + 1:
         return []
     rise = np.zeros(len(theta))
     rise[STEP_H:] = theta[STEP_H:] - theta[:-STEP_H]
+    known = rise[STEP_H:][np.isfinite(rise[STEP_H:])]
+    noise = float(sd_from_deviations(known - np.median(known)) / np.sqrt(2)) if len(known) else 0.0
     found: list[int] = []
     before = -QUIET_H
-    for hour in np.flatnonzero(rise > max(RISE_THETA, RISE_NOISES * noise_of_series(theta))).tolist():
+    for hour in np.flatnonzero(rise > max(RISE_THETA, RISE_NOISES * noise)).tolist():
         if hour - before > QUIET_H:
             found.append(hour)
         before = hour

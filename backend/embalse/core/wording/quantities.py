@@ -83,3 +83,19 @@ def quantity_of(name: str) -> Written | None:
         if name == ending or name.endswith(f"_{ending}"):
             return QUANTITIES[key]
     return None
+
+
+def quantities_module() -> str:
+    """The table of quantities as a module of the front end, which converts figures and nothing else (no unit)."""
+    lines = [
+        "/** Written from core/wording/quantities.py by `make generated`; not by hand. */",
+        "export const QUANTITIES = {",
+    ]
+    for name, written in QUANTITIES.items():
+        lines.append(f"  {name}: {{")
+        for units in ("metric", "us"):
+            q = written.us if units == "us" else written.metric
+            figures = f"factor: {q.factor!r}, decimals: {q.decimals}, offset: {q.offset:g}".replace("1.0,", "1,")
+            lines.append(f'    {units}: {{ unit: "{q.unit}", {figures} }},')
+        lines.append("  },")
+    return "\n".join([*lines, "} as const;", "", "export type QuantityName = keyof typeof QUANTITIES;", ""])

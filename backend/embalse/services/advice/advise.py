@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
+from embalse.core.advice.decision import binding_notice
 from embalse.core.advice.projection import storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency
 from embalse.core.advice.what_if import what_if
@@ -40,6 +41,7 @@ from embalse.services.load.schemas import (
 from embalse.services.load.weather import outlook_at
 from embalse.services.reader import say, say_all, say_sentences
 from embalse.services.readings import faults, rollups
+from embalse.services.readings.known_then import as_known_then
 from embalse.services.setup.fault_review import visit_list
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -53,6 +55,7 @@ LASTING = KEPT_OUT - {"spike", "step"}
 LASTING_S = 2 * 86400
 
 
+@as_known_then
 def round_content(
     moment: str | None = None, keys: Sequence[str] | None = None, with_working: bool = True
 ) -> RoundContent:
@@ -88,6 +91,7 @@ def round_content(
     )
 
 
+@as_known_then
 def what_if_content(key: str, changes: Mapping[str, float], moment: str | None = None) -> WhatIfContent:
     """A block's advice as it stands and with some entries changed.
 
@@ -216,6 +220,7 @@ def block_advice(
     """A block's analysis as it is sent out; ``basis`` is the farm, its rows and the instant [s, UTC]."""
     farm, rows, now = basis
     state, use = analysis.state, analysis.use
+    binding = binding_notice(analysis.advice)
     system = rows.systems.get(row.system_id) if row.system_id is not None else None
     return BlockAdvice.model_construct(
         key=row.key,
@@ -226,6 +231,8 @@ def block_advice(
         group=analysis.advice.group,
         reason=say_sentences(analysis.advice.reason),
         reasons=[SaidOut.of(one) for one in analysis.advice.reason],
+        binding=say(binding),
+        why=say(binding or next(iter(analysis.cautions), None)) or say_sentences(analysis.advice.reason),
         why_no_date=say(analysis.advice.why_no_date),
         notices=[NoticeOut.of(n) for n in analysis.advice.notices],
         not_sooner=say(analysis.advice.not_sooner),
@@ -305,7 +312,7 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
         timer_fraction=advised.timer_fraction,
         kept_fraction=advised.kept_fraction,
         rain_room_mm=advised.rules.rain_room_mm,
-        pulses=None if pulses is None else PulsesOut(**asdict(pulses)),
+        pulses=None if pulses is None else PulsesOut(**asdict(pulses), on_min=to_five_minutes(pulses.on_h)),
     )
 
 
@@ -322,4 +329,5 @@ def _line(line: Line) -> LineOut:
         change=line.change,
         low=line.low,
         high=line.high,
+        minutes=to_five_minutes(line.value) if line.unit == "h" and line.value is not None else None,
     )

@@ -28,6 +28,7 @@ from embalse.services.load.schemas import (
 )
 from embalse.services.reader import say
 from embalse.services.readings import rollups
+from embalse.services.readings.known_then import as_known_then
 from embalse.services.setup.fault_review import FaultOut, fault_out
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -35,6 +36,7 @@ from embalse.store import readings as readings_store
 from embalse.store.rows import FarmRows
 
 
+@as_known_then
 def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockContent:
     """The Block page of a block at a farm-local moment, with so many days of readings before it.
 

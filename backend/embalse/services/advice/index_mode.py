@@ -14,6 +14,7 @@ from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings import rollups
+from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.records import BatchTestPart
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
@@ -63,6 +64,7 @@ class IndexContent(Content):
     sensors: list[SensorIndex]
 
 
+@as_known_then
 def index_content(key: str, moment: str | None = None) -> IndexContent:
     """The index of a block's uncalibrated sensors at a farm-local moment; raises NotFound, ValueError."""
     farm = clock.the_farm()
@@ -77,8 +79,8 @@ def index_content(key: str, moment: str | None = None) -> IndexContent:
     words = ""
     if found:
         words = (
-            "These sensors are not calibrated to this soil. The index says wetter or drier than before, not how many "
-            "mm: neither amount nor date follows from it. Three weighed samples a depth, as below, would make it water."
+            "These sensors are not calibrated to this soil. The index says wetter or drier than before, but not how "
+            "much water: neither amount nor date follows from it. Three weighed samples a depth, as below, would tell."
         )
     return IndexContent(block=key, words=words, sensors=found)
 

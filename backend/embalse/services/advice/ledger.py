@@ -13,6 +13,7 @@ from embalse.services.advice.field_series import Field, dawn_depletion, field_of
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content, RangeOut
 from embalse.services.reader import say
+from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
@@ -52,6 +53,7 @@ class LedgerContent(Content):
     days: list[LedgerDay]
 
 
+@as_known_then
 def ledger_content(key: str, moment: str | None = None, days: int = 21) -> LedgerContent:
     """Demand of a block day by day, so many days back and the days ahead.
 

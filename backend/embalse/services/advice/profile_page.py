@@ -18,6 +18,7 @@ from embalse.services.advice.field_series import Field, field_of, local_seconds,
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content, SaidOut
 from embalse.services.reader import say, say_all
+from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
@@ -108,6 +109,7 @@ class ProfileContent(Content):
     diagnoses: list[DiagnosisOut]
 
 
+@as_known_then
 def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_DAYS) -> ProfileContent:
     """Wettings, uptake and diagnoses of a block at a farm-local moment, from so many days before it.
 

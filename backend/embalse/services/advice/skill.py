@@ -11,6 +11,7 @@ from embalse.services.advice.field_series import dawn_depletion, field_of, wet_d
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content
+from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import kept_forecasts
 from embalse.store.database import transaction
@@ -48,6 +49,7 @@ class SkillContent(Content):
     calls: list[CallOut]
 
 
+@as_known_then
 def skill_content(key: str, moment: str | None = None, days: int = LOOKED_BACK_DAYS) -> SkillContent:
     """Calls of the last mornings with their outcomes; mornings not called yet are called now, as they would have been.
 

@@ -314,14 +314,14 @@ def _agreements(worked: Sequence[_Worked], factory: Floats, theta: Floats) -> li
     reference = np.array([np.nan if w.draft.reference_theta is None else w.draft.reference_theta for w in worked])
     found += agreements(reference, theta, soils, "the reference probe against weighed samples")
     found += agreements(factory, reference, soils, "the calibration in force against the reference probe")
-    return [AgreementOut(**vars(a)) for a in found]
+    return [AgreementOut(**{**vars(a), "words": say(a.words)}) for a in found]
 
 
 def _meaning(block: str | None, shown: Fit | None) -> MeaningOut | None:
     if block is None or shown is None or not np.isfinite(shown.left_out_rmse_theta or np.nan):
         return None
     found = meaning_for(block, shown.left_out_rmse_theta, shown.shared_error_theta)
-    return None if found is None else MeaningOut(**vars(found))
+    return None if found is None else MeaningOut(**{**vars(found), "words": say(found.words)})
 
 
 def calibration_part(

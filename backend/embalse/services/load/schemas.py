@@ -55,6 +55,7 @@ class LineOut(Content):
     change: str
     low: float | None
     high: float | None
+    minutes: int | None = Field(description="hours to five minutes, where the unit is hours")
 
 
 class MarksOut(Content):
@@ -93,6 +94,7 @@ class PulsesOut(Content):
     on_h: float
     pause_h: float
     total_h: float
+    on_min: int = Field(description="to five minutes")
 
 
 class AdvisedSetOut(Content):
@@ -138,6 +140,8 @@ class BlockAdvice(Content):
     group: Literal["act", "coming", "leave", "none"]
     reason: str
     reasons: list[SaidOut]
+    binding: str = Field(description="what binds the advice more than its reason; empty when nothing does")
+    why: str = Field(description="the line beside the advice: what binds it, what not to trust, or its reason")
     why_no_date: str
     notices: list[NoticeOut] = Field(description="what bears on it, most binding first")
     not_sooner: str

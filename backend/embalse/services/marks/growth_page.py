@@ -22,6 +22,7 @@ from embalse.services.advice.field_series import Field, depletion_series, field_
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
+from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.soil_water import FruitSamplePart, FruitTargetPart, GrowthDayPart
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
@@ -103,6 +104,7 @@ class GrowthContent(Content):
     target: TargetOut | None
 
 
+@as_known_then
 def growth_content(key: str, moment: str | None = None) -> GrowthContent:
     """A block's growth as known at a farm-local moment; raises NotFound, ValueError."""
     farm = clock.the_farm()

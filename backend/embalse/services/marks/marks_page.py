@@ -29,6 +29,7 @@ from embalse.services.load.in_force import in_force, soil_horizons, stage_days
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.refill_evidence import horizon_at, refill_estimates, slow_down
 from embalse.services.reader import say
+from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 
@@ -142,6 +143,7 @@ class MarksContent(Content):
     why_not: str
 
 
+@as_known_then
 def marks_content(key: str, moment: str | None = None) -> MarksContent:
     """Every estimator's answer for a block's marks, as known at a farm-local moment.
 

@@ -28,6 +28,7 @@ from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.marks_page import source_out
 from embalse.services.reader import say
 from embalse.services.readings import rollups
+from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 
@@ -108,6 +109,7 @@ class TensionContent(Content):
     why_not: str
 
 
+@as_known_then
 def tension_content(key: str, moment: str | None = None) -> TensionContent:
     """Tension against water in a block's soil, as known at a farm-local moment; raises NotFound, ValueError."""
     farm = clock.the_farm()

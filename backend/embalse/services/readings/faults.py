@@ -67,7 +67,8 @@ def recheck(sensor_ids: Iterable[int]) -> None:
     wanted = list(sensor_ids)
     spans = [span for span in (readings_store.span(s) for s in wanted) if span is not None]
     if spans:
-        check_new(wanted, min(s[0] for s in spans), max(s[1] for s in spans))
+        with fault_store.judged_again(clock.farm_now(clock.the_farm())):
+            check_new(wanted, min(s[0] for s in spans), max(s[1] for s in spans))
 
 
 def _stations(rows: FarmRows) -> Iterable[tuple[str, StationRow, list[SensorRow]]]:

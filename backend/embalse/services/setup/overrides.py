@@ -12,6 +12,7 @@ from embalse.services.document.farm_document import parse_document
 from embalse.services.load import clock
 from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import Content
+from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.base import Note, Number
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
@@ -130,6 +131,7 @@ class RulesContent(Content):
     orders: list[OrderOut]
 
 
+@as_known_then
 def rules_content(key: str, moment: str | None = None) -> RulesContent:
     """What holds for a block at a farm-local moment.
 

@@ -26,13 +26,7 @@ export function LogSetDialog({ blockKey, blockName, asOf, open, close }: ActingP
       note: textIn(form, "note"),
     });
   return (
-    <FormDialog
-      title={`Log a set · ${blockName}`}
-      open={open}
-      close={close}
-      store={store}
-      label="Store the set"
-    >
+    <FormDialog title={`Log a set · ${blockName}`} open={open} close={close} store={store} label="Save set">
       {(refused) => (
         <>
           <Field

@@ -20,19 +20,19 @@ export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingPr
     });
   return (
     <FormDialog
-      title={`Over the advice · ${blockName}`}
+      title={`Override the advice · ${blockName}`}
       open={open}
       close={close}
       store={store}
-      label="Order it"
+      label="Save override"
     >
       {(refused) => (
         <>
           <Choice
-            label="What is to happen"
+            label="What to do"
             value={action}
             options={[
-              { value: "hold", label: "Hold: no water" },
+              { value: "hold", label: "Postpone: no water" },
               { value: "water", label: "Water in any case" },
             ]}
             change={(value) => setAction(value as "hold" | "water")}
@@ -50,14 +50,14 @@ export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingPr
               label={`Net depth, ${quantity("depth", units).unit}`}
               name="net_mm"
               inputMode="decimal"
-              hint="what the root zone lacks if left empty"
+              hint="left empty: what the root zone lacks"
               error={refused.net_mm}
             />
           )}
           <Field
             label="Why"
             name="note"
-            hint="it stands on the Round beside the block"
+            hint="shown on the Round beside the block"
             error={refused.note}
             required
           />

@@ -1,7 +1,7 @@
 import { type PointerEvent, useMemo, useState } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
 import { clock, dayMonth } from "../../lib/dates";
-import type { UnitSystem } from "../../lib/units";
+import { show, type UnitSystem } from "../../lib/units";
 import { nearest } from "../path";
 import { DepthPicture } from "./DepthPicture";
 import { DAY, PICTURE, PLOT, partsOf, TOP, TRACE, WIDTH } from "./geometry";
@@ -55,7 +55,7 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
           role="img"
           // biome-ignore lint/a11y/noNoninteractiveTabindex: arrows move along the time and + and - draw it nearer
           tabIndex={0}
-          aria-label={ladderLabel(content, station, wettings)}
+          aria-label={ladderLabel(units, content, station, wettings)}
           onPointerDown={controls.onPointerDown}
           onPointerMove={onMove}
           onPointerUp={controls.onPointerUp}
@@ -143,14 +143,16 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
 }
 
 function ladderLabel(
+  units: UnitSystem,
   content: BlockContent,
   station: Schemas["StationOut"],
   wettings: Schemas["WettingOut"][],
 ): string {
   const { marks, storage_mm } = content.advice;
+  const depth = (mm: number) => show(mm, "depth", units);
   const level =
     marks && storage_mm !== null
-      ? `${storage_mm.toFixed(0)} mm now, full at ${marks.full_mm.toFixed(0)}, refill at ${marks.refill_mm.toFixed(0)}`
+      ? `${depth(storage_mm)} now, full at ${depth(marks.full_mm)}, refill at ${depth(marks.refill_mm)}`
       : "no root-zone storage";
   const went = wettings.filter((w) => w.station === station.key).length;
   return (

@@ -317,7 +317,7 @@ export function RootsAndReach({ depth, seen, station, wettings, top, x, to, unit
             y={Math.min(y(depth) + 2, top + PICTURE - 13)}
             className="fill-ink-2 text-[11.5px]"
           >
-            root front
+            root depth
           </text>
         </>
       )}
@@ -331,7 +331,7 @@ export function RootsAndReach({ depth, seen, station, wettings, top, x, to, unit
           strokeDasharray="1.5 3"
           strokeWidth={1.8}
         >
-          <title>roots are seen to drink down to {show(seen, "soilDepth", units)}</title>
+          <title>roots take water down to {show(seen, "soilDepth", units)}</title>
         </line>
       )}
       {wettings

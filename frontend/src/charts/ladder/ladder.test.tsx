@@ -140,7 +140,7 @@ describe("the ladder", () => {
   it("says in words what it draws, and how far each wetting went", () => {
     draw();
     const picture = screen.getByRole("img");
-    expect(picture.getAttribute("aria-label")).toContain("137 mm now, full at 180, refill at 130");
+    expect(picture.getAttribute("aria-label")).toContain("137 mm now, full at 180 mm, refill at 130");
     expect(picture.getAttribute("aria-label")).toContain("with 1 wettings");
     expect(picture.textContent).toContain("+17 mm to 70 cm; nothing logged explains it");
     expect(picture.textContent).toContain("watch only");

@@ -145,7 +145,7 @@ function NewBatch({ bench }: { bench: Bench }) {
       <RefusalNote refused={refused} />
       <p>
         <Button kind="ink" type="submit" disabled={apply.isPending}>
-          Judge the batch
+          Test the batch
         </Button>
       </p>
     </form>

@@ -44,7 +44,7 @@ export function BenchPage() {
 
 function sentence(bench: import("./queries").Bench): string {
   const count = (state: string) => bench.devices.filter((d) => d.state === state).length;
-  if (bench.devices.length === 0) return "The bench is empty: write your first sensors into the register";
+  if (bench.devices.length === 0) return "The bench is empty. Add your first sensors to the register";
   const parts = count("in the ground") ? [`${count("in the ground")} in the ground`] : [];
   const stock = count("in store") + count("ready");
   if (stock) parts.push(`${stock} in stock`);

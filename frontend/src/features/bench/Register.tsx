@@ -174,7 +174,7 @@ function NewDevices({ bench }: { bench: Bench }) {
         void store();
       }}
     >
-      <h2 className="text-[17px] font-bold">Write sensors in</h2>
+      <h2 className="text-[17px] font-bold">Add sensors</h2>
       <Choice
         label="Type"
         value={type}
@@ -187,12 +187,12 @@ function NewDevices({ bench }: { bench: Bench }) {
         {entry("batch", "Batch")}
         {entry("cost", "Cost of one")}
         {entry("bought_on", "Bought on")}
-        {entry("shelf", "Lies where")}
+        {entry("shelf", "Stored at")}
       </div>
       <RefusalNote refused={refused} />
       <p>
         <Button kind="ink" type="submit" disabled={apply.isPending}>
-          Write them in
+          Add sensors
         </Button>
       </p>
     </form>

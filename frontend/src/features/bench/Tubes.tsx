@@ -39,7 +39,8 @@ export function Tubes() {
     <div className="max-w-3xl">
       <p className="no-print">
         One tube a sensor, all standing out by the same length, so that a wrong depth shows at a glance. The
-        sensor's middle lies 3.8 cm (1.5 in) beyond the tube's end. Common practice, no source.
+        sensor's middle lies {units === "us" ? "1.5 in" : "3.8 cm"} beyond the tube's end. Common practice, no
+        source.
       </p>
       <form
         className="no-print mt-3 flex flex-wrap items-end gap-4"
@@ -54,7 +55,7 @@ export function Tubes() {
         />
         <Field label={`Stands out, ${unit}`} value={stickOut} onChange={(e) => setStickOut(e.target.value)} />
         <Button kind="ink" type="submit">
-          Make the list
+          Make list
         </Button>
       </form>
       {cuts.data && !trouble && <List cuts={cuts.data} units={units} />}

@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey } from "../../app/records";
+import { quantityOf, show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Field";
 import { type Bench, useApply, useProcedures } from "./queries";
@@ -56,6 +57,7 @@ function fits(procedure: string, type: string): boolean {
 }
 
 function Begin({ bench }: { bench: Bench }) {
+  const units = useUnits();
   const farm = useFarm();
   const navigate = useNavigate();
   const apply = useApply();
@@ -79,7 +81,7 @@ function Begin({ bench }: { bench: Bench }) {
   };
   return (
     <section>
-      <h2 className="text-[17px] font-bold">Begin</h2>
+      <h2 className="text-[17px] font-bold">Start</h2>
       <Choice
         label="Procedure"
         value={name}
@@ -96,9 +98,7 @@ function Begin({ bench }: { bench: Bench }) {
             {chosen.steps.map((s) => (
               <li key={s.step}>
                 {s.title}
-                {s.low !== null || s.high !== null
-                  ? ` (${[s.low !== null && s.low > 0 ? `${s.low} or more` : "", s.high !== null ? `${s.high} or less` : ""].filter(Boolean).join(", ")} ${s.unit})`
-                  : ""}
+                {stepLimits(s, units)}
                 {s.timer_min !== null && (
                   <span className="secondary">
                     {" "}
@@ -135,8 +135,22 @@ function Begin({ bench }: { bench: Bench }) {
         disabled={devices.length === 0 || apply.isPending}
         onClick={() => void begin()}
       >
-        Begin
+        Start
       </Button>
     </section>
   );
+}
+
+/** A step's limits in brackets, in the reader's units; empty when it has none. */
+function stepLimits(
+  step: { low: number | null; high: number | null; unit: string },
+  units: UnitSystem,
+): string {
+  const name = quantityOf(step.unit);
+  const figure = (value: number) => (name ? show(value, name, units) : `${value} ${step.unit}`.trim());
+  const parts = [
+    step.low !== null && step.low > 0 ? `${figure(step.low)} or more` : "",
+    step.high !== null ? `${figure(step.high)} or less` : "",
+  ].filter(Boolean);
+  return parts.length > 0 ? ` (${parts.join(", ")})` : "";
 }

@@ -139,7 +139,7 @@ describe("the register", () => {
     const { asked } = page();
     fireEvent.change(await screen.findByLabelText("Name"), { target: { value: "GM" } });
     fireEvent.change(screen.getByLabelText("How many"), { target: { value: "2" } });
-    fireEvent.click(screen.getByRole("button", { name: "Write them in" }));
+    fireEvent.click(screen.getByRole("button", { name: "Add sensors" }));
     await waitFor(() => expect(asked.some((r) => r.method === "POST")).toBe(true));
     const sent = await asked.find((r) => r.method === "POST")?.json();
     expect(sent.devices.map((d: { key: string }) => d.key)).toEqual(["gm-3", "gm-4"]);
@@ -182,7 +182,7 @@ describe("work", () => {
     fireEvent.click(await screen.findByLabelText("gm-1"));
     fireEvent.click(screen.getByLabelText("gm-2"));
     expect(screen.queryByLabelText("te-1")).toBeNull();
-    fireEvent.click(screen.getByRole("button", { name: "Begin" }));
+    fireEvent.click(screen.getByRole("button", { name: "Start" }));
     await waitFor(() => expect(asked.some((r) => r.method === "POST")).toBe(true));
     const sent = await asked.find((r) => r.method === "POST")?.json();
     expect(sent.procedure_runs.map((r: { device: string }) => r.device)).toEqual(["gm-1", "gm-2"]);
@@ -195,7 +195,7 @@ describe("tubes", () => {
   it("are listed with cut and mark", async () => {
     const { asked } = page("/bench?tab=tubes");
     fireEvent.change(await screen.findByLabelText("Sensor depths, cm"), { target: { value: "30 60" } });
-    fireEvent.click(screen.getByRole("button", { name: "Make the list" }));
+    fireEvent.click(screen.getByRole("button", { name: "Make list" }));
     expect(await screen.findByText("45.2 cm")).toBeTruthy();
     const sent = await asked.find((r) => r.method === "POST")?.json();
     expect(sent).toEqual({ depths_cm: [30, 60], stick_out_cm: 19.05 });

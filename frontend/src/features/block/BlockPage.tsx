@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { LogSetDialog } from "../../app/acting/LogSetDialog";
 import { OrderDialog } from "../../app/acting/OrderDialog";
-import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
+import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { isTyping } from "../../app/shortcuts";
 import { offsetSeconds } from "../../lib/dates";
@@ -27,7 +27,6 @@ type Acting = "set" | "order" | undefined;
 
 function OneBlock({ blockKey }: { blockKey: string }) {
   const [asOf] = useAsOf();
-  const units = useUnits();
   const [days, setDays] = useState(28);
   const [acting, setActing] = useState<Acting>();
   const block = useBlock(blockKey, asOf, days);
@@ -40,7 +39,7 @@ function OneBlock({ blockKey }: { blockKey: string }) {
   return (
     <>
       <TitleLine content={block.data} log={() => setActing("set")} order={() => setActing("order")} />
-      <Notices block={advice} units={units} withReason />
+      <Notices block={advice} withReason />
       <FieldSays blockKey={blockKey} asOf={asOf} />
       {advice.group === "none" && <IndexMode blockKey={blockKey} asOf={asOf} />}
       <div className="grid gap-6 min-[1000px]:grid-cols-[280px_minmax(0,1fr)_310px]">

@@ -4,7 +4,7 @@ import { useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { DemandPlot } from "../../charts/DemandPlot";
 import { day, wall } from "../../lib/dates";
-import { show } from "../../lib/units";
+import { show, type UnitSystem } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { useLedger, useSkill } from "./queries";
 import { ledgerTable } from "./tables";
@@ -20,9 +20,10 @@ export function Demand({ blockKey, asOf }: DemandProps) {
   const ledger = useLedger(blockKey, asOf);
   const skill = useSkill(blockKey, asOf);
   const may = useMay();
+  const units = useUnits();
   const [adding, setAdding] = useState(false);
   const [said, setSaid] = useState("");
-  if (ledger.isPending) return <p className="secondary">Adding up …</p>;
+  if (ledger.isPending) return <p className="secondary">Calculating …</p>;
   if (ledger.isError) return <p>{ledger.error.message}</p>;
   const found = ledger.data;
   return (
@@ -33,11 +34,11 @@ export function Demand({ blockKey, asOf }: DemandProps) {
         <Basis found={found} />
       )}
       {found.days.some((d) => d.expected_mm !== null || d.used_mm !== null) && (
-        <DemandPlot days={found.days} />
+        <DemandPlot days={found.days} units={units} />
       )}
       <Days found={found} />
       <p className="secondary mt-2">
-        <TableView table={() => ledgerTable(found)} label="all of it as a table" />
+        <TableView table={() => ledgerTable(found, units)} label="all of it as a table" />
         {may("forecasts") && (
           <button type="button" className="no-print ml-3 underline" onClick={() => setAdding(true)}>
             add weather
@@ -68,7 +69,7 @@ function Basis({ found }: { found: Schemas["LedgerContent"] }) {
     <div className="secondary">
       {found.factor && (
         <p>
-          <b className="text-ink">Crop-use factor {found.factor.mid.toFixed(2)}</b> (
+          <b className="text-ink">Actual use ÷ calculated {found.factor.mid.toFixed(2)}</b> (
           {found.factor.low.toFixed(2)} to {(found.factor.high ?? 0).toFixed(2)}): {found.factor_how}.
         </p>
       )}
@@ -99,9 +100,7 @@ function Days({ found }: { found: Schemas["LedgerContent"] }) {
             <th scope="row" className="font-normal">
               {day(wall(`${d.day}T12:00`))}
             </th>
-            <td title={`${d.eto_low_mm?.toFixed(1)} to ${d.eto_high_mm?.toFixed(1)} mm`}>
-              {d.eto_mm === null ? "–" : show(d.eto_mm, "use", units, false)}
-            </td>
+            <td title={band(d, units)}>{d.eto_mm === null ? "–" : show(d.eto_mm, "use", units, false)}</td>
             <td>{d.kc?.toFixed(2) ?? "–"}</td>
             <td>{d.etc_mm === null ? "–" : show(d.etc_mm, "use", units, false)}</td>
             <td>
@@ -141,4 +140,9 @@ function Skill({ found }: { found: Schemas["SkillContent"] }) {
       )}
     </>
   );
+}
+
+function band(d: Schemas["LedgerDay"], units: UnitSystem): string | undefined {
+  if (d.eto_low_mm === null || d.eto_high_mm === null) return undefined;
+  return `${show(d.eto_low_mm, "use", units, false)} to ${show(d.eto_high_mm, "use", units)}`;
 }

@@ -1,7 +1,5 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useUnits } from "../../app/farm";
-import { inUnits } from "../../lib/units";
 
 /** What the weeks say of how the block is watered, with evidence, usual remedies and a caution. */
 export function Diagnoses({ found }: { found: Schemas["DiagnosisOut"][] }) {
@@ -16,14 +14,13 @@ export function Diagnoses({ found }: { found: Schemas["DiagnosisOut"][] }) {
 }
 
 function One({ one }: { one: Schemas["DiagnosisOut"] }) {
-  const units = useUnits();
   const [open, setOpen] = useState(false);
   return (
     <div className="mb-2 border-t border-rule pt-1.5">
       <p>
-        <b>{one.kind[0]?.toUpperCase() + one.kind.slice(1)}.</b> {inUnits(one.words, units)}
+        <b>{one.kind[0]?.toUpperCase() + one.kind.slice(1)}.</b> {one.words}
       </p>
-      <p className="secondary">{inUnits(one.evidence.join("; "), units)}.</p>
+      <p className="secondary">{one.evidence.join("; ")}.</p>
       {one.remedies.length > 0 && (
         <button
           type="button"
@@ -43,7 +40,7 @@ function One({ one }: { one: Schemas["DiagnosisOut"] }) {
           </ul>
           {one.caution && (
             <p className="mt-1">
-              <b className="text-ink">Mind:</b> {one.caution}.
+              <b className="text-ink">Caution:</b> {one.caution}
             </p>
           )}
         </div>

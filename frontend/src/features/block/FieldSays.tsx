@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
-import { inUnits, show } from "../../lib/units";
+import { show } from "../../lib/units";
 import { useMarks } from "../marks/queries";
 import { useWetness } from "./queries";
 
@@ -13,7 +13,6 @@ interface Props {
 /** What the field suggests, and where to go for it; nothing is changed from here. */
 export function FieldSays({ blockKey, asOf }: Props) {
   const keep = useKeepAsOf();
-  const units = useUnits();
   const marks = useMarks(blockKey, asOf); // slower than the page, so it comes after it
   return (
     <nav aria-label="About this block" className="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-1">
@@ -26,7 +25,7 @@ export function FieldSays({ blockKey, asOf }: Props) {
         .filter((o) => o.picks.length > 0)
         .map((offer) => (
           <span key={offer.words}>
-            <b>Offer:</b> {inUnits(offer.words, units)}.{" "}
+            <b>Offer:</b> {offer.words}.{" "}
             <Link className="underline" to={keep(`/block/${blockKey}/marks`)}>
               see the evidence
             </Link>

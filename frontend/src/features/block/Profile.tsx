@@ -4,7 +4,7 @@ import { useUnits } from "../../app/farm";
 import { Ladder } from "../../charts/ladder/Ladder";
 import { Section } from "../../charts/Section";
 import { day, offsetSeconds } from "../../lib/dates";
-import { inUnits, show } from "../../lib/units";
+import { show } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { Diagnoses } from "./Diagnoses";
 import { sectionTable, tracesTable } from "./tables";
@@ -40,13 +40,13 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
         <Diagnoses found={(found?.diagnoses ?? []).filter((d) => d.station === station.name)} />
         {content.advice.not_trusted.map((note) => (
           <p key={note} className="mt-2">
-            <b>Check:</b> {inUnits(note, units)}
+            <b>Check:</b> {note}
           </p>
         ))}
       </section>
       <section aria-label="Ladder" className="min-w-0">
         <div className="secondary no-print mb-1 flex flex-wrap justify-end gap-3">
-          <TableView table={() => tracesTable(content, station, offset)} />
+          <TableView table={() => tracesTable(content, station, offset, units)} />
           <span className="grow" />
           {SPANS.map((n) => (
             <button
@@ -150,7 +150,7 @@ function AheadSection({ content, station, profile, offset }: AheadProps) {
         />
       )}
       <p className="secondary no-print">
-        <TableView table={() => sectionTable(content, station, profile)} />
+        <TableView table={() => sectionTable(content, station, profile, units)} />
       </p>
     </>
   );

@@ -34,7 +34,7 @@ export function Rules({ blockKey, asOf, today }: RulesProps) {
       className="secondary underline"
       onClick={() => ruling.withdraw.mutate({ kind, key })}
     >
-      take back
+      Withdraw
     </button>
   );
   return (
@@ -80,7 +80,7 @@ export function Rules({ blockKey, asOf, today }: RulesProps) {
       {may("block_rules") && (
         <div className="no-print mt-3 flex flex-wrap gap-3">
           <Button onClick={() => setOpen("rules")}>Change the rules</Button>
-          <Button onClick={() => setOpen("window")}>Add a dry window</Button>
+          <Button onClick={() => setOpen("window")}>Add a keep-dry period</Button>
         </div>
       )}
       {open === "rules" && (
@@ -108,8 +108,8 @@ function ruleWords(r: Schemas["RulesOut"], units: UnitSystem): string[] {
     r.trigger === "any layer" && "water when the first layer passes its refill point",
     r.trigger === "upper tension" &&
       `water when the sensors down to ${show(r.tension_to_cm ?? 0, "soilDepth", units)} reach ${show(r.tension_kpa ?? 0, "tension", units)}`,
-    r.cautious && "go by the early date (10 %)",
-    r.lead_days > 0 && `${r.lead_days} days of lead for the system to come round`,
+    r.cautious && "use the cautious date (1 chance in 10 that it is needed sooner)",
+    r.lead_days > 0 && `${r.lead_days} days for the system to come round`,
     r.rain_room_mm !== null && `keep ${mm(r.rain_room_mm)} free for rain`,
     r.fill_share < 1 && `fill to ${Math.round(100 * r.fill_share)} % of available water`,
     r.fixed_dose_mm !== null && `a set dose of ${mm(r.fixed_dose_mm)} net`,
@@ -141,7 +141,7 @@ function WindowDialog({ open, close, today, store, units }: WindowProps) {
       note: textIn(form, "note"),
     });
   return (
-    <FormDialog title="A dry window" open={open} close={close} store={save} label="Enter it">
+    <FormDialog title="Keep-dry period" open={open} close={close} store={save} label="Save">
       {(refused) => (
         <>
           <Choice

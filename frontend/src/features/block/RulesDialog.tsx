@@ -28,20 +28,30 @@ const ENTRIES: Entry[] = [
     name: "lead_days",
     label: "Lead time",
     unit: "days",
-    hint: "what the system or its rotation needs to come round",
+    hint: "time the system or its rotation needs to come round",
   },
   {
     name: "rain_room_mm",
     label: "Room kept for rain, net",
     quantity: "depth",
-    hint: "as the forecast has it if empty",
+    hint: "left empty: by the forecast",
   },
   { name: "fill_share", label: "Fill to, share of available water", unit: "%", percent: true },
-  { name: "fixed_dose_mm", label: "Set dose, net", quantity: "depth", hint: "in the place of the depletion" },
+  { name: "fixed_dose_mm", label: "Set dose, net", quantity: "depth", hint: "instead of the depletion" },
   { name: "ec_water_ds_m", label: "Salinity of the water", unit: "dS/m", hint: "asks for leaching" },
-  { name: "ec_soil_ds_m", label: "Salinity the crop bears", unit: "dS/m", hint: "FAO-29 Table 4 if empty" },
+  {
+    name: "ec_soil_ds_m",
+    label: "Salinity the crop bears",
+    unit: "dS/m",
+    hint: "left empty: FAO-29 Table 4",
+  },
   { name: "max_rate_mm_h", label: "Measured intake of the soil", quantity: "rate" },
-  { name: "end_share", label: "Share that may be used by the last day", unit: "%", percent: true },
+  {
+    name: "end_share",
+    label: "Share of available water that may be used by the last day",
+    unit: "%",
+    percent: true,
+  },
 ];
 
 /** The rules of a block from today on; those before stay in the record. */
@@ -80,12 +90,12 @@ export function RulesDialog({ before, store, close }: RulesDialogProps) {
     return kind ? toInput(value, kind, units) : String(value);
   };
   return (
-    <FormDialog title="Rules from today on" open close={close} store={save} label="Put in force">
+    <FormDialog title="Rules from today on" open close={close} store={save} label="Use from this day">
       {(refused) => (
         <>
           <div className="grid grid-cols-2 gap-3">
             <Choice
-              label="Water is called for by"
+              label="Water is due by"
               value={trigger}
               options={[
                 { value: "root zone", label: "the root zone's depletion" },
@@ -153,7 +163,7 @@ export function RulesDialog({ before, store, close }: RulesDialogProps) {
               defaultChecked={before?.cautious}
               className="accent-deep"
             />{" "}
-            go by the early date (10 %)
+            use the cautious date (1 chance in 10 that it is needed sooner)
           </label>
           <Field label="Why" name="note" error={refused.note} />
         </>

@@ -51,7 +51,7 @@ export function TitleLine({
           Log a set
         </Button>
       )}
-      {may("orders") && <Button onClick={order}>Hold or order</Button>}
+      {may("orders") && <Button onClick={order}>Postpone or override</Button>}
     </div>
   );
 }

@@ -36,10 +36,10 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
   const store = async (form: FormData) => {
     const report = await send.mutateAsync(form);
     const how = Object.entries(report.methods).map(([name, days]) => `${days} by ${name}`);
-    close(`${report.days} days taken in: ${how.join(", ")}. ${report.words.join("; ")}`);
+    close(`${report.days} days imported: ${how.join(", ")}. ${report.words.join("; ")}`);
   };
   return (
-    <FormDialog title="Weather from a table" open close={() => close("")} store={store} label="Take it in">
+    <FormDialog title="Import weather" open close={() => close("")} store={store} label="Import">
       {(refused) => (
         <>
           <Choice

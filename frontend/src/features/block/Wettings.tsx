@@ -41,7 +41,7 @@ export function Wettings({ found, offset }: WettingsProps) {
       </ul>
       <p className="secondary mt-2">
         {newest.length > 12 && `${newest.length - 12} earlier ones are in the table. `}
-        Depths are of the wetted soil. <TableView table={() => wettingsTable(found, offset)} />
+        Depths are of the wetted soil. <TableView table={() => wettingsTable(found, offset, units)} />
       </p>
     </>
   );

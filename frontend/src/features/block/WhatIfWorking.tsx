@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { BlockAdvice, WorkingLine } from "../../api/client";
 import { useUnits } from "../../app/farm";
-import { inUnits, quantity, quantityOf, toServer, type UnitSystem } from "../../lib/units";
+import { quantity, quantityOf, toServer, type UnitSystem } from "../../lib/units";
 import { adviceText } from "../../ui/adviceText";
 import { lineFigure, WorkingLines } from "../../ui/WorkingLines";
 import { useWhatIf } from "./queries";
@@ -28,7 +28,7 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
         <h2 className="text-[17px] font-bold">{changed ? "Working · what if" : "Working"}</h2>
         {changed ? (
           <button type="button" className="secondary underline" onClick={() => setChanges({})}>
-            as it stands
+            as now
           </button>
         ) : (
           <button type="button" className="secondary underline" onClick={() => window.print()}>
@@ -36,7 +36,7 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
           </button>
         )}
       </div>
-      {lines.length === 0 && <p className="mt-2">{inUnits(advice.reason, units)}</p>}
+      {lines.length === 0 && <p className="mt-2">{advice.reason}</p>}
       <WorkingLines
         lines={lines}
         figure={(line, text) => (
@@ -54,7 +54,7 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
       <p className="secondary mt-3">
         {then ? (
           <>
-            As it stands: {adviceText(advice, asOf ?? "", units)}.{" "}
+            Now: {adviceText(advice, asOf ?? "", units)}.{" "}
             <b className="text-ink">Then: {adviceText(then, asOf ?? "", units)}.</b>
           </>
         ) : (

@@ -21,6 +21,7 @@ function lines(efficiency: number, gross: number): WorkingLine[] {
       unit: "mm",
       op: "",
       result: true,
+      minutes: null,
       change: "",
     },
     {
@@ -31,6 +32,7 @@ function lines(efficiency: number, gross: number): WorkingLine[] {
       unit: "",
       op: "÷",
       result: false,
+      minutes: null,
       change: "efficiency_fraction",
     },
     {
@@ -41,6 +43,7 @@ function lines(efficiency: number, gross: number): WorkingLine[] {
       unit: "mm",
       op: "",
       result: true,
+      minutes: null,
       change: "",
     },
   ];
@@ -66,7 +69,7 @@ describe("what if", () => {
     await screen.findByText("43 mm");
     expect(await asked[0]?.json()).toEqual({ changes: { efficiency_fraction: 0.5 }, as_of: null });
     expect([...document.querySelectorAll("s")].map((s) => s.textContent)).toEqual(["0.90", "24 mm"]);
-    fireEvent.click(screen.getByRole("button", { name: "as it stands" }));
+    fireEvent.click(screen.getByRole("button", { name: "as now" }));
     expect(document.querySelectorAll("s")).toHaveLength(0);
     expect(screen.getByText("24 mm")).toBeTruthy();
   });

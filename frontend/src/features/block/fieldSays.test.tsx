@@ -34,7 +34,7 @@ describe("what the field says on the Block page", () => {
     answerWith({
       "/marks": {
         offers: [
-          { words: "the field suggests moving full up by 6 mm (5 drain-downs)", picks: [{}] },
+          { words: "the field suggests moving full up by 0.24 in (5 drain-downs)", picks: [{}] },
           { words: "most wettings go below the roots", picks: [] },
         ],
       },
@@ -51,7 +51,7 @@ describe("what the field says on the Block page", () => {
     answerWith({
       "/index": {
         block: "hoya",
-        words: "not how many mm: neither amount nor date follows from it",
+        words: "not how much water: neither amount nor date follows from it",
         sensors: [
           sensor(),
           sensor({

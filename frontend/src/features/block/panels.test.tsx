@@ -76,7 +76,7 @@ describe("wettings", () => {
     fireEvent.click(screen.getByRole("button", { name: "as a table" }));
     const table = screen.getByRole("table");
     expect(within(table).getAllByRole("row")).toHaveLength(3);
-    expect(csvText(wettingsTable(PROFILE, 0)).split("\r\n")[1]).toContain(
+    expect(csvText(wettingsTable(PROFILE, 0, "metric")).split("\r\n")[1]).toContain(
       "2026-07-09 19:00,a,17.5,40,6.2,10,",
     );
   });
@@ -140,12 +140,22 @@ describe("the demand", () => {
   it("shows factor, days ahead and how good past dates were", async () => {
     answerWith({ "/ledger": LEDGER, "/skill": SKILL });
     show(<Demand blockKey="hoya" asOf={undefined} />);
-    expect(await screen.findByText("Crop-use factor 0.90")).toBeTruthy();
+    expect(await screen.findByText("Actual use ÷ calculated 0.90")).toBeTruthy();
     expect(screen.getAllByRole("row")).toHaveLength(2);
     expect(screen.getByRole("row", { name: /Tue 14 Jul/ }).textContent).toContain("6.3");
     expect(await screen.findByText(SKILL.words)).toBeTruthy();
     expect(screen.getByText(/against 1.1 for a straight line/)).toBeTruthy();
-    expect(ledgerTable(LEDGER).rows[0]).toEqual(["2026-07-13", 7, "given", 0.9, 6.3, 0, 0, 11.3, 11]);
+    expect(ledgerTable(LEDGER, "metric").rows[0]).toEqual([
+      "2026-07-13",
+      7,
+      "given",
+      0.9,
+      6.3,
+      0,
+      0,
+      11.3,
+      11,
+    ]);
   });
 
   it("takes weather in from a table and says what became of it", async () => {
@@ -165,9 +175,9 @@ describe("the demand", () => {
     file.text = async () => table;
     fireEvent.change(await screen.findByLabelText("CSV file"), { target: { files: [file] } });
     fireEvent.change(screen.getByLabelText("Metres above the sea"), { target: { value: "640" } });
-    fireEvent.click(screen.getByRole("button", { name: "Take it in" }));
+    fireEvent.click(screen.getByRole("button", { name: "Import" }));
     expect((await screen.findByRole("status")).textContent).toContain(
-      "2 days taken in: 2 by Penman–Monteith.",
+      "2 days imported: 2 by Penman–Monteith.",
     );
     expect(await sentTo(asked, "/api/weather")).toMatchObject({ elevation_m: 640 });
   });
@@ -191,6 +201,7 @@ describe("diagnoses", () => {
       evidence: ["3 of 4 wettings"],
       remedies: ["shorter sets, more often"],
       caution: "some leaching may be wanted",
+      said: [],
     };
     show(<Diagnoses found={[one]} />);
     expect(screen.queryByText("shorter sets, more often")).toBeNull();
@@ -257,7 +268,7 @@ describe("rules", () => {
       target: { value: "0.5" },
     });
     fireEvent.change(screen.getByLabelText("Why"), { target: { value: "monsoon" } });
-    fireEvent.click(screen.getByRole("button", { name: "Put in force" }));
+    fireEvent.click(screen.getByRole("button", { name: "Use from this day" }));
     await waitFor(async () =>
       expect(await sentTo(asked, "/rules")).toMatchObject({
         trigger: "any layer",
@@ -268,7 +279,7 @@ describe("rules", () => {
         note: "monsoon",
       }),
     );
-    fireEvent.click(screen.getAllByRole("button", { name: "take back" })[2] as HTMLElement);
+    fireEvent.click(screen.getAllByRole("button", { name: "Withdraw" })[2] as HTMLElement);
     await waitFor(async () =>
       expect(await sentTo(asked, "/withdraw")).toEqual({ kind: "orders", key: "o1" }),
     );

@@ -1,4 +1,5 @@
 import type { BlockContent, Schemas } from "../../api/client";
+import { type QuantityName, quantity, show, type UnitSystem } from "../../lib/units";
 import type { TableData } from "../../ui/TableView";
 
 const at = (instant: number, offset: number) =>
@@ -6,34 +7,46 @@ const at = (instant: number, offset: number) =>
 const figure = (value: number | null | undefined, decimals: number) =>
   value === null || value === undefined ? null : Number(value.toFixed(decimals));
 
+/** A table's heads and figures in the reader's units: "gain mm" or "gain in". */
+function inUnits(units: UnitSystem) {
+  const head = (words: string, name: QuantityName) => `${words} ${quantity(name, units).unit}`.trim();
+  const of = (value: number | null | undefined, name: QuantityName, decimals: number) =>
+    value === null || value === undefined
+      ? null
+      : figure(value * quantity(name, units).factor, units === "us" ? decimals + 2 : decimals);
+  return { head, of };
+}
+
 /** Storage and every depth of a station over time, and the days ahead. */
 export function tracesTable(
   content: BlockContent,
   station: Schemas["StationOut"],
   offset: number,
+  units: UnitSystem,
 ): TableData {
+  const { head, of } = inUnits(units);
   return {
     title: `${content.advice.name}, ${station.name}: water over time`,
     columns: [
       "time",
-      "root zone mm",
-      "10 % mm",
-      "90 % mm",
-      ...station.traces.map((t) => `${t.depth_cm} cm m3/m3`),
+      head("root zone", "depth"),
+      head("10 %", "depth"),
+      head("90 %", "depth"),
+      ...station.traces.map((t) => head(show(t.depth_cm, "soilDepth", units), "waterContent")),
     ],
     rows: [
       ...content.times.map((time, i) => [
         at(time, offset),
-        figure(content.storage_mm[i], 1),
+        of(content.storage_mm[i], "depth", 1),
         null,
         null,
         ...station.traces.map((t) => figure(t.theta[i], 4)),
       ]),
       ...content.fan.map((f) => [
         `${at(f.at, offset)} ahead`,
-        figure(f.mid_mm, 1),
-        figure(f.low_mm, 1),
-        figure(f.high_mm, 1),
+        of(f.mid_mm, "depth", 1),
+        of(f.low_mm, "depth", 1),
+        of(f.high_mm, "depth", 1),
         ...station.traces.map(() => null),
       ]),
     ],
@@ -45,20 +58,31 @@ export function sectionTable(
   content: BlockContent,
   station: Schemas["StationOut"],
   profile: Schemas["StationProfileOut"] | undefined,
+  units: UnitSystem,
 ): TableData {
+  const { head, of } = inUnits(units);
   return {
     title: `${content.advice.name}, ${station.name}: water by layer`,
-    columns: ["depth cm", "from cm", "to cm", "water mm", "of mm", "refill %", "uptake mm/day", "uptake %"],
+    columns: [
+      head("depth", "soilDepth"),
+      head("from", "soilDepth"),
+      head("to", "soilDepth"),
+      head("water", "depth"),
+      head("of", "depth"),
+      "refill %",
+      head("uptake", "use"),
+      "uptake %",
+    ],
     rows: station.layers.map((layer) => {
       const drinks = profile?.uptake.find((u) => u.depth_cm === layer.depth_cm);
       return [
-        layer.depth_cm,
-        layer.top_cm,
-        layer.bottom_cm,
-        figure(layer.water_mm, 1),
-        figure(layer.capacity_mm, 1),
+        of(layer.depth_cm, "soilDepth", 0),
+        of(layer.top_cm, "soilDepth", 0),
+        of(layer.bottom_cm, "soilDepth", 0),
+        of(layer.water_mm, "depth", 1),
+        of(layer.capacity_mm, "depth", 1),
         figure(100 * layer.refill_share, 0),
-        figure(drinks?.mm_d, 2),
+        of(drinks?.mm_d, "use", 2),
         figure(drinks && 100 * drinks.share, 0),
       ];
     }),
@@ -66,40 +90,68 @@ export function sectionTable(
 }
 
 /** Every wetting with its arrivals. */
-export function wettingsTable(found: Schemas["ProfileContent"], offset: number): TableData {
+export function wettingsTable(
+  found: Schemas["ProfileContent"],
+  offset: number,
+  units: UnitSystem,
+): TableData {
+  const { head, of } = inUnits(units);
   return {
     title: `${found.name}: wettings`,
-    columns: ["start", "station", "gain mm", "reach cm", "below roots mm", "front cm/h", "from", "arrivals"],
+    columns: [
+      "start",
+      "station",
+      head("gain", "depth"),
+      head("reach", "soilDepth"),
+      head("below roots", "depth"),
+      head("front", "front"),
+      "from",
+      "arrivals",
+    ],
     rows: found.wettings.map((w) => [
       at(w.start_at, offset),
       w.station,
-      figure(w.gain_mm, 1),
-      w.reach_cm,
-      figure(w.below_mm, 1),
-      figure(w.front_cm_h, 1),
-      w.from_what.map((f) => `${f.kind} ${f.depth_mm.toFixed(0)} mm`).join(" + ") || w.suspect,
+      of(w.gain_mm, "depth", 1),
+      of(w.reach_cm, "soilDepth", 0),
+      of(w.below_mm, "depth", 1),
+      of(w.front_cm_h, "front", 1),
+      w.from_what.map((f) => `${f.kind} ${show(f.depth_mm, "depth", units)}`).join(" + ") || w.suspect,
       w.arrivals
-        .map((a) => `${a.depth_cm} cm ${at(a.at, offset).slice(5)} +${a.gain_mm.toFixed(1)}`)
+        .map(
+          (a) =>
+            `${show(a.depth_cm, "soilDepth", units)} ${at(a.at, offset).slice(5)} +${show(a.gain_mm, "depth", units)}`,
+        )
         .join("; "),
     ]),
   };
 }
 
 /** The ledger of demand as it stands on the page. */
-export function ledgerTable(found: Schemas["LedgerContent"]): TableData {
+export function ledgerTable(found: Schemas["LedgerContent"], units: UnitSystem): TableData {
+  const { head, of } = inUnits(units);
   return {
     title: `${found.name}: demand`,
-    columns: ["day", "ETo mm", "how", "Kc", "ETc mm", "rain mm", "effective mm", "expected mm", "seen mm"],
+    columns: [
+      "day",
+      head("ETo", "depth"),
+      "how",
+      "Kc",
+      head("ETc", "depth"),
+      head("rain", "depth"),
+      head("effective", "depth"),
+      head("expected", "depth"),
+      head("seen", "depth"),
+    ],
     rows: found.days.map((d) => [
       d.day,
-      figure(d.eto_mm, 2),
+      of(d.eto_mm, "depth", 2),
       d.how,
       figure(d.kc, 2),
-      figure(d.etc_mm, 2),
-      figure(d.rain_mm, 1),
-      figure(d.effective_rain_mm, 1),
-      figure(d.expected_mm, 1),
-      figure(d.used_mm, 1),
+      of(d.etc_mm, "depth", 2),
+      of(d.rain_mm, "depth", 1),
+      of(d.effective_rain_mm, "depth", 1),
+      of(d.expected_mm, "depth", 1),
+      of(d.used_mm, "depth", 1),
     ]),
   };
 }

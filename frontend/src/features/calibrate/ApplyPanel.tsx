@@ -5,7 +5,7 @@ import { errorsOf, momentOf } from "../../app/records";
 import { useMay } from "../../app/session";
 import { TwoTraces } from "../../charts/TwoTraces";
 import { offsetSeconds } from "../../lib/dates";
-import { inUnits, show } from "../../lib/units";
+import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type ApplyBody, type SheetWorked, useApplyCalibration, useCompare, useWarmth } from "./queries";
@@ -29,7 +29,7 @@ export function ApplyPanel({ worked, refs, block }: Props) {
   const picked = chosen ?? refs;
   const warmth = useWarmth(picked[0]);
   const body = bodyOf(worked, picked, from, warm ? warmth.data?.per_degree : null);
-  if (!worked.part) return <p>This curve cannot be put in force: it moves no calibration that stands.</p>;
+  if (!worked.part) return <p>This curve cannot be used: it moves no calibration in use.</p>;
   if (refs.length === 0)
     return <p>No sensor of this block gives this kind of reading: pick the block above.</p>;
   const put = async () => {
@@ -43,7 +43,7 @@ export function ApplyPanel({ worked, refs, block }: Props) {
     }
   };
   return (
-    <section aria-label="Put in force" className="sheet p-4">
+    <section aria-label="Use from this day" className="sheet p-4">
       <h2 className="text-[17px] font-bold">Put the {worked.shown} curve in force</h2>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <Field
@@ -71,7 +71,7 @@ export function ApplyPanel({ worked, refs, block }: Props) {
         </fieldset>
       </div>
       <p className="secondary mt-1">
-        From an earlier day its past trace becomes water too; what was advised then stays as it was.
+        From an earlier day its past trace becomes water too. Past advice stays as it was.
       </p>
       {warmth.data && (
         <p className="mt-2">
@@ -91,18 +91,18 @@ export function ApplyPanel({ worked, refs, block }: Props) {
       )}
       <div className="mt-3 flex flex-wrap gap-3">
         <Button onClick={() => setLooking(body)} disabled={!body}>
-          See before and after
+          Compare before and after
         </Button>
         {may("calibrations") && (
           <Button kind="ink" disabled={!body || apply.isPending} onClick={() => void put()}>
-            Put in force
+            Use from this day
           </Button>
         )}
       </div>
       {trouble && <p className="mt-2 font-bold text-clay">{trouble}</p>}
       {apply.isSuccess && !looking && (
         <p className="mt-2">
-          In force. It can be taken back under Bench, Calibration; past answers stay as they were.
+          In use. You can take it back under Bench, Calibration. Past advice stays as it was.
         </p>
       )}
       {looking && <Compared body={looking} />}
@@ -156,8 +156,7 @@ function Compared({ body }: { body: ApplyBody }) {
 
 function Side({ side }: { side: Schemas["SideOut"] }) {
   const units = useUnits();
-  if (side.depletion_mm === null || side.depletion_mm === undefined)
-    return <>{inUnits(side.reason, units)}</>;
+  if (side.depletion_mm === null || side.depletion_mm === undefined) return <>{side.reason}</>;
   const days = side.refill_days;
   const error = show(side.error_mm ?? 0, "depth", units);
   return (

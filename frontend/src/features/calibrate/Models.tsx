@@ -1,6 +1,4 @@
 import { Link } from "react-router";
-import { useUnits } from "../../app/farm";
-import { inUnits } from "../../lib/units";
 import type { SheetDraft, SheetWorked } from "./queries";
 
 type Model = NonNullable<SheetDraft["model"]>;
@@ -21,13 +19,12 @@ function percent(theta: number | null | undefined): string {
 
 /** The candidate curves by the error of tins left out, and whether one may serve all soils and depths. */
 export function Models({ worked, chosen, choose, group, setGroup }: Props) {
-  const units = useUnits();
   return (
     <section aria-label="Curves" className="mt-2">
       <p>
         <b>{worked.best ? `Best: ${worked.words}` : worked.words}.</b>
       </p>
-      {worked.meaning && <p>That is {inUnits(worked.meaning.words, units)}.</p>}
+      {worked.meaning && <p>That is {worked.meaning.words}.</p>}
       {worked.fits.length > 0 && (
         <table className="mt-1 w-full text-left text-[13.5px]">
           <thead>

@@ -58,8 +58,8 @@ export function PlanPage() {
       </ul>
       <h2 className="mt-5 text-[17px] font-bold">Lab sheet</h2>
       <p>
-        Weigh the tin empty, with moist soil, and dried at 105 °C until the mass stays (24 h, longer for
-        clay).
+        Weigh the tin empty, with moist soil, and dried at {show(105, "temperature", units)} until the mass
+        stays (24 h, longer for clay).
       </p>
       <table className="mt-2 w-full text-left">
         <thead>

@@ -1,5 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
+import { quantity, show } from "../../lib/units";
 import { badCells, emptyRow, type Typed } from "./draft";
 
 type Row = Schemas["SampleWorked"];
@@ -15,7 +17,7 @@ interface Props {
 
 const COLUMNS: { name: keyof Typed; title: string; width: string; number: boolean }[] = [
   { name: "label", title: "tin", width: "w-24", number: false },
-  { name: "depth", title: "cm", width: "w-11", number: true },
+  { name: "depth", title: "depth", width: "w-11", number: true },
   { name: "raw", title: "reading(s)", width: "w-24", number: true },
   { name: "tare", title: "tin, g", width: "w-16", number: true },
   { name: "wet", title: "moist, g", width: "w-16", number: true },
@@ -38,8 +40,11 @@ const FIELD: Record<string, keyof Typed> = {
 
 /** The sheet: a row a tin, worked out as it is typed. */
 export function SampleTable({ rows, worked, sensors, change, hovered, hover }: Props) {
+  const units = useUnits();
   const [beside, setBeside] = useState(rows.some((r) => r.reference !== ""));
-  const columns = beside ? [...COLUMNS, REFERENCE] : COLUMNS;
+  const columns = (beside ? [...COLUMNS, REFERENCE] : COLUMNS).map((c) =>
+    c.name === "depth" ? { ...c, title: `depth, ${quantity("soilDepth", units).unit}` } : c,
+  );
   const set = (index: number, part: Partial<Typed>) =>
     change(rows.map((row, i) => (i === index ? { ...row, ...part } : row)));
   return (
@@ -47,7 +52,14 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
       <table className="w-full text-left text-[13.5px]">
         <thead>
           <tr>
-            {["", ...columns.map((c) => c.title), "beside sensor", "water", "g/cm³", ""].map((title, i) => (
+            {[
+              "",
+              ...columns.map((c) => c.title),
+              "beside sensor",
+              "water",
+              quantity("density", units).unit,
+              "",
+            ].map((title, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
               <th key={i} scope="col" className="border-b border-ink pr-1.5 font-normal whitespace-nowrap">
                 {title}
@@ -78,7 +90,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
         className="mt-2 underline"
         onClick={() => change([...rows, emptyRow(rows[rows.length - 1])])}
       >
-        another tin
+        add a tin
       </button>
       <label className="ml-6">
         <input
@@ -106,6 +118,7 @@ interface RowProps {
 }
 
 function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered, hover }: RowProps) {
+  const units = useUnits();
   const bad = badCells(row);
   const field = worked?.field ? FIELD[worked.field] : undefined;
   const notes = bad.length
@@ -154,7 +167,9 @@ function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered,
             ? "–"
             : `${(worked.theta * 100).toFixed(1)} %`}
         </td>
-        <td className="figure pr-1.5 pt-1 text-right">{worked?.bulk_density_g_cm3?.toFixed(2) ?? "–"}</td>
+        <td className="figure pr-1.5 pt-1 text-right">
+          {worked?.bulk_density_g_cm3 ? show(worked.bulk_density_g_cm3, "density", units, false) : "–"}
+        </td>
         <td className="pt-1 whitespace-nowrap">
           <button
             type="button"
@@ -176,7 +191,7 @@ function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered,
             {row.leftOut && <b>Kept, not used. </b>}
             {notes.map((note) => (
               <span key={note}>
-                <b>Look again:</b> {note}.{" "}
+                <b>Check:</b> {note}.{" "}
               </span>
             ))}
           </td>

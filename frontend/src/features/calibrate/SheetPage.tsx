@@ -1,9 +1,10 @@
 import { useEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { CurvePlot, OneToOne, Residuals } from "../../charts/CalibrationPlots";
+import { rawUnitWord, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -20,10 +21,11 @@ export function SheetPage() {
   const { key = "" } = useParams();
   const stored = useSheet(key === "new" ? undefined : key);
   const farm = useFarm();
+  const units = useUnits();
   if (key !== "new" && stored.isPending) return <p className="secondary py-6">Opening …</p>;
   if (key !== "new" && stored.isError) return <p className="py-6">{stored.error.message}</p>;
   const begin: Sheet = stored.data
-    ? sheetOf(stored.data.sheet)
+    ? sheetOf(stored.data.sheet, units)
     : {
         key: newKey("sheet", farm),
         name: "",
@@ -42,7 +44,8 @@ function SheetWork({ begin, isNew }: { begin: Sheet; isNew: boolean }) {
   const [group, setGroup] = useState("");
   const [hovered, setHovered] = useState<number | null>(null);
   const may = useMay();
-  const draft = useSettled(useDraft(sheet, model, group));
+  const units = useUnits();
+  const draft = useSettled(useDraft(sheet, model, group, units));
   const worked = useWorked(draft);
   const sensors = useCalibrations(sheet.block || undefined);
   const set = (part: Partial<Sheet>) => setSheet({ ...sheet, ...part });
@@ -90,17 +93,22 @@ function SheetWork({ begin, isNew }: { begin: Sheet; isNew: boolean }) {
   );
 }
 
-function useDraft(sheet: Sheet, model: NonNullable<SheetDraft["model"]>, group: string): SheetDraft {
+function useDraft(
+  sheet: Sheet,
+  model: NonNullable<SheetDraft["model"]>,
+  group: string,
+  units: UnitSystem,
+): SheetDraft {
   return useMemo(
     () => ({
       block: sheet.block || null,
       raw_unit: sheet.rawUnit,
-      samples: sheet.rows.map(sampleOf),
+      samples: sheet.rows.map((row) => sampleOf(row, units)),
       model,
       group,
       sheet: sheet.key,
     }),
-    [sheet, model, group],
+    [sheet, model, group, units],
   );
 }
 
@@ -122,6 +130,7 @@ interface HeadProps {
 
 function Head({ sheet, set, isNew }: HeadProps) {
   const farm = useFarm();
+  const units = useUnits();
   return (
     <>
       <h1>{isNew ? "New sample sheet" : sheet.name}</h1>
@@ -145,7 +154,7 @@ function Head({ sheet, set, isNew }: HeadProps) {
         <Choice
           label="Readings in"
           value={sheet.rawUnit}
-          options={RAW_UNITS.map((u) => ({ value: u, label: u === "m3/m3" ? "m³/m³" : u }))}
+          options={RAW_UNITS.map((u) => ({ value: u, label: rawUnitWord(String(u), units) }))}
           change={(unit) => set({ rawUnit: unit as Sheet["rawUnit"] })}
           className="w-32"
         />
@@ -197,10 +206,11 @@ function ForAll({ rows, change }: { rows: Typed[]; change: (rows: Typed[]) => vo
 
 function Keep({ sheet, isNew }: { sheet: Sheet; isNew: boolean }) {
   const apply = useApply();
+  const units = useUnits();
   const navigate = useNavigate();
   const [who] = useWho();
   const [refused, setRefused] = useState<Refusals>({});
-  const { samples, short } = storable(sheet.rows);
+  const { samples, short } = storable(sheet.rows, units);
   const store = async () => {
     try {
       await apply.mutateAsync({
@@ -231,10 +241,10 @@ function Keep({ sheet, isNew }: { sheet: Sheet; isNew: boolean }) {
     <div className="mt-3">
       <RefusalNote refused={refused} />
       <Button kind="ink" disabled={apply.isPending || samples.length === 0} onClick={() => void store()}>
-        Keep the sheet
+        Save sheet
       </Button>
       <span className="secondary ml-3">
-        {apply.isSuccess ? "Kept. " : ""}
+        {apply.isSuccess ? "Saved. " : ""}
         {short > 0 &&
           `${short} begun tin${short > 1 ? "s" : ""} without all masses or a reading stay on this page only.`}
       </span>

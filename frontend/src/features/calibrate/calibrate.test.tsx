@@ -134,16 +134,24 @@ describe("the draft of a sheet", () => {
     expect([numberOf("1,5"), numberOf(" "), numberOf("x")]).toEqual([1.5, null, null]);
     const typed = { ...emptyRow(), raw: "500 x", wet: "21o", tare: "50" };
     expect(badCells(typed)).toEqual(["wet", "raw"]);
-    expect(sampleOf(typed)).toMatchObject({ raw: [500], wet_g: null, tare_g: 50, stones_fraction: 0 });
+    expect(sampleOf(typed, "metric")).toMatchObject({
+      raw: [500],
+      wet_g: null,
+      tare_g: 50,
+      stones_fraction: 0,
+    });
   });
 
   it("comes back from a stored sheet and tells what can be stored", () => {
-    const sheet = sheetOf(SHEET);
+    const sheet = sheetOf(SHEET, "metric");
     expect(sheet.rows[0]).toMatchObject({ raw: "500 502", stones: "10", wet: "212", reference: "" });
-    expect(sampleOf(sheet.rows[0] ?? emptyRow())).toMatchObject({ raw: [500, 502], stones_fraction: 0.1 });
+    expect(sampleOf(sheet.rows[0] ?? emptyRow(), "metric")).toMatchObject({
+      raw: [500, 502],
+      stones_fraction: 0.1,
+    });
     const rows = [...sheet.rows, { ...emptyRow(), raw: "5" }, emptyRow()];
     expect(begun(rows)).toHaveLength(2);
-    expect(storable(rows)).toMatchObject({ short: 1 });
+    expect(storable(rows, "metric")).toMatchObject({ short: 1 });
   });
 });
 
@@ -177,9 +185,9 @@ describe("a sample sheet", () => {
   it("compares before and after, corrects by temperature, and puts in force", async () => {
     const { asked } = answerWith(ANSWERS);
     page("/bench/sheet/s");
-    fireEvent.click(await screen.findByRole("button", { name: "See before and after" }));
+    fireEvent.click(await screen.findByRole("button", { name: "Compare before and after" }));
     expect(await screen.findByText(/depletion 22 mm ± 4 mm, refill in 2.0 days \(1.0 to \?\)/)).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Put in force" }));
+    fireEvent.click(screen.getByRole("button", { name: "Use from this day" }));
     await waitFor(async () => expect(await sentTo(asked, "/api/calibrations")).toBeTruthy());
     const body = await sentTo(asked, "/api/calibrations");
     expect(body).toMatchObject({
@@ -193,7 +201,7 @@ describe("a sample sheet", () => {
     page("/bench/sheet/s");
     fireEvent.click(await screen.findByRole("button", { name: "leave out row 1" }));
     expect(screen.getByText("Kept, not used.")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Keep the sheet" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save sheet" }));
     await waitFor(async () => expect(await sentTo(asked, "/api/farm")).toBeTruthy());
     const body = await sentTo(asked, "/api/farm");
     expect(body).toMatchObject({

@@ -1,3 +1,4 @@
+import { toInput, toServer, type UnitSystem } from "../../lib/units";
 import type { Sample, SheetDraft } from "./queries";
 
 /** A row of the sheet as it is typed: text, so that nothing typed is lost. */
@@ -73,12 +74,14 @@ export function badCells(row: Typed): (keyof Typed)[] {
   return raws.some((text) => numberOf(text) === null) ? [...bad, "raw"] : bad;
 }
 
-export function sampleOf(row: Typed): Sample {
+/** A row as a sample; its depth was typed in the reader's unit, laboratory weights are grams everywhere. */
+export function sampleOf(row: Typed, units: UnitSystem): Sample {
   const raw = row.raw.split(/[\s;|]+/).flatMap((text) => numberOf(text) ?? []);
+  const depth = numberOf(row.depth);
   return {
     label: row.label,
     sensor: row.sensor || null,
-    depth_cm: numberOf(row.depth),
+    depth_cm: depth === null ? null : Number(toServer(depth, "soilDepth", units).toFixed(1)),
     soil: row.soil,
     raw,
     tare_g: numberOf(row.tare),
@@ -101,7 +104,7 @@ function percentOf(text: string): number | null {
 const text = (value: unknown) => (value === null || value === undefined ? "" : String(value));
 
 /** A stored sheet as it can be typed on. */
-export function sheetOf(body: Record<string, unknown>): Sheet {
+export function sheetOf(body: Record<string, unknown>, units: UnitSystem): Sheet {
   const samples = (body.samples ?? []) as Record<string, unknown>[];
   return {
     key: text(body.key),
@@ -113,7 +116,7 @@ export function sheetOf(body: Record<string, unknown>): Sheet {
     rows: samples.map((s) => ({
       label: text(s.label),
       sensor: text(s.sensor),
-      depth: text(s.depth_cm),
+      depth: typeof s.depth_cm === "number" ? toInput(s.depth_cm, "soilDepth", units) : "",
       soil: text(s.soil),
       raw: ((s.raw ?? []) as number[]).join(" "),
       tare: text(s.tare_g),
@@ -134,8 +137,8 @@ export const begun = (rows: Typed[]) =>
   rows.filter((r) => [r.raw, r.wet, r.dry, r.label].some((cell) => cell.trim() !== ""));
 
 /** Samples whole enough to be stored, and how many of the begun rows are not. */
-export function storable(rows: Typed[]): { samples: Sample[]; short: number } {
-  const all = begun(rows).map(sampleOf);
+export function storable(rows: Typed[], units: UnitSystem): { samples: Sample[]; short: number } {
+  const all = begun(rows).map((row) => sampleOf(row, units));
   const samples = all.filter(
     (s) => (s.raw ?? []).length > 0 && s.tare_g !== null && s.wet_g !== null && s.dry_g !== null,
   );

@@ -1,12 +1,13 @@
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, useApply, useWho } from "../../app/records";
+import { quantity, show, toServer } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useGrowth } from "./queries";
 
-const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"];
+const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫"];
 const ODD_MM = 120;
 
 /** Stems on the phone, plant by plant: one big figure at a time; what is typed stays on this device until it is sent. */
@@ -32,6 +33,10 @@ function Round({ block, name, plants, last }: Props) {
   const navigate = useNavigate();
   const apply = useApply();
   const [who, setWho] = useWho();
+  const units = useUnits();
+  const { unit } = quantity("size", units);
+  const inches = units === "us";
+  const stem = (text: string) => Number(toServer(Number(text), "size", units).toFixed(1));
   const on = momentOf(farm).slice(0, 10);
   const place = `stems ${block} ${on}`;
   const [typed, setTyped] = useState<Record<string, string>>(() =>
@@ -43,7 +48,7 @@ function Round({ block, name, plants, last }: Props) {
   const plant = plants[at] ?? "";
   const value = typed[plant] ?? "";
   const before = last[plant];
-  const change = value === "" || before === undefined ? null : Number(value) - before;
+  const change = value === "" || before === undefined ? null : stem(value) - before;
   const press = (digit: string) =>
     setTyped({ ...typed, [plant]: digit === "⌫" ? value.slice(0, -1) : (value + digit).slice(0, 5) });
   const measured = Object.entries(typed).filter(([, text]) => Number(text) > 0);
@@ -55,7 +60,7 @@ function Round({ block, name, plants, last }: Props) {
             key: `${block}-${on.replaceAll("-", "")}`,
             block,
             at: momentOf(farm),
-            lengths_mm: Object.fromEntries(measured.map(([p, text]) => [p, Number(text)])),
+            lengths_mm: Object.fromEntries(measured.map(([p, text]) => [p, stem(text)])),
             who,
           },
         ] as never,
@@ -63,7 +68,7 @@ function Round({ block, name, plants, last }: Props) {
       localStorage.removeItem(place);
       navigate(`/block/${block}/growth`);
     } catch (error) {
-      setTrouble(`Not sent, kept on this device: ${errorsOf(error)[0]?.reason ?? ""}`);
+      setTrouble(`Not sent, saved on this device: ${errorsOf(error)[0]?.reason ?? ""}`);
     }
   };
   return (
@@ -74,13 +79,18 @@ function Round({ block, name, plants, last }: Props) {
       <p className="mt-2 flex items-baseline justify-between">
         <output className="figure text-[46px] leading-none font-bold" aria-label={`length of plant ${plant}`}>
           {value || "–"}
-          <span className="text-[20px]"> mm</span>
+          <span className="text-[20px]"> {unit}</span>
         </output>
-        <span>last {before === undefined ? "not measured" : `${before} mm`}</span>
+        <span>
+          last{" "}
+          {before === undefined ? "not measured" : `${inches ? (before / 25.4).toFixed(1) : before} ${unit}`}
+        </span>
       </p>
       <p className="min-h-6">
         {change !== null && change < -2 && <b>Shorter than last time: broken, or misread?</b>}
-        {change !== null && change > ODD_MM && <b>{Math.round(change)} mm more than last time: right?</b>}
+        {change !== null && change > ODD_MM && (
+          <b>{show(change, "size", units)} more than last time: right?</b>
+        )}
       </p>
       <div className="grid grid-cols-3 gap-2">
         {KEYS.map((k) =>
@@ -120,7 +130,7 @@ function Round({ block, name, plants, last }: Props) {
         disabled={measured.length < 1 || apply.isPending}
         onClick={() => void send()}
       >
-        Keep {measured.length} of {plants.length}
+        Save {measured.length} of {plants.length}
       </Button>
     </div>
   );

@@ -1,10 +1,11 @@
 import { scaleLinear } from "d3-scale";
 import { useState } from "react";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, wall } from "../../lib/dates";
+import { quantity, show, toInput, toServer } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import type { Growth } from "./queries";
@@ -15,6 +16,8 @@ const at = (day: string) => wall(`${day}T00:00`).getTime() / 1000;
 
 /** Fruit samples on the path to the size wanted at harvest. */
 export function Fruit({ growth }: { growth: Growth }) {
+  const units = useUnits();
+  const size = (mm: number, withUnit = true) => show(mm, "size", units, withUnit);
   const may = useMay();
   const last = growth.fruit[growth.fruit.length - 1];
   return (
@@ -29,8 +32,8 @@ export function Fruit({ growth }: { growth: Growth }) {
         <div>
           {last && (
             <p>
-              <b>{dayMonth(wall(`${last.day}T00:00`))}:</b> {last.mean_mm.toFixed(1)} ±{" "}
-              {last.error_mm.toFixed(1)} mm ({last.count} fruit), {last.words}.
+              <b>{dayMonth(wall(`${last.day}T00:00`))}:</b> {size(last.mean_mm, false)} ±{" "}
+              {size(last.error_mm)} ({last.count} fruit), {last.words}.
             </p>
           )}
           {may("fruit_samples") && growth.target && <Sample block={growth.block} />}
@@ -42,6 +45,8 @@ export function Fruit({ growth }: { growth: Growth }) {
 }
 
 function Path({ growth }: { growth: Growth }) {
+  const units = useUnits();
+  const size = (mm: number, withUnit = true) => show(mm, "size", units, withUnit);
   const target = growth.target;
   if (!target) return null;
   const ends = [at(target.first_day), at(target.harvest)] as const;
@@ -55,12 +60,12 @@ function Path({ growth }: { growth: Growth }) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Fruit on the path to ${target.target_mm} mm on ${target.harvest}: ${growth.fruit.map((f) => `${f.day} ${f.mean_mm.toFixed(1)} mm`).join(", ")}`}
+      label={`Fruit on the path to ${size(target.target_mm)} on ${dayMonth(wall(`${target.harvest}T00:00`))}: ${growth.fruit.map((f) => `${dayMonth(wall(`${f.day}T00:00`))} ${size(f.mean_mm)}`).join(", ")}`}
       x={x}
       y={y}
       xTicks={shown.map((d) => ({ at: at(d), label: dayMonth(wall(`${d}T00:00`)) }))}
-      yTicks={roundTicks(low, high, 4, (v) => v.toFixed(0))}
-      yTitle="diameter, mm; line: the path to harvest"
+      yTicks={roundTicks(low, high, 4, (v) => size(v, false))}
+      yTitle={`diameter, ${quantity("size", units).unit}; line: the path to harvest`}
     >
       <line
         x1={x(ends[0])}
@@ -87,6 +92,7 @@ function Path({ growth }: { growth: Growth }) {
 }
 
 function Sample({ block }: { block: string }) {
+  const units = useUnits();
   const farm = useFarm();
   const apply = useApply();
   const [who] = useWho();
@@ -101,7 +107,13 @@ function Sample({ block }: { block: string }) {
     try {
       await apply.mutateAsync({
         fruit_samples: [
-          { key: `${block}-${on.replaceAll("-", "")}`, block, on, diameters_mm: sizes, who },
+          {
+            key: `${block}-${on.replaceAll("-", "")}`,
+            block,
+            on,
+            diameters_mm: sizes.map((s) => toServer(s, "size", units)),
+            who,
+          },
         ] as never,
       });
       setText("");
@@ -113,10 +125,10 @@ function Sample({ block }: { block: string }) {
   return (
     <div className="mt-2 flex items-end gap-3">
       <Field
-        label="Today's diameters, mm"
+        label={`Today's diameters, ${quantity("size", units).unit}`}
         value={text}
         inputMode="decimal"
-        placeholder="61 58.5 63 …"
+        placeholder={units === "us" ? "2.4 2.3 2.5 …" : "61 58.5 63 …"}
         error={trouble || undefined}
         onChange={(e) => setText(e.target.value)}
         className="w-72"
@@ -125,20 +137,21 @@ function Sample({ block }: { block: string }) {
         disabled={sizes.length < 3 || sizes.some((s) => !(s > 0)) || apply.isPending}
         onClick={() => void store()}
       >
-        Keep
+        Save
       </Button>
     </div>
   );
 }
 
 function Target({ growth }: { growth: Growth }) {
+  const units = useUnits();
   const farm = useFarm();
   const apply = useApply();
   const today = momentOf(farm).slice(0, 10);
   const [first, setFirst] = useState(growth.target?.first_day ?? today);
-  const [small, setSmall] = useState(String(growth.target?.first_mm ?? ""));
+  const [small, setSmall] = useState(growth.target ? toInput(growth.target.first_mm, "size", units) : "");
   const [harvest, setHarvest] = useState(growth.target?.harvest ?? "");
-  const [large, setLarge] = useState(String(growth.target?.target_mm ?? ""));
+  const [large, setLarge] = useState(growth.target ? toInput(growth.target.target_mm, "size", units) : "");
   const [trouble, setTrouble] = useState("");
   const store = async () => {
     try {
@@ -147,9 +160,9 @@ function Target({ growth }: { growth: Growth }) {
           {
             key: growth.block,
             first_day: first,
-            first_mm: Number(small.replace(",", ".")),
+            first_mm: toServer(Number(small.replace(",", ".")), "size", units),
             harvest,
-            target_mm: Number(large.replace(",", ".")),
+            target_mm: toServer(Number(large.replace(",", ".")), "size", units),
           },
         ] as never,
       });
@@ -163,13 +176,21 @@ function Target({ growth }: { growth: Growth }) {
       <summary className="underline">{growth.target ? "change the path" : "set the path"}</summary>
       <div className="mt-2 grid max-w-md grid-cols-2 gap-3">
         <Field label="First day" type="date" value={first} onChange={(e) => setFirst(e.target.value)} />
-        <Field label="Size then, mm" value={small} onChange={(e) => setSmall(e.target.value)} />
+        <Field
+          label={`Size then, ${quantity("size", units).unit}`}
+          value={small}
+          onChange={(e) => setSmall(e.target.value)}
+        />
         <Field label="Harvest" type="date" value={harvest} onChange={(e) => setHarvest(e.target.value)} />
-        <Field label="Size wanted, mm" value={large} onChange={(e) => setLarge(e.target.value)} />
+        <Field
+          label={`Size wanted, ${quantity("size", units).unit}`}
+          value={large}
+          onChange={(e) => setLarge(e.target.value)}
+        />
       </div>
       {trouble && <p className="font-bold text-clay">{trouble}</p>}
       <Button className="mt-2" disabled={apply.isPending} onClick={() => void store()}>
-        Keep the path
+        Save target
       </Button>
     </details>
   );

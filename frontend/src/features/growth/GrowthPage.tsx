@@ -48,7 +48,7 @@ export function GrowthPage() {
                 <>No threshold yet: {data.words}.</>
               ) : (
                 <>
-                  Growth has fallen to half its peak at a depletion of{" "}
+                  Growth fell to half its peak at a depletion of{" "}
                   <b>
                     {show(data.threshold_mm, "depth", units)} ±{" "}
                     {show(data.threshold_error_mm ?? 0, "depth", units)}

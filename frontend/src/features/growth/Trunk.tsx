@@ -1,7 +1,9 @@
 import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
+import { useUnits } from "../../app/farm";
 import { EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, wall } from "../../lib/dates";
+import { quantity } from "../../lib/units";
 import type { Growth } from "./queries";
 
 const WIDTH = 860;
@@ -10,6 +12,7 @@ const DAYS = 60;
 
 /** A trunk gauge day by day: how far it shrinks, how much it grew. */
 export function Trunk({ growth }: { growth: Growth }) {
+  const units = useUnits();
   const days = growth.trunk.slice(-DAYS);
   if (!growth.trunk_sensor) {
     return (
@@ -25,6 +28,8 @@ export function Trunk({ growth }: { growth: Growth }) {
       </section>
     );
   }
+  const { unit, factor } = quantity("size", units);
+  const size = (mm: number) => (mm * factor).toFixed(units === "us" ? 3 : 2);
   const most = Math.max(0.1, ...days.map((d) => d.shrinkage_mm));
   const grown = days.flatMap((d) => d.growth_mm ?? []);
   const least = Math.min(0, ...grown);
@@ -41,14 +46,14 @@ export function Trunk({ growth }: { growth: Growth }) {
       <Frame
         width={WIDTH}
         height={HEIGHT}
-        label={`Trunk, last ${days.length} days: shrinkage to ${most.toFixed(2)} mm`}
+        label={`Trunk, last ${days.length} days: shrinkage to ${size(most)} ${unit}`}
         x={x}
         y={y}
         xTicks={days.flatMap((d, i) =>
           i % every === 0 ? [{ at: i, label: dayMonth(wall(`${d.day}T00:00`)) }] : [],
         )}
-        yTicks={roundTicks(least, most, 4, (v) => v.toFixed(2))}
-        yTitle="mm"
+        yTicks={roundTicks(least, most, 4, size)}
+        yTitle={unit}
         className="w-full min-w-[600px] max-w-[980px]"
       >
         {days.map((d, i) => (

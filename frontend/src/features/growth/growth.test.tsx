@@ -116,7 +116,7 @@ describe("the growth page", () => {
     fireEvent.change(await screen.findByLabelText("Today's diameters, mm"), {
       target: { value: "51 52,5 50" },
     });
-    fireEvent.click(screen.getByRole("button", { name: "Keep" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(async () => expect(await sentTo(asked, "/api/farm")).toBeTruthy());
     const body = await sentTo(asked, "/api/farm");
     expect(body).toMatchObject({
@@ -136,8 +136,8 @@ describe("stems on the phone", () => {
     expect(localStorage.getItem("stems hoya 2026-07-14")).toBe('{"1":"415"}');
     fireEvent.click(screen.getByRole("button", { name: "Next plant" }));
     for (const digit of "900") fireEvent.click(screen.getByRole("button", { name: digit }));
-    expect(screen.getByText(/490 mm more than last time/)).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Keep 2 of 2" }));
+    expect(screen.getByText(/490.0 mm more than last time/)).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Save 2 of 2" }));
     await waitFor(async () => expect(await sentTo(asked, "/api/farm")).toBeTruthy());
     const body = await sentTo(asked, "/api/farm");
     expect(body).toMatchObject({

@@ -100,7 +100,7 @@ interface QueueProps {
 function Queue({ list, told, send, drop }: QueueProps) {
   if (list.length === 0 && told.length === 0) return null;
   return (
-    <section aria-label="Kept on this phone" className="sheet mt-2 p-2">
+    <section aria-label="Saved on this phone" className="sheet mt-2 p-2">
       {list.length > 0 && (
         <p className="flex items-baseline justify-between gap-3">
           <b>
@@ -117,7 +117,7 @@ function Queue({ list, told, send, drop }: QueueProps) {
             <li key={w.entry.key}>
               {w.entry.station}: {w.refused}{" "}
               <button type="button" className="underline" onClick={() => drop(w.entry.key)}>
-                throw it away
+                delete it
               </button>
             </li>
           ))}

@@ -3,7 +3,7 @@ import { type Schemas, smaller } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { dayMonth, wall } from "../../lib/dates";
-import { show } from "../../lib/units";
+import { rawUnitWord, show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type HandSensor, range, typed, whyAskAgain } from "./asking";
@@ -44,7 +44,7 @@ export function StationEntry({ station, stored }: { station: HandStation; stored
     try {
       enqueue(entry, photo);
     } catch {
-      return setWrong("This phone's store is full. Send what waits, or leave the photo out.");
+      return setWrong("This phone is full. Send what waits, or leave the photo out.");
     }
     setValues({});
     setNote("");
@@ -93,7 +93,7 @@ export function StationEntry({ station, stored }: { station: HandStation; stored
           </p>
         )}
         <Button kind="ink" className="min-h-14" onClick={store}>
-          Store this station
+          Save readings
         </Button>
       </div>
     </section>
@@ -114,7 +114,7 @@ function DepthRow({ sensor, text, active, choose, change, doubt, keep }: DepthRo
   const units = useUnits();
   const depth = show(sensor.depth_cm, "soilDepth", units);
   const value = typed(text);
-  const unit = sensor.unit === "m3/m3" ? "m³/m³" : sensor.unit;
+  const unit = rawUnitWord(sensor.unit, units);
   return (
     <li className="border-t border-rule py-2">
       <label className="flex items-center gap-3">
@@ -143,7 +143,7 @@ function DepthRow({ sensor, text, active, choose, change, doubt, keep }: DepthRo
           </b>{" "}
           Is it what the meter shows?{" "}
           <Button kind="plain" onClick={keep}>
-            Yes, keep it
+            Yes, save it
           </Button>
         </p>
       )}

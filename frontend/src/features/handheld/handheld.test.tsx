@@ -44,7 +44,7 @@ const type = async (text: string) => {
   await screen.findByLabelText("Value at 30 cm in kPa");
   for (const key of text) fireEvent.click(screen.getByRole("button", { name: key }));
 };
-const store = () => fireEvent.click(screen.getByRole("button", { name: "Store this station" }));
+const store = () => fireEvent.click(screen.getByRole("button", { name: "Save readings" }));
 const bodyOf = async (request: Request | undefined) => (request ? await request.json() : undefined);
 const sent = (asked: Request[]) => asked.filter((r) => r.method === "POST");
 
@@ -75,7 +75,7 @@ describe("the round by hand", () => {
     store();
     expect(screen.getByRole("alert").textContent).toContain("96 kPa is outside 0 to 85.");
     expect(sent(asked)).toEqual([]);
-    fireEvent.click(screen.getByRole("button", { name: "Yes, keep it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Yes, save it" }));
     store();
     await waitFor(() => expect(sent(asked)).toHaveLength(1));
     expect((await bodyOf(sent(asked)[0])).readings[0].confirmed).toBe(true);

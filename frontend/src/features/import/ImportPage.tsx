@@ -85,7 +85,7 @@ function ChooseFile({ choose, busy }: { choose: (file: File | undefined) => void
         {busy ? "Reading the file …" : "Choose a file or drop it here"}
       </span>
       <span className="secondary mt-1 block">
-        Columns parted by comma, semicolon or tab; one time column; one column a sensor. Nothing is stored
+        Columns separated by comma, semicolon or tab; one time column; one column a sensor. Nothing is stored
         until you have seen how it is read.
       </span>
       <input
@@ -120,7 +120,7 @@ function UndoImport({ id, count }: { id: number; count: number }) {
         take {count.toLocaleString("en")} readings out
       </button>
       <button type="button" className="underline" onClick={() => setAsking(false)}>
-        leave them
+        Cancel
       </button>
       {undo.isError && <span role="alert">{undo.error.message}</span>}
     </span>

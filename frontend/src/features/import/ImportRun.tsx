@@ -12,7 +12,7 @@ export function ImportRun({ file, plan, ready }: { file: ImportFile; plan: Plan;
   const run = useRunImport(file.token);
   const progress = useProgress(run.data);
   const [name, setName] = useState(
-    file.matched.startsWith("the way remembered") ? "" : file.name.replace(/\.[^.]*$/, ""),
+    file.matched.startsWith("the saved mapping") ? "" : file.name.replace(/\.[^.]*$/, ""),
   );
   const job = progress.data ?? run.data;
   const start = (skip: boolean) => run.mutate({ plan, skip_refused: skip, save_as: name.trim() });
@@ -23,7 +23,7 @@ export function ImportRun({ file, plan, ready }: { file: ImportFile; plan: Plan;
       {!done && (
         <div className="flex flex-wrap items-end gap-4">
           <Field
-            label="Remember this way of reading as"
+            label="Remember this mapping as"
             value={name}
             onChange={(e) => setName(e.target.value)}
             className="w-64"
@@ -113,9 +113,7 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
   return (
     <div role="status" className="mt-3">
       <p className="text-[17px] font-bold">
-        {done
-          ? `${count(report.readings_new)} new readings stored.`
-          : report.message || "Nothing was stored."}
+        {done ? `${count(report.readings_new)} new readings stored.` : report.message || "Nothing was saved."}
       </p>
       <p className="secondary">
         {count(report.rows_read)} rows read, {count(report.readings_known)} readings already there,{" "}

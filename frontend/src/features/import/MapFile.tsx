@@ -47,12 +47,12 @@ export function MapFile({ file, again, take }: MapFileProps) {
       <div className="mt-3 grid gap-x-8 gap-y-5 min-[1000px]:grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)]">
         <section aria-label="Columns">
           <h2 className="text-[17px] font-bold">
-            {file.rows_hold === "time" ? "What each column is" : "Whose each reading is"}
+            {file.rows_hold === "time" ? "What each column is" : "Which sensor each reading is from"}
           </h2>
           <p className="secondary">
             {file.rows_hold === "time"
               ? "A row is one time, with a column a sensor."
-              : `A row is one reading: ${file.said_by.join(", ")} say whose, ${file.value_column} holds it.`}{" "}
+              : `A row is one reading: ${file.said_by.join(", ")} name the sensor, ${file.value_column} holds it.`}{" "}
             {file.rows_hold === "reading" && (
               <button type="button" className="underline" onClick={() => take("time")}>
                 no, a row is one time

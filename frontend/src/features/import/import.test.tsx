@@ -125,7 +125,7 @@ describe("the Import page", () => {
     const input = document.querySelector("input[type=file]") as HTMLInputElement;
     fireEvent.change(input, { target: { files: [new File(["x"], "long.csv")] } });
     expect(
-      await screen.findByText(/A row is one reading: probe, depth say whose, value holds it/),
+      await screen.findByText(/A row is one reading: probe, depth name the sensor, value holds it/),
     ).toBeTruthy();
     expect(screen.getByRole("columnheader", { name: "probe / depth" })).toBeTruthy();
     await waitFor(() => expect(asked.some((r) => r.url.endsWith("/preview"))).toBe(true));
@@ -225,7 +225,7 @@ describe("the Import page", () => {
     const { asked } = answerWith({ "/imports": { imports: [line] }, "/imports/7": { imports: [] } });
     show(<ImportPage />);
     fireEvent.click(await screen.findByRole("button", { name: "undo" }));
-    fireEvent.click(screen.getByRole("button", { name: "leave them" }));
+    fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
     expect(asked.some((r) => r.method === "DELETE")).toBe(false);
     fireEvent.click(screen.getByRole("button", { name: "undo" }));
     fireEvent.click(screen.getByRole("button", { name: "take 1,200 readings out" }));

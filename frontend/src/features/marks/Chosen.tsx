@@ -6,7 +6,7 @@ import { show } from "../../lib/units";
 import type { Marks } from "./queries";
 import { figure } from "./words";
 
-/** What was picked, the newest first; what is in force can be withdrawn. */
+/** Picked marks, the newest first; what is in force can be withdrawn. */
 export function Chosen({ marks }: { marks: Marks }) {
   const farm = useFarm();
   const units = useUnits();
@@ -24,7 +24,7 @@ export function Chosen({ marks }: { marks: Marks }) {
   };
   return (
     <section aria-label="Picked" className="mt-6">
-      <h2 className="text-[17px] font-bold">What was picked</h2>
+      <h2 className="text-[17px] font-bold">Picked marks</h2>
       {trouble && <p className="font-bold text-clay">{trouble}</p>}
       <ul>
         {[...marks.chosen].reverse().map(({ key, body, state }) => {

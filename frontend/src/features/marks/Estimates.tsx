@@ -1,6 +1,5 @@
 import { useState } from "react";
 import { useUnits } from "../../app/farm";
-import { inUnits } from "../../lib/units";
 import type { Estimate } from "./queries";
 import { figure, range } from "./words";
 
@@ -40,7 +39,7 @@ export function Estimates({ estimates, pick, inForce }: Props) {
               </td>
               <td className="w-20 py-1 pr-2">{SURE[one.confidence]}</td>
               <td className="py-1 text-[13px] max-sm:order-last max-sm:col-span-2 max-sm:w-auto">
-                {inUnits(one.evidence, units)}
+                {one.evidence}
                 {one.meaning && one.value !== null && (
                   <button
                     type="button"

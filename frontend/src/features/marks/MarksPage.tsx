@@ -3,7 +3,7 @@ import { Link, useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { SlowDownPlot } from "../../charts/SlowDownPlot";
-import { inUnits, show } from "../../lib/units";
+import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Chosen } from "./Chosen";
 import { Estimates } from "./Estimates";
@@ -19,7 +19,7 @@ export function MarksPage() {
   const marks = useMarks(key, asOf);
   const [picking, setPicking] = useState<Picking | null>(null);
   const may = useMay();
-  if (marks.isPending) return <p className="secondary py-6">Going through the season's nights …</p>;
+  if (marks.isPending) return <p className="secondary py-6">Reading the season's nights …</p>;
   if (marks.isError) return <p className="py-6">{marks.error.message}</p>;
   const data = marks.data;
   const start = may("mark_choices") && !asOf ? setPicking : null;
@@ -29,7 +29,7 @@ export function MarksPage() {
       {data.offers.map((offer) => (
         <p key={offer.words} className="sheet mt-3 flex flex-wrap items-center gap-4 p-3">
           <span>
-            <b>{offer.picks.length > 0 ? "Offer" : "Not offered"}:</b> <Offer words={offer.words} />.
+            <b>{offer.picks.length > 0 ? "Offer" : "Not offered"}:</b> {offer.words}.
             {offer.picks.length > 0 && " Nothing changes unless you pick it."}
           </span>
           {start && offer.picks.length > 0 && (
@@ -52,11 +52,6 @@ export function MarksPage() {
       )}
     </div>
   );
-}
-
-function Offer({ words }: { words: string }) {
-  const units = useUnits();
-  return <>{inUnits(words, units)}</>;
 }
 
 function Head({ marks }: { marks: Marks }) {
@@ -125,7 +120,7 @@ function RootZone({ marks, start }: PartProps) {
         </div>
         <div>
           {marks.slow_down.points.length > 0 && <SlowDownPlot found={marks.slow_down} units={units} />}
-          <p className="secondary">Uptake slow-down: {inUnits(marks.slow_down.words, units)}.</p>
+          <p className="secondary">Uptake slow-down: {marks.slow_down.words}.</p>
         </div>
       </div>
     </section>

@@ -103,7 +103,7 @@ export function PickDialog({ marks, picks, title, close }: Props) {
             </p>
             <p className="flex gap-3">
               <Button kind="ink" type="submit" disabled={apply.isPending}>
-                Put in force
+                Use from this day
               </Button>
               <Button onClick={close}>Cancel</Button>
             </p>

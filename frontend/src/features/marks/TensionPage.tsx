@@ -28,6 +28,7 @@ const DASHES: Record<string, string> = {
 /** Tension and water together: the curves of each horizon, and the table to hang in the shed. */
 export function TensionPage() {
   const { key = "" } = useParams();
+  const units = useUnits();
   const [asOf] = useAsOf();
   const keep = useKeepAsOf();
   const tension = useTension(key, asOf);
@@ -48,8 +49,8 @@ export function TensionPage() {
       <h1>{data.name}: tension and water</h1>
       {data.threshold_kpa && (
         <p>
-          Irrigate between {data.threshold_kpa[0]} and {data.threshold_kpa[1]} kPa (shaded): see Marks for
-          where that comes from.
+          Irrigate between {data.threshold_kpa[0]} and {data.threshold_kpa[1]}{" "}
+          {quantity("tension", units).unit} (shaded): see Marks for where that comes from.
         </p>
       )}
       {data.why_not && <p>{data.why_not}</p>}
@@ -66,12 +67,15 @@ function HorizonPart({ horizon, data, asOf }: { horizon: Horizon; data: Tension;
   const may = useMay();
   const cm = (v: number) => show(v, "soilDepth", units, false);
   return (
-    <section className="mt-4" aria-label={`${horizon.top_cm} to ${horizon.bottom_cm} cm`}>
+    <section
+      className="mt-4"
+      aria-label={`${cm(horizon.top_cm)} to ${show(horizon.bottom_cm, "soilDepth", units)}`}
+    >
       <h2 className="text-[17px] font-bold">
         {cm(horizon.top_cm)} to {cm(horizon.bottom_cm)} {quantity("soilDepth", units).unit}, {horizon.texture}
       </h2>
       <div className="grid gap-6 lg:grid-cols-[480px_minmax(0,1fr)]">
-        <RetentionPlot horizon={horizon} names={NAMES} threshold={data.threshold_kpa ?? null} />
+        <RetentionPlot horizon={horizon} names={NAMES} threshold={data.threshold_kpa ?? null} units={units} />
         <Curves horizon={horizon} editable={may("retention_curves") && !asOf} />
       </div>
     </section>
@@ -80,6 +84,7 @@ function HorizonPart({ horizon, data, asOf }: { horizon: Horizon; data: Tension;
 
 function Curves({ horizon, editable }: { horizon: Horizon; editable: boolean }) {
   const farm = useFarm();
+  const units = useUnits();
   const apply = useApply();
   const [who] = useWho();
   const [trouble, setTrouble] = useState("");
@@ -152,7 +157,7 @@ function Curves({ horizon, editable }: { horizon: Horizon; editable: boolean }) 
           <summary className="underline">enter laboratory points</summary>
           <label>
             <span className="block text-[13px] font-bold">
-              One a line: tension in kPa, water in % by volume
+              One a line: tension in {quantity("tension", units).unit}, water in % by volume
             </span>
             <textarea
               className="figure mt-1 h-28 w-full rounded-sheet border border-rule bg-panel p-2"
@@ -183,7 +188,7 @@ function Table({ data }: { data: Tension }) {
         Share of available water used, and {quantity("depth", units).unit} left above wilting, in each layer;
         the root zone if every layer stood at that tension. Refill now stands at{" "}
         {inRoots
-          .map((t) => `${Math.round(t.refill_kpa)} kPa at ${show(t.depth_cm, "soilDepth", units)}`)
+          .map((t) => `${show(t.refill_kpa, "tension", units)} at ${show(t.depth_cm, "soilDepth", units)}`)
           .join(", ")}
         .
       </p>
@@ -192,7 +197,7 @@ function Table({ data }: { data: Tension }) {
           <thead>
             <tr>
               <th scope="col" className="border-b border-ink font-normal">
-                kPa
+                {quantity("tension", units).unit}
               </th>
               {inRoots.map((t) => (
                 <th key={t.depth_cm} scope="col" className="border-b border-ink font-normal">

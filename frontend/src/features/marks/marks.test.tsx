@@ -243,11 +243,11 @@ describe("the marks page", () => {
     const { asked } = at("/block/hoya/marks", { "/api/blocks/hoya/marks": MARKS, "/api/farm": stored });
     fireEvent.click(await screen.findByRole("button", { name: "pick growth for refill" }));
     const dialog = await screen.findByRole("dialog");
-    fireEvent.click(within(dialog).getByRole("button", { name: "Put in force" }));
+    fireEvent.click(within(dialog).getByRole("button", { name: "Use from this day" }));
     expect(within(dialog).getByText(/say why/)).toBeTruthy();
     fireEvent.change(within(dialog).getByLabelText("Why"), { target: { value: "three dry-downs agree" } });
     fireEvent.change(within(dialog).getByLabelText("Value, mm of depletion"), { target: { value: "40" } });
-    fireEvent.click(within(dialog).getByRole("button", { name: "Put in force" }));
+    fireEvent.click(within(dialog).getByRole("button", { name: "Use from this day" }));
     await waitFor(async () => expect(await sentTo(asked, "/api/farm")).toBeTruthy());
     const body = await sentTo(asked, "/api/farm");
     expect(body).toMatchObject({

@@ -17,7 +17,7 @@ export function Account() {
       <Units person={person} />
       {person.by_itself ? (
         <p>
-          This is the demonstration: its manager is signed in by itself, on this machine only, and has no
+          This is the demonstration: its manager is signed in automatically, on this machine only, and has no
           password.
         </p>
       ) : (
@@ -38,7 +38,7 @@ function Units({ person }: { person: Person }) {
         : { units: units === "us" ? ("us" as const) : ("metric" as const) };
     await takeOver(unwrap(await api.PATCH("/api/session", { body })));
   };
-  const words = { metric: "mm, cm, ha, m³/h", us: "inches, acres, gallons a minute" };
+  const words = { metric: "mm, cm, ha, m³/h", us: "in, ac, gpm" };
   return (
     <Choice
       label="Units you see"
@@ -88,7 +88,7 @@ function Password() {
       />
       {(told || refused[""]) && <p role="status">{told || refused[""]}</p>}
       <Button type="submit" className="justify-self-start">
-        Change it
+        Change password
       </Button>
     </form>
   );

@@ -39,7 +39,7 @@ function FirstOwner({ code }: { code: string }) {
   );
   return (
     <DoorSheet title="Make the farm's owner" button="Make the owner and sign in" form={form}>
-      <p>Nobody signs in here yet. The owner sees everything, changes everything, and invites the others.</p>
+      <p>Nobody can sign in yet. The owner sees everything, changes everything, and invites the others.</p>
       <Field {...form.entry("name")} label="Your name" autoComplete="name" autoFocus />
       <Field {...form.entry("sign_in")} label="Name to sign in with" autoComplete="username" />
       <NewPassword entry={form.entry("password")} />
@@ -56,7 +56,7 @@ function Invitation({ code }: { code: string }) {
     "/",
   );
   return (
-    <DoorSheet title="Set your password" button="Set it and sign in" form={form}>
+    <DoorSheet title="Set your password" button="Set password and sign in" form={form}>
       <p>This invitation is for one person and works once.</p>
       <NewPassword entry={form.entry("password")} autoFocus />
     </DoorSheet>

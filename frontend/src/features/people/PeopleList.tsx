@@ -112,7 +112,7 @@ function PersonRow({ person, roles, mayChange, invited }: PersonRowProps) {
 }
 
 function stateWords(person: Person): string {
-  if (person.by_itself) return "signed in by itself, here only";
+  if (person.by_itself) return "signed in automatically, here only";
   if (person.state === "active") return person.seen ? `last here ${dayMonth(wall(person.seen))}` : "active";
   return person.state;
 }
@@ -128,7 +128,7 @@ function Link({ invitation, close }: { invitation: Invitation; close: () => void
         {`${window.location.origin}/invitation#${invitation.code}`}
       </p>
       <Button kind="quiet" onClick={close}>
-        I have it
+        Done
       </Button>
     </div>
   );

@@ -83,7 +83,7 @@ describe("the door", () => {
     const { asked } = answerWith({ "/api/invitations": OWNER });
     show(<Door session={NOBODY} />, undefined, "/invitation#abc");
     fireEvent.change(screen.getByLabelText("Password"), { target: { value: "three brown hens" } });
-    fireEvent.click(screen.getByRole("button", { name: "Set it and sign in" }));
+    fireEvent.click(screen.getByRole("button", { name: "Set password and sign in" }));
     await waitFor(() => expect(asked).toHaveLength(1));
     expect(await asked[0]?.json()).toEqual({ code: "abc", password: "three brown hens" });
   });
@@ -140,7 +140,7 @@ describe("the people of the farm", () => {
     expect(await screen.findByText(/\/invitation#c0de$/)).toBeTruthy();
     const sent = asked.find((r) => r.method === "POST");
     expect(await sent?.json()).toEqual({ name: "Bo", sign_in: "bo", role: "field hand" });
-    fireEvent.click(screen.getByRole("button", { name: "I have it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Done" }));
     expect(screen.queryByText(/invitation#/)).toBeNull();
   });
 
@@ -199,7 +199,7 @@ describe("the people of the farm", () => {
     expect(await asked[0]?.json()).toEqual({ units: "us" });
     fireEvent.change(screen.getByLabelText("Password in force"), { target: { value: "old words" } });
     fireEvent.change(screen.getByLabelText("New password"), { target: { value: "four brown hens" } });
-    fireEvent.click(screen.getByRole("button", { name: "Change it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Change password" }));
     expect(await screen.findByText(/Your password is changed/)).toBeTruthy();
     expect(await asked.at(-1)?.json()).toEqual({ old_password: "old words", password: "four brown hens" });
   });

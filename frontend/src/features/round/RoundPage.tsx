@@ -88,8 +88,8 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
 function ToSee({ lines }: { lines: Schemas["VisitLine"][] }) {
   if (lines.length === 0) return null;
   return (
-    <section aria-label="Go and see" className="mt-2">
-      <h2 className="secondary font-bold">Go and see, in this order</h2>
+    <section aria-label="Visit" className="mt-2">
+      <h2 className="secondary font-bold">Visit in this order</h2>
       <ol>
         {lines.slice(0, 6).map((line) => (
           <li key={`${line.station} ${line.sensor} ${line.why}`} className="border-t border-rule px-2 py-1">

@@ -3,7 +3,7 @@ import type { BlockAdvice } from "../../api/client";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { LevelLine } from "../../charts/LevelLine";
 import { show } from "../../lib/units";
-import { bindingNotice, reasonText, refillText, setText } from "../../ui/adviceText";
+import { refillText, setText } from "../../ui/adviceText";
 
 interface RowProps {
   block: BlockAdvice;
@@ -19,7 +19,7 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
   const { word, range } = refillText(block, asOf);
   const advised = setText(block, units);
   const checks = block.not_trusted;
-  const binding = bindingNotice(block) !== undefined;
+  const binding = block.binding !== "";
   const more = checks.length - (binding ? 0 : 1);
   return (
     <article
@@ -48,9 +48,9 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
       </div>
       <div className="min-w-0 max-sm:col-span-2">
         {advised && <p className="font-bold">{advised}</p>}
-        <p className="secondary line-clamp-2" title={reasonText(block, units)}>
+        <p className="secondary line-clamp-2" title={block.why}>
           {checks.length > 0 && !binding && <b className="text-ink">Check: </b>}
-          {reasonText(block, units)}
+          {block.why}
           {more > 0 && ` (+${more} to check)`}
         </p>
       </div>
@@ -61,7 +61,7 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
 function Level({ block }: { block: BlockAdvice }) {
   const units = useUnits();
   if (!block.marks || block.storage_mm === null) {
-    return <p className="secondary border-b border-ink-2 pb-0.5 italic">no level to show</p>;
+    return <p className="secondary border-b border-ink-2 pb-0.5 italic">no amounts</p>;
   }
   const { marks } = block;
   const above = block.storage_mm - marks.refill_mm;

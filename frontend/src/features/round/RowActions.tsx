@@ -33,7 +33,7 @@ export function RowActions({ block, asOf }: ActionsProps) {
   return (
     <div className="no-print mt-3 flex flex-wrap gap-3">
       {maySet && <Button onClick={() => setActing("set")}>Log a set</Button>}
-      {mayOrder && <Button onClick={() => setActing("order")}>Hold or order</Button>}
+      {mayOrder && <Button onClick={() => setActing("order")}>Postpone or override</Button>}
       <LogSetDialog {...dialog} open={acting === "set"} />
       <OrderDialog {...dialog} open={acting === "order"} />
     </div>

@@ -1,7 +1,6 @@
 import { Link } from "react-router";
 import type { BlockAdvice } from "../../api/client";
-import { useKeepAsOf, useUnits } from "../../app/farm";
-import { inUnits } from "../../lib/units";
+import { useKeepAsOf } from "../../app/farm";
 import { Notices } from "../../ui/Notices";
 import { WorkingLines } from "../../ui/WorkingLines";
 import { useWorking } from "./queries";
@@ -11,7 +10,6 @@ import { RowActions } from "./RowActions";
 export function WorkingAside({ block, asOf }: { block: BlockAdvice | undefined; asOf: string | undefined }) {
   const found = useWorking(block?.key, asOf);
   const keep = useKeepAsOf();
-  const units = useUnits();
   if (!block) return null;
   const lines = found.data?.advice.working ?? [];
   return (
@@ -26,11 +24,11 @@ export function WorkingAside({ block, asOf }: { block: BlockAdvice | undefined; 
         </button>
       </div>
       {lines.length > 0 && <WorkingLines lines={lines} />}
-      <p className="secondary mt-3">{inUnits(block.reason, units)}</p>
-      <Notices block={block} units={units} />
+      <p className="secondary mt-3">{block.reason}</p>
+      <Notices block={block} />
       {block.not_trusted.map((note) => (
         <p key={note} className="secondary mt-1">
-          <b className="text-ink">Check:</b> {inUnits(note, units)}
+          <b className="text-ink">Check:</b> {note}
         </p>
       ))}
       {found.data && <RowActions block={block} asOf={found.data.as_of} />}

@@ -43,7 +43,7 @@ describe("the Round", () => {
     show(<RoundPage />);
     expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe(ROUND.sentence);
     const groups = screen.getAllByRole("region").map((g) => g.getAttribute("aria-label"));
-    expect(groups).toEqual(["Act today", "Leave", "No advice"]);
+    expect(groups).toEqual(["Act today", "No irrigation", "No advice"]);
     const [act, leave, none] = screen.getAllByTestId("round-row");
     expect(act?.textContent).toContain("today");
     expect(act?.textContent).toContain("22 mm net, 11 h 10 min");
@@ -71,7 +71,7 @@ describe("the Round", () => {
       "/api/round": { ...ROUND, to_see: [line, battery, { ...battery, why: "overdue", by_hand: true }] },
     });
     show(<RoundPage />);
-    const list = await screen.findByRole("region", { name: "Go and see" });
+    const list = await screen.findByRole("region", { name: "Visit" });
     const links = within(list).getAllByRole("link");
     expect(links.map((l) => l.getAttribute("href"))).toEqual([
       "/stations/hoya/a/sensor/50",
@@ -96,9 +96,9 @@ describe("the Round", () => {
   it("folds a group and keeps its count", async () => {
     answerWith({ "/api/round": ROUND });
     show(<RoundPage />);
-    fireEvent.click(await screen.findByRole("button", { name: "Leave" }));
+    fireEvent.click(await screen.findByRole("button", { name: "No irrigation" }));
     expect(screen.getAllByTestId("round-row")).toHaveLength(2);
-    expect(screen.getByRole("button", { name: "Leave · 1 folded" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "No irrigation · 1 folded" })).toBeTruthy();
   });
 
   it("finds among many", async () => {

@@ -48,7 +48,7 @@ export function PlaceEntry({ store }: PlaceProps) {
         />
       </div>
       <Button className="mt-2" onClick={typed}>
-        Store the typed position
+        Save position
       </Button>
       {trouble && (
         <p role="alert" className="mt-2 font-bold text-clay">

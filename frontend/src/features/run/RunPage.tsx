@@ -75,9 +75,7 @@ function CloseCard({ run }: { run: Run }) {
   }
   return (
     <section className="sheet p-5" aria-label="Close">
-      <h2 className="text-[17px] font-bold">
-        {run.gaps.length ? "It cannot be closed yet" : "Everything is entered"}
-      </h2>
+      <h2 className="text-[17px] font-bold">{run.gaps.length ? "It cannot be closed yet" : "All entered"}</h2>
       <Findings title="Missing" lines={run.gaps} />
       <Findings title="Outside its limits" lines={run.failures} />
       <Findings title="To know" lines={run.notices} />
@@ -99,7 +97,7 @@ function CloseCard({ run }: { run: Run }) {
             </Button>
           ) : (
             <Button disabled={close.isPending} onClick={() => close.mutate({ evenFailed: true, at })}>
-              Close it as not ready
+              Close as not ready
             </Button>
           )}
         </div>

@@ -94,11 +94,11 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
       <div className="mt-4 flex flex-wrap items-center gap-3">
         {step.entry !== "place" && (
           <Button kind="ink" type="submit" disabled={write.isPending} className="min-h-11 grow sm:grow-0">
-            {step.entry === "tick" ? "Done" : "Store it"}
+            {step.entry === "tick" ? "Done" : "Save"}
           </Button>
         )}
         <label className="cursor-pointer underline">
-          {photo ? "another photo" : "photo"}
+          {photo ? "add a photo" : "photo"}
           <input
             type="file"
             accept="image/*"
@@ -109,7 +109,7 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
         </label>
         {!step.required && state.outcome === "open" && (
           <button type="button" className="underline" onClick={next}>
-            leave it out
+            Skip
           </button>
         )}
         {state.outcome !== "open" && (

@@ -45,7 +45,7 @@ export function StepList({ run, chosen, choose }: ListProps) {
 }
 
 function entered(s: RunStep, units: UnitSystem): string {
-  if (s.outcome === "open") return s.step.required ? "" : "may be left";
+  if (s.outcome === "open") return s.step.required ? "" : "optional";
   const name = quantityOf(s.step.unit);
   if (typeof s.value === "number" && name) return show(s.value, name, units);
   if (s.value !== null) return `${s.value} ${s.step.unit === "raw" ? "" : s.step.unit}`.trim();

@@ -28,7 +28,7 @@ export function StepTimer({ id, minutes }: TimerProps) {
       <span className="figure text-[26px]" role="timer">
         {left === null ? spanWords(minutes) : countdown(left)}
       </span>
-      <Button onClick={begin}>{start === null ? "Start the clock" : "Start it anew"}</Button>
+      <Button onClick={begin}>{start === null ? "Start timer" : "Restart timer"}</Button>
       {left === 0 && <b>Time is up.</b>}
     </div>
   );

@@ -115,11 +115,11 @@ describe("a guided procedure", () => {
     const { asked } = page(run([DEPTH]));
     const entry = await screen.findByLabelText("Value, cm");
     fireEvent.change(entry, { target: { value: "deep" } });
-    fireEvent.click(screen.getByRole("button", { name: "Store it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     expect(screen.getByText("type a number")).toBeTruthy();
     expect(asked.filter((r) => r.method === "POST")).toHaveLength(0);
     fireEvent.change(entry, { target: { value: "29,5" } });
-    fireEvent.click(screen.getByRole("button", { name: "Store it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(asked.some((r) => r.method === "POST")).toBe(true));
     expect((await sent(asked))["30:depth"].value).toBe(29.5);
   });
@@ -128,7 +128,7 @@ describe("a guided procedure", () => {
     const { asked } = page(run([DEPTH]), "us");
     expect(await screen.findAllByText("12 in")).toHaveLength(2);
     fireEvent.change(screen.getByLabelText("Value, in"), { target: { value: "12" } });
-    fireEvent.click(screen.getByRole("button", { name: "Store it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(asked.some((r) => r.method === "POST")).toBe(true));
     expect((await sent(asked))["30:depth"].value).toBeCloseTo(30.48);
   });
@@ -164,7 +164,7 @@ describe("a guided procedure", () => {
       target: { value: "2026-07-02T10:00" },
     });
     expect(screen.queryByRole("button", { name: "Close it" })).toBeNull();
-    fireEvent.click(screen.getByRole("button", { name: "Close it as not ready" }));
+    fireEvent.click(screen.getByRole("button", { name: "Close as not ready" }));
     await waitFor(() => expect(asked.some((r) => r.url.endsWith("/close"))).toBe(true));
     const body = await asked.find((r) => r.url.endsWith("/close"))?.json();
     expect(body).toEqual({ even_failed: true, at: "2026-07-02T10:00" });
@@ -185,10 +185,10 @@ describe("a guided procedure", () => {
     );
     fireEvent.change(await screen.findByLabelText("or longitude"), { target: { value: "-15.2" } });
     fireEvent.change(screen.getByLabelText("latitude"), { target: { value: "91" } });
-    fireEvent.click(screen.getByRole("button", { name: "Store the typed position" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save position" }));
     expect(screen.getByText("That is not on the globe.")).toBeTruthy();
     fireEvent.change(screen.getByLabelText("latitude"), { target: { value: "38,4" } });
-    fireEvent.click(screen.getByRole("button", { name: "Store the typed position" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save position" }));
     await waitFor(() => expect(asked.some((r) => r.method === "POST")).toBe(true));
     expect((await sent(asked)).place).toMatchObject({ longitude: -15.2, latitude: 38.4 });
   });
@@ -200,7 +200,7 @@ describe("a timer", () => {
     vi.setSystemTime(new Date("2026-07-01T08:00:00Z"));
     const first = show(<StepTimer id="x" minutes={2} />);
     expect(screen.getByRole("timer").textContent).toBe("2 min");
-    fireEvent.click(screen.getByRole("button", { name: "Start the clock" }));
+    fireEvent.click(screen.getByRole("button", { name: "Start timer" }));
     first.unmount();
     vi.setSystemTime(new Date("2026-07-01T08:01:30Z"));
     show(<StepTimer id="x" minutes={2} />);

@@ -106,7 +106,7 @@ export function CropTab({ setup, block }: TabProps) {
       </table>
       <p className="secondary mt-2">An empty entry takes the library's value.</p>
       <RefusalNote refused={saving.refused} />
-      <SaveLine stored={saving.stored} pending={saving.pending} label="Store the crop" />
+      <SaveLine stored={saving.stored} pending={saving.pending} label="Save crop" />
     </form>
   );
 }

@@ -28,7 +28,7 @@ export function typedHorizon(h: HorizonPart, units: UnitSystem): HorizonTyped {
     clay: pct(h.clay_fraction),
     organic: String(h.organic_matter_pct ?? 1),
     stones: pct(h.stones_fraction ?? 0),
-    density: h.bulk_density_g_cm3 ? String(h.bulk_density_g_cm3) : "",
+    density: h.bulk_density_g_cm3 ? toInput(h.bulk_density_g_cm3, "density", units) : "",
     stops: h.restricts_roots ?? false,
   };
 }
@@ -52,7 +52,7 @@ export function horizonPart(
     clay_fraction: byClass ? null : number(row.clay) / 100,
     organic_matter_pct: number(row.organic),
     stones_fraction: number(row.stones) / 100,
-    bulk_density_g_cm3: row.density.trim() === "" ? null : number(row.density),
+    bulk_density_g_cm3: row.density.trim() === "" ? null : toServer(number(row.density), "density", units),
     restricts_roots: row.stops,
   };
 }
@@ -92,7 +92,7 @@ export function HorizonEntries({ row, index, units, change }: HorizonProps) {
         {row.texture === "" && entry("clay", "Clay, %")}
         {entry("organic", "Organic matter, %")}
         {entry("stones", "Stones, % by volume")}
-        {entry("density", "Bulk density, g/cm³")}
+        {entry("density", `Bulk density, ${quantity("density", units).unit}`)}
         <label className="flex items-end gap-2 pb-2">
           <input type="checkbox" checked={row.stops} onChange={(e) => change({ stops: e.target.checked })} />
           <span>stops roots</span>

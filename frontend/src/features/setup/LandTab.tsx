@@ -9,7 +9,7 @@ const ENTRIES: Entry[] = [
   { name: "name", label: "Name", kind: "text" },
   { name: "area_ha", label: "Area", quantity: "area" },
   { name: "variety", label: "Variety", kind: "text" },
-  { name: "planting_date", label: "Planting date", kind: "date" },
+  { name: "planting_date", label: "Planting or leaf-out date", kind: "date" },
   { name: "row_spacing_m", label: "Between rows", quantity: "spacing" },
   { name: "plant_spacing_m", label: "Between plants", quantity: "spacing" },
   { name: "slope_pct", label: "Slope, %" },
@@ -57,7 +57,7 @@ export function LandTab({ block, document }: TabProps) {
           />
         </div>
         <RefusalNote refused={saving.refused} />
-        <SaveLine stored={saving.stored} pending={saving.pending} label="Store the land" />
+        <SaveLine stored={saving.stored} pending={saving.pending} label="Save block" />
       </div>
       <OutlineEditor
         blockKey={block.key}

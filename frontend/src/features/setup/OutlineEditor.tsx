@@ -73,10 +73,10 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
         {corners.length > 0 && (
           <>
             <Button kind="quiet" onClick={() => change(corners.slice(0, -1))}>
-              take the last corner away
+              delete the last corner
             </Button>
             <Button kind="quiet" onClick={() => change([])}>
-              begin anew
+              start over
             </Button>
           </>
         )}

@@ -11,7 +11,7 @@ export function SetupIndex() {
       <div className="flex flex-wrap items-baseline justify-between gap-4">
         <h1>Set-up of {farm.name}</h1>
         <Link to="/setup/new" className="rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel">
-          Make a block
+          Add a block
         </Link>
       </div>
       <ul className="mt-4">

@@ -72,7 +72,7 @@ export function SetupPage() {
       <StationPart {...shared} />
       {Object.keys(refused).length > 0 && (
         <p role="alert" className="mt-4 font-bold text-clay">
-          Nothing was stored: {refused[""] || "see the marked entries."}
+          Nothing was saved: {refused[""] || "see the marked entries."}
         </p>
       )}
       <button
@@ -80,7 +80,7 @@ export function SetupPage() {
         className="mt-5 rounded-sheet bg-ink px-6 py-2 font-bold text-panel"
         disabled={apply.isPending}
       >
-        Make the block
+        Save block
       </button>
     </form>
   );

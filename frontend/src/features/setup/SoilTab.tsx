@@ -47,16 +47,16 @@ export function SoilTab({ document }: TabProps) {
         ))}
         <p className="mt-2 flex gap-4">
           <Button kind="quiet" onClick={add}>
-            another horizon below
+            add a layer below
           </Button>
           {rows.length > 1 && (
             <Button kind="quiet" onClick={() => setRows((before) => before.slice(0, -1))}>
-              take the last away
+              delete the last
             </Button>
           )}
         </p>
         <RefusalNote refused={saving.refused} />
-        <SaveLine stored={saving.stored} pending={saving.pending} label="Store the soil" />
+        <SaveLine stored={saving.stored} pending={saving.pending} label="Save soil" />
         <Feel />
       </div>
       <div>
@@ -80,7 +80,7 @@ function partsOf(rows: HorizonTyped[], stored: Schemas["HorizonPart"][], units: 
 function Follows({ curves, units }: { curves: Schemas["SoilCurves"]; units: UnitSystem }) {
   return (
     <>
-      <SoilCurve horizons={curves.horizons} />
+      <SoilCurve horizons={curves.horizons} units={units} />
       <p className="secondary">● full point ○ wilting point</p>
       <table className="mt-2 w-full text-left">
         <thead className="secondary">

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
+import { quantity } from "../../lib/units";
 import { draftOf, Entries, type Entry, RefusalNote, valuesOf } from "../../ui/entries";
 import { keyOf } from "./draft";
 import { SaveLine, type TabProps, useSaving } from "./saving";
@@ -16,6 +17,7 @@ type Tariff = Schemas["TariffPart"];
 /** The pump or turnout that feeds the block. */
 export function SupplyPanel({ document, block }: Pick<TabProps, "document" | "block">) {
   const units = useUnits();
+  const volume = quantity("volume", units);
   const stored = document.supplies[0];
   const [draft, setDraft] = useState(() =>
     draftOf((stored ?? {}) as Record<string, unknown>, ENTRIES, units),
@@ -66,18 +68,18 @@ export function SupplyPanel({ document, block }: Pick<TabProps, "document" | "bl
           <span>to</span>
           <Small label="Tariff ends" type="time" value={t.end} change={(end) => change(i, { end })} />
           <Small
-            label="Price a cubic metre"
+            label={`Price per ${volume.unit}`}
             type="number"
-            value={String(t.price)}
-            change={(p) => change(i, { price: Number(p) })}
+            value={String(Number((t.price / volume.factor).toPrecision(4)))}
+            change={(p) => change(i, { price: Number(p) * volume.factor })}
           />
-          <span>per m³</span>
+          <span>per {volume.unit}</span>
           <button
             type="button"
             className="underline"
             onClick={() => setTariffs(tariffs.filter((_, n) => n !== i))}
           >
-            take away
+            Delete
           </button>
         </div>
       ))}
@@ -86,11 +88,11 @@ export function SupplyPanel({ document, block }: Pick<TabProps, "document" | "bl
         className="mt-2 underline"
         onClick={() => setTariffs([...tariffs, { start: "00:00", end: "08:00", price: 0.1 }])}
       >
-        another tariff window
+        add a tariff period
       </button>
       {saving.refused.tariffs && <p className="font-bold text-clay">{saving.refused.tariffs}</p>}
       <RefusalNote refused={saving.refused} />
-      <SaveLine stored={saving.stored} pending={saving.pending} label="Store the supply" />
+      <SaveLine stored={saving.stored} pending={saving.pending} label="Save supply" />
     </form>
   );
 }

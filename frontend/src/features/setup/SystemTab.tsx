@@ -13,9 +13,9 @@ import { WettedHelper } from "./WettedHelper";
 type Values = Record<string, unknown>;
 const WETTED: Entry = {
   name: "wetted_fraction",
-  label: "Wetted share of the ground",
+  label: "Wetted area",
   percent: true,
-  hint: "getting this wrong doubles or halves every set",
+  hint: "a wrong value doubles or halves every set",
 };
 
 export function SystemTab({ document, block }: TabProps) {
@@ -89,7 +89,7 @@ export function SystemTab({ document, block }: TabProps) {
           />
         )}
         <RefusalNote refused={saving.refused} />
-        <SaveLine stored={saving.stored} pending={saving.pending} label="Store the system" />
+        <SaveLine stored={saving.stored} pending={saving.pending} label="Save system" />
       </form>
       <div>
         <Facts part={part} areaHa={block.area_ha} units={units} />
@@ -121,7 +121,10 @@ function Facts({ part, areaHa, units }: { part: Schemas["SystemPart"]; areaHa: n
           <Fact label="a turn at 100 %" value={show(f.depth_at_full_mm, "depth", units)} />
         )}
         {f.end_rate_mm_h != null && (
-          <Fact label="peak rate at the end, 15 m wide" value={show(f.end_rate_mm_h, "rate", units)} />
+          <Fact
+            label={`peak rate at the end, ${show(15, "length", units)} wide`}
+            value={show(f.end_rate_mm_h, "rate", units)}
+          />
         )}
         {f.sets != null && <Fact label="sets that cover the block" value={String(f.sets)} />}
       </dl>

@@ -92,13 +92,13 @@ export function UniformityTab({ document, setup }: TabProps) {
           <Result facts={facts.data} before={system.efficiency_fraction}>
             <div className="mt-4 flex flex-wrap gap-3">
               <Button kind="ink" disabled={saving.pending} onClick={() => void store(true)}>
-                Store it and set the efficiency
+                Save and set the efficiency
               </Button>
               <Button disabled={saving.pending} onClick={() => void store(false)}>
-                Only store it
+                Save the test only
               </Button>
             </div>
-            {saving.stored && <p role="status">Stored.</p>}
+            {saving.stored && <p role="status">Saved.</p>}
             <RefusalNote refused={saving.refused} />
           </Result>
         )}

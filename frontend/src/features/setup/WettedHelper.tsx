@@ -57,7 +57,7 @@ export function WettedHelper({ own, rowSpacing, texture, use }: HelperProps) {
               className="underline"
               onClick={() => use(Number(usual.wetted_fraction?.toFixed(3)))}
             >
-              use it
+              Use this
             </button>
           </p>
         )}

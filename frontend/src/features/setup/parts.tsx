@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
-import { type QuantityName, quantity, show, type UnitSystem } from "../../lib/units";
+import { type QuantityName, quantity, rawUnitWord, show, type UnitSystem } from "../../lib/units";
 import { Entries } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
 import type { Draft } from "./draft";
@@ -160,7 +160,7 @@ export function SoilPart(props: PartProps) {
         {refused.horizons && <p className="text-[13px] font-bold text-clay">{refused.horizons}</p>}
         <div className="flex gap-4">
           <button type="button" className="underline" onClick={add}>
-            another horizon below
+            add a layer below
           </button>
           {draft.horizons.length > 1 && (
             <button
@@ -168,7 +168,7 @@ export function SoilPart(props: PartProps) {
               className="underline"
               onClick={() => change({ horizons: draft.horizons.slice(0, -1) })}
             >
-              take the last away
+              delete the last
             </button>
           )}
         </div>
@@ -195,8 +195,8 @@ export function SystemPart(props: PartProps) {
       <Entry
         {...props}
         field="wetted"
-        label="Wetted share of the ground, %"
-        hint={wetsAll ? "100 if empty" : "getting this wrong doubles or halves every set"}
+        label="Wetted area, %"
+        hint={wetsAll ? "100 if empty" : "a wrong value doubles or halves every set"}
       />
       <span className="hidden lg:block" />
       {moving ? (
@@ -243,11 +243,11 @@ export function StationPart(props: PartProps) {
         change={(rawUnit) => change({ rawUnit })}
         options={[
           { value: "%", label: "water content, %" },
-          { value: "m3/m3", label: "water content, m³/m³" },
+          { value: "m3/m3", label: `water content, ${rawUnitWord("m3/m3", draft.units)}` },
           { value: "count", label: "raw counts, to be calibrated" },
           { value: "mV", label: "millivolts, to be calibrated" },
           { value: "permittivity", label: "permittivity" },
-          { value: "kPa", label: "tension, kPa" },
+          { value: "kPa", label: `tension, ${rawUnitWord("kPa", draft.units)}` },
           { value: "ohm", label: "resistance of matrix sensors, ohm" },
         ]}
       />

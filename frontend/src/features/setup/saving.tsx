@@ -37,7 +37,7 @@ export function SaveLine({ stored, pending, label }: { stored: boolean; pending:
       <Button kind="ink" type="submit" disabled={pending}>
         {label}
       </Button>
-      {stored && <span role="status">Stored.</span>}
+      {stored && <span role="status">Saved.</span>}
     </p>
   );
 }

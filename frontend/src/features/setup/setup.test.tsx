@@ -38,9 +38,9 @@ describe("the set-up page", () => {
   it("adds and takes away horizons", () => {
     answerWith({ "/choices": CHOICES });
     show(<SetupPage />);
-    fireEvent.click(screen.getByRole("button", { name: "another horizon below" }));
+    fireEvent.click(screen.getByRole("button", { name: "add a layer below" }));
     expect(screen.getByLabelText("Horizon 2 ends at, cm")).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "take the last away" }));
+    fireEvent.click(screen.getByRole("button", { name: "delete the last" }));
     expect(screen.queryByLabelText("Horizon 2 ends at, cm")).toBeNull();
   });
 
@@ -48,7 +48,7 @@ describe("the set-up page", () => {
     const { asked } = answerWith({ "/choices": CHOICES });
     show(<SetupPage />);
     type("Name", "hoya");
-    fireEvent.click(screen.getByRole("button", { name: "Make the block" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save block" }));
     expect(screen.getByText("there is a block of this name already")).toBeTruthy();
     expect(asked.filter((r) => r.method === "POST")).toHaveLength(0);
   });
@@ -60,7 +60,7 @@ describe("the set-up page", () => {
     type("Crop", "almond");
     type("Area, ha", "3");
     type("Sensor depths, cm, from the top", "20 40");
-    fireEvent.click(screen.getByRole("button", { name: "Make the block" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save block" }));
     expect(await screen.findByText("Loma is set up.")).toBeTruthy();
     const sent = await asked.find((r) => r.method === "POST")?.json();
     expect(sent.blocks[0].key).toBe("loma");
@@ -72,9 +72,9 @@ describe("the set-up page", () => {
     answerWith({ "/choices": CHOICES });
     show(<SetupPage />);
     type("Name", "Loma");
-    fireEvent.click(screen.getByRole("button", { name: "Make the block" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save block" }));
     expect((await screen.findByRole("alert")).textContent).toContain(
-      "Nothing was stored: request: nothing here",
+      "Nothing was saved: request: nothing here",
     );
     expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe("Loma");
   });

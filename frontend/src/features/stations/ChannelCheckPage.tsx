@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey, useWho } from "../../app/records";
+import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { type Sheet, useApply, useChannelCheck, useStation, useSwap } from "./queries";
 
@@ -27,6 +28,7 @@ export function ChannelCheckPage() {
 type Table = Record<string, Record<string, string>>;
 
 function NewCheck({ sheet }: { sheet: Sheet }) {
+  const units = useUnits();
   const farm = useFarm();
   const navigate = useNavigate();
   const apply = useApply();
@@ -71,7 +73,7 @@ function NewCheck({ sheet }: { sheet: Sheet }) {
               <th className="pr-4 font-normal">before</th>
               {sheet.sensors.map((s) => (
                 <th key={s.key} className="pr-3 font-normal">
-                  touched {s.depth_cm} cm
+                  touched {show(s.depth_cm, "soilDepth", units)}
                 </th>
               ))}
             </tr>
@@ -90,7 +92,7 @@ function NewCheck({ sheet }: { sheet: Sheet }) {
                 {sheet.sensors.map((s) => (
                   <td key={s.key} className="pr-3">
                     <Cell
-                      label={`${channel} with ${s.depth_cm} cm touched`}
+                      label={`${channel} with ${show(s.depth_cm, "soilDepth", units)} touched`}
                       value={after[s.key]?.[channel] ?? ""}
                       change={(t) => setAfter({ ...after, [s.key]: { ...after[s.key], [channel]: t } })}
                     />
@@ -126,16 +128,20 @@ function Cell({ label, value, change }: { label: string; value: string; change: 
 }
 
 function Found({ checkKey }: { checkKey: string }) {
+  const units = useUnits();
   const check = useChannelCheck(checkKey);
   const swap = useSwap(checkKey);
   if (!check.data) return <p className="secondary">{check.error?.message ?? "Opening …"}</p>;
-  const depth = (key: string) => check.data.touches.find((t) => t.sensor === key)?.depth_cm ?? key;
+  const depth = (key: string) => {
+    const found = check.data.touches.find((t) => t.sensor === key);
+    return found ? show(found.depth_cm, "soilDepth", units) : key;
+  };
   return (
     <>
       <ul className="mt-3">
         {check.data.touches.map((t) => (
           <li key={t.sensor} className="grid grid-cols-[6rem_1fr_auto] gap-3 border-t border-rule py-1.5">
-            <b>{t.depth_cm} cm</b>
+            <b>{show(t.depth_cm, "soilDepth", units)}</b>
             <span>{t.words}</span>
             <b>{t.moved === null ? "not clear" : t.agrees ? "right" : "wrong"}</b>
           </li>
@@ -144,7 +150,7 @@ function Found({ checkKey }: { checkKey: string }) {
       {check.data.swaps.map(({ one, other }) => (
         <section key={`${one} ${other}`} className="sheet mt-4 p-4">
           <h2 className="text-[17px] font-bold">
-            {depth(one)} and {depth(other)} cm are wired the wrong way round
+            {depth(one)} and {depth(other)}: the wires are crossed
           </h2>
           <p className="mt-1">
             The swap exchanges their channels, so that readings to come go to the right depth. The readings
@@ -160,7 +166,7 @@ function Found({ checkKey }: { checkKey: string }) {
           </div>
         </section>
       ))}
-      {check.data.swapped && <p className="mt-4 font-bold">The swap was made.</p>}
+      {check.data.swapped && <p className="mt-4 font-bold">Channels swapped.</p>}
       {!check.data.swapped && check.data.swaps.length === 0 && check.data.touches.every((t) => t.agrees) && (
         <p className="mt-4 font-bold">Every channel is where it is written.</p>
       )}

@@ -22,7 +22,7 @@ export function Gateways() {
   };
   return (
     <section aria-label="Loggers that send" className="mt-8">
-      <h2 className="text-[17px] font-bold">Loggers that send by themselves</h2>
+      <h2 className="text-[17px] font-bold">Loggers that send automatically</h2>
       <ul className="mt-1">
         {list.data?.map((g) => (
           <li key={g.key} className="grid grid-cols-[1fr_1fr_auto_auto] gap-x-4 border-t border-rule py-1.5">
@@ -49,7 +49,7 @@ export function Gateways() {
           </p>
           <p className="figure mt-1 break-all select-all">{token.token}</p>
           <Button kind="quiet" onClick={() => setToken(undefined)}>
-            I have it
+            Done
           </Button>
         </div>
       )}

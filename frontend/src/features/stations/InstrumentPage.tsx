@@ -78,7 +78,7 @@ function Plan({ block, content }: { block: string; content: Content }) {
   return (
     <>
       <p className="secondary mt-1">
-        Roots reach {show(content.root_depth_cm, "soilDepth", units)}; the soil is described to{" "}
+        Root depth {show(content.root_depth_cm, "soilDepth", units)}; the soil is described to{" "}
         {show(content.soil_depth_cm, "soilDepth", units)}.
       </p>
       {content.notes.map((n) => (
@@ -122,7 +122,7 @@ function Plan({ block, content }: { block: string; content: Content }) {
         <CostTable content={content} costs={costs} change={setCosts} />
         <RefusalNote refused={refused} />
         <Button className="mt-3" disabled={apply.isPending} onClick={() => void store(content.chosen)}>
-          Reckon with these
+          Calculate with these
         </Button>
       </section>
     </>

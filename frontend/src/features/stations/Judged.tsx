@@ -41,17 +41,17 @@ export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedP
         <p className="flex gap-4">
           {verdict !== "accepted" && (
             <button type="button" className="underline" onClick={() => send("accepted")}>
-              it is one
+              confirm the fault
             </button>
           )}
           {verdict !== "overruled" && (
             <button type="button" className="underline" onClick={() => setTyping(true)}>
-              overrule it
+              use the readings
             </button>
           )}
           {verdict !== "" && (
             <button type="button" className="underline" onClick={() => send("")}>
-              leave it open
+              undo the decision
             </button>
           )}
         </p>
@@ -59,7 +59,7 @@ export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedP
       {typing && (
         <div className="mt-1 flex flex-wrap items-end gap-3">
           <Field
-            label="Why it is right"
+            label="Why the readings are right"
             value={text}
             onChange={(e) => setText(e.target.value)}
             className="w-72"
@@ -68,7 +68,7 @@ export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedP
             Use the readings
           </Button>
           <Button kind="quiet" onClick={() => setTyping(false)}>
-            leave it
+            Cancel
           </Button>
         </div>
       )}

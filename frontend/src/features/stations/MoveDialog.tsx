@@ -34,7 +34,7 @@ export function MoveDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
     });
   };
   return (
-    <FormDialog title="Move the station" label="Store the move" open={open} close={close} store={store}>
+    <FormDialog title="Move the station" label="Save move" open={open} close={close} store={store}>
       {(refused) => (
         <>
           <Field

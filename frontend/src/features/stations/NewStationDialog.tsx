@@ -141,9 +141,9 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
       <RefusalNote refused={refused} />
       <div className="flex gap-3">
         <Button kind="ink" type="submit" disabled={apply.isPending}>
-          Plan the station
+          Save station
         </Button>
-        <Button onClick={close}>Leave it</Button>
+        <Button onClick={close}>Cancel</Button>
       </div>
     </form>
   );

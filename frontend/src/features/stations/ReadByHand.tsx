@@ -41,7 +41,7 @@ export function ReadByHand({ sheet }: { sheet: Sheet }) {
           onChange={(e) => setDays(e.target.value)}
         />
         <Button type="submit" disabled={apply.isPending}>
-          Store
+          Save
         </Button>
         {typeof every === "number" && (
           <Link className="underline" to="/handheld">

@@ -36,7 +36,7 @@ export function ReplaceDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
     });
   };
   return (
-    <FormDialog title="Replace a sensor" label="Put it in" open={open} close={close} store={store}>
+    <FormDialog title="Replace a sensor" label="Save" open={open} close={close} store={store}>
       {(refused) => (
         <>
           <Choice

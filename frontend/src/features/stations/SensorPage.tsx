@@ -3,7 +3,7 @@ import { Link, useParams } from "react-router";
 import { useUnits } from "../../app/farm";
 import { CompanionTrace, SensorTrace } from "../../charts/SensorTrace";
 import { clock, dayMonth, wall } from "../../lib/dates";
-import { show, temperature } from "../../lib/units";
+import { quantity, show } from "../../lib/units";
 import { Judged } from "./Judged";
 import { type Fault, type SensorContent, useSensor } from "./queries";
 
@@ -86,17 +86,17 @@ function Beside({ content, trace }: { content: SensorContent; trace: SensorConte
     <CompanionTrace
       trace={trace}
       span={[first, last]}
-      unit={warm ? temperature(0, units).unit : trace.unit}
-      shown={(value) => (warm ? temperature(value, units).value : value)}
+      unit={warm ? quantity("temperature", units).unit : trace.unit}
+      shown={(value) => (warm ? Number(show(value, "temperature", units, false).replace("−", "-")) : value)}
     />
   );
 }
 
 function sentence(data: SensorContent): string {
-  if (data.faults.length + data.suspicions.length === 0) return "Nothing to doubt";
+  if (data.faults.length + data.suspicions.length === 0) return "No faults";
   const readings = data.faults.filter((f) => f.kept_out).reduce((sum, f) => sum + f.readings, 0);
   if (readings === 0) return "Every reading is used";
-  return `${readings} reading${readings === 1 ? " is" : "s are"} kept and not used`;
+  return `${readings} reading${readings === 1 ? "" : "s"} set aside`;
 }
 
 function span(f: Fault): string {

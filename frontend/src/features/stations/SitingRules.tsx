@@ -64,7 +64,7 @@ function LimitForm({ rule, done }: { rule: Rule; done: () => void }) {
       <Field label={`At most, ${rule.unit}`} value={high} onChange={(e) => setHigh(e.target.value)} />
       <Field label="Reason" value={reason} error={trouble} onChange={(e) => setReason(e.target.value)} />
       <p className="col-span-3 flex gap-3">
-        <Button onClick={() => void store()}>Set it for this farm</Button>
+        <Button onClick={() => void store()}>Save for this farm</Button>
         {rule.source.startsWith("set on this farm") && (
           <Button
             kind="quiet"

@@ -91,7 +91,7 @@ export function SpotSheet({ block, spot, rules }: SpotProps) {
       </ul>
       {apply.isError && (
         <p role="alert" className="mt-2 font-bold text-clay">
-          Nothing was stored: {apply.error.message}
+          Nothing was saved: {apply.error.message}
         </p>
       )}
       <div className="mt-4 flex flex-wrap items-center gap-3">

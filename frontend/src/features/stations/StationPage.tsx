@@ -131,7 +131,7 @@ function StartRun({ sheet, kind }: { sheet: Sheet; kind: "install" | "end" }) {
         disabled={apply.isPending}
         onClick={() => void begin()}
       >
-        {kind === "install" ? "Install it" : "Take it out"}
+        {kind === "install" ? "Install it" : "Remove"}
       </Button>
     </span>
   );
@@ -185,8 +185,8 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
 function Log({ sheet }: { sheet: Sheet }) {
   const remove = useDelete();
   return (
-    <section aria-label="What happened">
-      <h2 className="text-[17px] font-bold">What happened</h2>
+    <section aria-label="History">
+      <h2 className="text-[17px] font-bold">History</h2>
       {sheet.log.length === 0 && <p className="secondary">Nothing yet.</p>}
       <ul className="mt-1">
         {sheet.log.map((line) => (

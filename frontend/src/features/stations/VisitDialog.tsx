@@ -33,7 +33,7 @@ export function VisitDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
     });
   };
   return (
-    <FormDialog title="Log a visit" label="Store the visit" open={open} close={close} store={store}>
+    <FormDialog title="Log a visit" label="Save visit" open={open} close={close} store={store}>
       {() => (
         <>
           <Choice

@@ -170,7 +170,7 @@ describe("a station", () => {
     fireEvent.change(await dialog.findByLabelText("Device from the register"), { target: { value: "cs-8" } });
     expect(dialog.getByText(/cs-8 has no calibration of its own/)).toBeTruthy();
     fireEvent.change(dialog.getByLabelText("Why"), { target: { value: "drifted" } });
-    fireEvent.click(dialog.getByRole("button", { name: "Put it in" }));
+    fireEvent.click(dialog.getByRole("button", { name: "Save" }));
     const sent = await posted(asked);
     expect(sent.placements).toEqual([
       { sensor: "hoya/a/10", device: "cs-8", since: FARM.now, why: "drifted" },
@@ -184,14 +184,14 @@ describe("a station", () => {
     const dialog = within(await screen.findByRole("dialog"));
     fireEvent.change(dialog.getByLabelText("Longitude"), { target: { value: "-15.2" } });
     fireEvent.change(dialog.getByLabelText("Latitude"), { target: { value: "38.4" } });
-    fireEvent.click(dialog.getByRole("button", { name: "Store the move" }));
+    fireEvent.click(dialog.getByRole("button", { name: "Save move" }));
     const sent = await posted(asked);
     expect(sent.blocks[0].stations[0]).toMatchObject({ key: "a", longitude: -15.2, moved: FARM.now });
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
     answerWith({});
     fireEvent.click(screen.getByRole("button", { name: "Log a visit" }));
     const visit = within(await screen.findByRole("dialog"));
-    fireEvent.click(visit.getByRole("button", { name: "Store the visit" }));
+    fireEvent.click(visit.getByRole("button", { name: "Save visit" }));
     expect((await visit.findByRole("alert")).textContent).toContain("nothing here");
   });
 
@@ -285,7 +285,7 @@ describe("the channel check", () => {
       FARM,
       "/stations/hoya/a/check/c1",
     );
-    expect(await screen.findByText("10 and 30 cm are wired the wrong way round")).toBeTruthy();
+    expect(await screen.findByText("10 cm and 30 cm: the wires are crossed")).toBeTruthy();
     expect(screen.getAllByText("wrong")).toHaveLength(2);
     fireEvent.click(screen.getByRole("button", { name: "Swap channels only" }));
     expect(await posted(asked)).toEqual({ with_readings: false });

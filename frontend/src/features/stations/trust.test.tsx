@@ -101,7 +101,7 @@ describe("a sensor's page", () => {
     page();
     expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe("Sensor at 30 cm");
     expect(screen.getByRole("img").getAttribute("aria-label")).toBe("5 readings in %, 3 of them not used");
-    expect(screen.getByText(/49 readings are kept and not used/)).toBeTruthy();
+    expect(screen.getByText(/49 readings set aside/)).toBeTruthy();
     expect(screen.getByText(/the same value, 0.2, for 48 h/)).toBeTruthy();
     expect(screen.getByText(/wired the wrong way round/)).toBeTruthy();
   });
@@ -109,10 +109,12 @@ describe("a sensor's page", () => {
   it("overrules a fault only with a reason", async () => {
     const { asked } = page();
     const fault = (await screen.findByText(/the same value/)).closest("li") as HTMLElement;
-    fireEvent.click(within(fault).getByRole("button", { name: "overrule it" }));
+    fireEvent.click(within(fault).getByRole("button", { name: "use the readings" }));
     const use = within(fault).getByRole("button", { name: "Use the readings" }) as HTMLButtonElement;
     expect(use.disabled).toBe(true);
-    fireEvent.change(within(fault).getByLabelText("Why it is right"), { target: { value: "checked" } });
+    fireEvent.change(within(fault).getByLabelText("Why the readings are right"), {
+      target: { value: "checked" },
+    });
     fireEvent.click(use);
     await waitFor(() => expect(posted(asked)).toHaveLength(1));
     const [request] = posted(asked);
@@ -123,7 +125,7 @@ describe("a sensor's page", () => {
   it("accepts a suspicion", async () => {
     const { asked } = page();
     const suspicion = (await screen.findByText(/wired the wrong way/)).closest("li") as HTMLElement;
-    fireEvent.click(within(suspicion).getByRole("button", { name: "it is one" }));
+    fireEvent.click(within(suspicion).getByRole("button", { name: "confirm the fault" }));
     await waitFor(() => expect(posted(asked)[0]?.url).toContain("/api/suspicions/9/verdict"));
   });
 
@@ -182,7 +184,7 @@ describe("loggers that send", () => {
     fireEvent.change(screen.getByLabelText("Name of a new logger"), { target: { value: "Gate" } });
     fireEvent.click(screen.getByRole("button", { name: "Make its token" }));
     expect((await screen.findByRole("status")).textContent).toContain("secret-token");
-    fireEvent.click(screen.getByRole("button", { name: "I have it" }));
+    fireEvent.click(screen.getByRole("button", { name: "Done" }));
     expect(screen.queryByText("secret-token")).toBeNull();
   });
 });
@@ -210,13 +212,13 @@ describe("rounds by hand of a station", () => {
     const days = screen.getByLabelText("Days between rounds, empty for none") as HTMLInputElement;
     expect(days.value).toBe("7");
     fireEvent.change(days, { target: { value: "3,5" } });
-    fireEvent.click(screen.getByRole("button", { name: "Store" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(posted(asked)).toHaveLength(1));
     fireEvent.change(days, { target: { value: "" } });
     await waitFor(() =>
-      expect((screen.getByRole("button", { name: "Store" }) as HTMLButtonElement).disabled).toBe(false),
+      expect((screen.getByRole("button", { name: "Save" }) as HTMLButtonElement).disabled).toBe(false),
     );
-    fireEvent.click(screen.getByRole("button", { name: "Store" }));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(posted(asked)).toHaveLength(2));
     const bodies = await Promise.all(posted(asked).map((r) => r.json()));
     expect(bodies.map((b) => b.blocks[0].stations[0].read_every_days)).toEqual([3.5, null]);

@@ -53,7 +53,7 @@ MESSAGES: Final[dict[str, str]] = {
     "evidence.threshold_wet": "{low_kpa:-g} to {high_kpa:g}; at {middle_kpa:g} {used_mm} are used: "
     "that is wetter than the full point, so set full at a lower tension first",
     "source.dawns": "{dawns} dawn values",
-    "source.table_19": "{texture}; recalled, high confidence",
+    "source.water_table": "{texture}; recalled, high confidence",
     "offer.up": "the field suggests moving full up by {by_mm} ({events} drain-downs)",
     "offer.down": "the field suggests moving full down by {by_mm} ({events} drain-downs)",
     "offer.too_much_water": "the field stands {above_mm} above full two nights after a wetting, but {through_share} of "
