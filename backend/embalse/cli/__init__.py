@@ -2,6 +2,7 @@
 
 import json
 import secrets
+from contextlib import nullcontext
 from ipaddress import ip_address
 from pathlib import Path
 from typing import Any
@@ -23,6 +24,7 @@ from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.admin.backup import Schedule
 from embalse.services.advice import advise as advice_service
+from embalse.services.advice.mornings import Mornings
 from embalse.services.document.apply import apply_document
 from embalse.services.document.export import farm_document
 from embalse.services.document.farm_document import FarmDocument, parse_document
@@ -33,6 +35,7 @@ from embalse.services.schema.land import FarmPart
 from embalse.services.setup.fault_review import faults_content
 from embalse.standins import demo
 from embalse.store import imports as import_store
+from embalse.store import known_then
 from embalse.store import people as people_store
 from embalse.store.changes import Actor, act_as
 from embalse.store.database import transaction
@@ -98,6 +101,7 @@ def serve(settings: Settings) -> None:
         import_store.close_cut_jobs(times.now_utc())
     if settings.backup_hours:
         Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
+    Mornings().start()
     if settings.drop_folder:
         DropFolder(Path(settings.drop_folder).expanduser()).start()
     address = f"http://{settings.host}:{settings.port}"
@@ -158,13 +162,21 @@ def export(settings: Settings, target: Path, photos: bool) -> None:
 @main.command()
 @click.argument("blocks", nargs=-1)
 @click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option(
+    "--known",
+    type=click.Choice(["then", "now"]),
+    default="then",
+    show_default=True,
+    help="Whether from what was known at that moment, or from all that is known today.",
+)
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON, with the Working.")
 @click.pass_obj
 @complains
-def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, as_json: bool) -> None:
+def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, known: str, as_json: bool) -> None:
     """Print the Round: when to irrigate, how much, for how long; for all BLOCKS or those named."""
     opened(settings)
-    content = advice_service.round_content(as_of, list(blocks) or None)
+    with known_then.all_known() if known == "now" else nullcontext():
+        content = advice_service.round_content(as_of, list(blocks) or None)
     if as_json:
         click.echo(content.model_dump_json(indent=2))
         return

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from embalse.services import times
+from embalse.services.advice.mornings import keep_mornings
 from embalse.services.intake import telemetry
 from embalse.services.load import clock
 from embalse.standins.browser import Browser
@@ -69,6 +70,7 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
             farm_store.hold_clock(moment)
         _log(url, season, begin, moment)
         _send(url, season, (begin, moment), (tokens, total))
+        keep_mornings()
     return total
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from embalse.core.access.roles import Role
 from embalse.ingest.layout import inspect_file
 from embalse.services.admin.people import make_demo_people
+from embalse.services.advice.mornings import keep_mornings
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import parse_document
 from embalse.services.intake.import_plan import ImportPlan, signature
@@ -113,6 +114,7 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     with acting(MANAGER):
         make_gateways(folder)
     say(f"Read by hand: {read_by_hand(season) + read_every_morning(season)} readings.")
+    say(f"Kept the answers of {keep_mornings()} mornings.")
 
 
 def _import(path: Path, plan: ImportPlan, profile: str, say: Callable[[str], None]) -> None:

@@ -21,6 +21,8 @@ PRAGMAS = {
     "temp_store": "memory",
 }
 
+FileTrouble = OperationalError
+"""What the file itself refuses: locked, full, or not to be read."""
 database = SqliteDatabase(None, pragmas=PRAGMAS)
 
 

@@ -30,6 +30,12 @@ def kept_forecasts(block_id: int, first_day: int, last_day: int) -> list[KeptFor
     return [KeptForecastRow(*row) for row in database.execute_sql(sql, (block_id, first_day, last_day))]
 
 
+def days_kept(first_day: int, last_day: int) -> set[int]:
+    """Day numbers of a span, both included, on which calls were kept."""
+    sql = "SELECT DISTINCT day FROM refill_call WHERE day BETWEEN ? AND ?"
+    return {row[0] for row in database.execute_sql(sql, (first_day, last_day))}
+
+
 def keep(rows: list[KeptForecastRow]) -> None:
     """Keep calls; a day that is kept already stays as it was called."""
     marks = ", ".join("?" * len(_COLUMNS.split(",")))

@@ -15,9 +15,7 @@ Serve = Callable[[Settings], str]
 
 def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
-    expect(page.get_by_role("heading", level=1)).to_have_text(
-        re.compile(r"^5 blocks need water today, Ladera first\.")
-    )
+    expect(page.get_by_role("heading", level=1)).to_have_text(re.compile(r"^5 blocks need water today, Ladera first\."))
     rows = page.get_by_test_id("round-row")
     expect(rows).to_have_count(9)
     expect(rows.nth(0)).to_contain_text("Ladera")

@@ -1,7 +1,8 @@
 """Answers about a moment from what was known at that moment alone."""
 
 import inspect
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import wraps
 from typing import ParamSpec, TypeVar
 
@@ -11,6 +12,15 @@ from embalse.store import known_then
 
 Given = ParamSpec("Given")
 Answer = TypeVar("Answer")
+
+
+@contextmanager
+def known_at(at: int, time_zone: str) -> Iterator[None]:
+    """Everything read inside is as it was known at an instant [s, UTC], rollups of readings too."""
+    with known_then.as_known(at) as anew:
+        for sensor_id, start, end in anew:
+            update_rollups(sensor_id, start, end, time_zone)
+        yield
 
 
 def as_known_then(make: Callable[Given, Answer]) -> Callable[Given, Answer]:
@@ -23,10 +33,7 @@ def as_known_then(make: Callable[Given, Answer]) -> Callable[Given, Answer]:
         if not moment:
             return make(*args, **kwargs)
         farm = clock.the_farm()
-        at = clock.as_of(farm, moment)
-        with known_then.as_known(at) as anew:
-            for sensor_id, start, end in anew:
-                update_rollups(sensor_id, start, end, farm.time_zone)
+        with known_at(clock.as_of(farm, moment), farm.time_zone):
             return make(*args, **kwargs)
 
     return made

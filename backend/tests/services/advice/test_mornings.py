@@ -1,0 +1,78 @@
+"""Each morning's answer is kept once, as it was called, and the skill is judged from those alone."""
+
+import time
+
+from embalse.config import Settings
+from embalse.services import times
+from embalse.services.advice.advise import round_content
+from embalse.services.advice.mornings import CATCH_UP_DAYS, Mornings, keep_mornings, kept_until
+from embalse.services.advice.skill import NONE_KEPT, skill_content
+from embalse.store import farm as farm_store
+from embalse.store.database import database, transaction
+from tests.conftest import put
+
+ZONE = "Europe/Madrid"
+
+
+def kept() -> list[tuple[object, ...]]:
+    return database.execute_sql("SELECT block_id, day, mid_days, depletion_mm, made_at FROM refill_call").fetchall()
+
+
+def advance(hours: int) -> None:
+    farm = farm_store.farm()
+    assert farm is not None and farm.clock_at is not None
+    with transaction():
+        farm_store.hold_clock(farm.clock_at + 3600 * hours)
+
+
+def test_a_morning_counts_from_six(demo: Settings) -> None:
+    six = times.parse_moment("2026-07-14T06:00", ZONE)
+    assert kept_until(six, ZONE) == kept_until(six - 1, ZONE) + 1
+
+
+def test_the_demonstration_keeps_all_its_mornings_and_none_twice(demo: Settings) -> None:
+    before = kept()
+    assert len({row[1] for row in before}) == CATCH_UP_DAYS + 1
+    assert keep_mornings() == 0
+    advance(24)
+    assert keep_mornings() == 1
+    assert len(kept()) == len(before) + len(farm_store.farm_rows().blocks)
+    assert kept()[: len(before)] == before
+
+
+def test_a_morning_kept_is_that_morning_s_answer_and_stays_it(demo: Settings) -> None:
+    day = times.local_day(times.parse_moment("2026-07-08T06:00", ZONE), ZONE)
+    olivar = farm_store.farm_rows(["olivar"]).blocks[0].id
+    called = next(row for row in kept() if row[:2] == (olivar, day))
+    told = round_content("2026-07-08T06:00", ["olivar"]).blocks[0]
+    assert told.refill is not None and called[2:4] == (told.refill.days.mid, told.depletion_mm)
+    put({"embalse": 1, "rain": [{"day": "2026-07-07", "depth_mm": 30}]})
+    assert next(row for row in kept() if row[:2] == (olivar, day)) == called
+
+
+def test_mornings_before_the_set_up_are_not_made_up(farm: Settings) -> None:
+    assert skill_content("one").words == NONE_KEPT
+    assert keep_mornings() <= 1
+    with transaction():
+        database.execute_sql("UPDATE farm SET known_since = clock_at - 86400 * 3")
+        database.execute_sql("DELETE FROM refill_call")
+    assert keep_mornings() == 4
+    assert skill_content("one").judged == 0
+
+
+def test_the_server_catches_up_by_itself_and_survives_trouble(demo: Settings) -> None:
+    advance(48)
+    at_work = Mornings(every_s=0.05)
+    with transaction():
+        database.execute_sql("ALTER TABLE refill_call RENAME TO away")
+    at_work.start()
+    time.sleep(0.3)
+    with transaction():
+        database.execute_sql("ALTER TABLE away RENAME TO refill_call")
+    days = len({row[1] for row in kept()})
+    for _ in range(200):
+        if len({row[1] for row in kept()}) == days + 2:
+            break
+        time.sleep(0.05)
+    at_work.stop()
+    assert len({row[1] for row in kept()}) == days + 2
