@@ -7,8 +7,8 @@ from pydantic import BaseModel
 
 from embalse.api.schemas import ErrorOut
 from embalse.config import Settings
-from embalse.services.document.farm_document import DocumentErrors, PathError
 from embalse.services.load import clock
+from embalse.services.schema.refused import DocumentErrors, PathError
 
 FAULTS: dict[str | int, Any] = {name: ErrorOut for name in ("400", "401", "403", "404", "409", "413", "415", "422")}
 

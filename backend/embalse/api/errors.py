@@ -10,8 +10,9 @@ from werkzeug.exceptions import HTTPException
 from embalse.api.schemas import ErrorOut
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
-from embalse.services.document.farm_document import DocumentErrors, PathError, path_errors
+from embalse.services.document.farm_document import path_errors
 from embalse.services.reader import say
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store.errors import Conflict, NotFound, StoreError, Unauthorized
 
 STATUS: dict[type[Exception], int] = {NotFound: 404, Conflict: 409, Unauthorized: 401}

@@ -7,10 +7,10 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from embalse.services.advice.what_changed import BlockChange
-from embalse.services.document.farm_document import PathError
 from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.schema.base import Latitude, Longitude, Number, Positive, When
 from embalse.services.schema.land import HorizonPart, SystemPart
+from embalse.services.schema.refused import PathError
 
 Moment = Annotated[str, StringConstraints(max_length=40)]
 
@@ -18,13 +18,13 @@ Moment = Annotated[str, StringConstraints(max_length=40)]
 class Out(BaseModel):
     """An answer; fields with defaults are always present in it."""
 
-    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True, defer_build=True)
 
 
 class In(BaseModel):
     """A body: unknown fields are refused."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class AsOfQuery(BaseModel):

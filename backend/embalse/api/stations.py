@@ -18,9 +18,9 @@ from embalse.api.schemas import (
 )
 from embalse.api.signing import check_kinds
 from embalse.services.document import deleting
-from embalse.services.document.farm_document import DocumentErrors, PathError
 from embalse.services.load import clock
 from embalse.services.schema.records import LARGEST_PHOTO
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.services.setup import procedure_runs, register, stations
 from embalse.store import records as record_store
 from embalse.store.database import transaction

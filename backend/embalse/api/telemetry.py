@@ -10,9 +10,9 @@ from pydantic import Field, StrictInt, StringConstraints, ValidationError
 from embalse.api.answers import FAULTS, answer
 from embalse.api.limits import limiter
 from embalse.api.schemas import ErrorOut, In, KeyPath, Out
-from embalse.services.document.farm_document import DocumentErrors, PathError
 from embalse.services.intake import telemetry
 from embalse.services.schema.base import Key, Number
+from embalse.services.schema.refused import DocumentErrors, PathError
 
 telemetry_api = APIBlueprint("telemetry", __name__, url_prefix="/api")
 BATCHES_A_MINUTE = "120 per minute"

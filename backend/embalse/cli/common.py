@@ -10,9 +10,8 @@ import click
 from embalse.config import Settings
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.reader import read_in
-from embalse.services.readings import rollups
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
 from embalse.store.database import open_database, transaction
 from embalse.store.errors import NotFound, StoreError
@@ -51,5 +50,7 @@ def migrated(settings: Settings) -> None:
         click.echo(f"The database was brought up to date; a copy from before is {copy.name}.", err=True)
         farm = farm_store.farm()
         if farm is not None:
+            from embalse.services.readings import rollups
+
             with transaction():
                 rollups.fill_hours(farm.time_zone)

@@ -67,7 +67,7 @@ class Invitation(Content):
 class Wanted(BaseModel):
     """What a person asks for; unknown fields are refused, spaces are kept."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class NewPerson(Wanted):

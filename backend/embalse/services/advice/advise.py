@@ -22,6 +22,7 @@ from embalse.core.sensors.matrix_sensor import celsius
 from embalse.core.wording import Notice
 from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
+from embalse.services.advice.visits import visit_list
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import (
@@ -42,7 +43,6 @@ from embalse.services.load.weather import outlook_at
 from embalse.services.reader import say, say_all, say_sentences
 from embalse.services.readings import faults, rollups
 from embalse.services.readings.known_then import as_known_then
-from embalse.services.setup.fault_review import visit_list
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store

@@ -11,9 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration_fit import Choice, Fit, choice, coefficient_covariance, pooling
 from embalse.core.sensors.gravimetric_samples import WeighedSample, sample_water
-from embalse.services.document.farm_document import DocumentErrors, PathError
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say, say_all
+from embalse.services.schema.refused import DocumentErrors, PathError
 
 LARGEST_TABLE = 5_000_000
 FRACTION = Annotated[float, Field(ge=0, lt=0.9)]
@@ -22,7 +22,7 @@ FRACTION = Annotated[float, Field(ge=0, lt=0.9)]
 class SampleRow(BaseModel):
     """A row of the table: raw readings beside, and either the masses or the water content itself."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
     raw: list[float] = Field(min_length=1)
     tare_g: float | None = None

@@ -34,7 +34,7 @@ WARMTH_DAYS = 40
 class ApplyCalibration(BaseModel):
     """A calibration and the sensors it is for."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
     sensors: list[str] = Field(min_length=1, max_length=200, description="block/station/sensor")
     calibration: CalibrationPart

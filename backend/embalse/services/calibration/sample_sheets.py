@@ -44,7 +44,7 @@ RawUnitOfSheet = Literal["m3/m3", "%", "count", "mV", "permittivity"]
 class SampleDraft(BaseModel):
     """A sample while it is typed: anything may still be missing."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
     label: str = Field("", max_length=40)
     sensor: str | None = Field(None, max_length=140)
@@ -68,7 +68,7 @@ class SampleDraft(BaseModel):
 class SheetDraft(BaseModel):
     """A sheet while it is typed, and which curve to look at: the best one unless named; all samples or one group."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
     block: str | None = Field(None, max_length=40)
     raw_unit: RawUnitOfSheet

@@ -8,11 +8,12 @@ from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.document.apply_records import RecordsApplying
 from embalse.services.document.applying import ApplyReport, Refused, given, put_calibration
-from embalse.services.document.farm_document import DocumentErrors, FarmDocument, PathError
+from embalse.services.document.farm_document import FarmDocument
 from embalse.services.reader import say
 from embalse.services.readings import faults, rollups
 from embalse.services.schema.ground import SensorPart, StationPart
 from embalse.services.schema.land import BlockPart, SoilPart, SupplyPart, SystemPart
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as store
 from embalse.store.database import transaction
 

@@ -4,7 +4,7 @@ import re
 from datetime import date
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, model_validator
 
 from embalse.services.schema.base import Key, Note, Number, Part, When, wrong
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
@@ -21,6 +21,7 @@ from embalse.services.schema.records import (
     UniformityTestPart,
     VisitPart,
 )
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.services.schema.soil_water import (
     FruitSamplePart,
     FruitTargetPart,
@@ -109,21 +110,6 @@ class FarmDocument(Part):
             if twice:
                 raise wrong(f"'{twice}' is given twice", name)
         return self
-
-
-class PathError(BaseModel):
-    """One thing wrong in a document: where, as a path, and why."""
-
-    path: str
-    reason: str
-
-
-class DocumentErrors(ValueError):
-    """A document that was refused; nothing of it was stored."""
-
-    def __init__(self, errors: list[PathError]) -> None:
-        super().__init__("; ".join(f"{e.path}: {e.reason}" for e in errors))
-        self.errors = errors
 
 
 def path_errors(invalid: ValidationError) -> list[PathError]:

@@ -6,9 +6,9 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from embalse.ingest.layout import FileRefused, inspect_file
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.intake.import_plan import ImportPlan, signature
 from embalse.services.intake.imports import ImportReport, run_import
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import imports as import_store
 from embalse.store.database import connection
 from embalse.store.errors import StoreError

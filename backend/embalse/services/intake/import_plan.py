@@ -11,7 +11,8 @@ from embalse.core.sensors.calibration import UNITS_OF, RawUnit
 from embalse.ingest.clock_text import zone
 from embalse.ingest.layout import Inspection, inspect_file
 from embalse.ingest.reader import FileFormat, Target
-from embalse.services.document.farm_document import DocumentErrors, PathError, path_errors
+from embalse.services.document.farm_document import path_errors
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
 from embalse.store.rows import SensorRow
 
@@ -21,7 +22,7 @@ USUAL_UNIT = {"temperature": "degC", "salinity": "dS/m", "trunk": "mm"}
 class PlanPart(BaseModel):
     """A part of an import plan."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
 
 class PlanColumn(PlanPart):

@@ -10,7 +10,7 @@ from embalse.core.quality.manual_readings import days_overdue, plausible, walkin
 from embalse.ingest.reader import LIMITS, NO_LIMITS
 from embalse.services import times
 from embalse.services.document.apply import apply_document
-from embalse.services.document.farm_document import DocumentErrors, FarmDocument, PathError
+from embalse.services.document.farm_document import FarmDocument
 from embalse.services.intake.imports import FUTURE_TOLERANCE_S
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
@@ -18,6 +18,7 @@ from embalse.services.readings import faults
 from embalse.services.schema.base import Key, Note, Number, Part, When
 from embalse.services.schema.ground import StationRef
 from embalse.services.schema.records import RecordKey, VisitPart, Who
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.services.setup.stations import station_rows
 from embalse.store import changes
 from embalse.store import farm as farm_store

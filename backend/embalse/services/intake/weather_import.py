@@ -13,17 +13,11 @@ from embalse.core.weather.reference_et import DayWeather, Place, reference_et
 from embalse.core.weather.reference_et_hourly import HourWeather, Meridian, day_from_hours
 from embalse.services import times
 from embalse.services.document.apply import apply_document
-from embalse.services.document.farm_document import (
-    DocumentErrors,
-    EtoPart,
-    FarmDocument,
-    PathError,
-    RainPart,
-    parse_document,
-)
+from embalse.services.document.farm_document import EtoPart, FarmDocument, RainPart, parse_document
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
 
 LARGEST_TABLE = 20_000_000
@@ -34,7 +28,7 @@ Celsius = Annotated[float, Field(ge=-60, le=60)]
 class WeatherRow(BaseModel):
     """A day of the table; what was not measured is left empty."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
     day: date
     tmax_c: Celsius
@@ -52,7 +46,7 @@ class WeatherRow(BaseModel):
 class HourRow(BaseModel):
     """An hour of the table, by its first instant on the farm's clock; what was not measured is left empty."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
     at: datetime
     t_c: Celsius | None = None
@@ -71,7 +65,7 @@ class HourRow(BaseModel):
 class ForecastRow(BaseModel):
     """A day of a forecast for one member; reference ET, or the temperatures and what else is forecast."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
     day: date
     member: str = "1"

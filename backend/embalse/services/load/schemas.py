@@ -12,7 +12,7 @@ from embalse.services.reader import say
 class Content(BaseModel):
     """A part of an answer; fields with defaults are always present in the output."""
 
-    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True, defer_build=True)
 
 
 class SourceOut(Content):

@@ -42,7 +42,7 @@ TimeZoneName = Annotated[str, AfterValidator(known_time_zone)]
 class Part(BaseModel):
     """A part of the document: unknown fields are refused."""
 
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
 
 def wrong(reason: str, field: str) -> PydanticCustomError:

@@ -24,7 +24,7 @@ KINDS = ("block_rules", "dry_windows", "orders")
 class Entry(BaseModel):
     """A body of this page: unknown fields are refused."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class RulesIn(Entry):

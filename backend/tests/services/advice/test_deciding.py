@@ -18,9 +18,9 @@ from embalse.services.advice.ledger import ledger_content
 from embalse.services.advice.profile_page import profile_content
 from embalse.services.advice.skill import skill_content
 from embalse.services.document.deleting import delete
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.intake.weather_import import import_forecast, import_weather
 from embalse.services.load import clock
+from embalse.services.schema.refused import DocumentErrors
 from embalse.services.setup import overrides
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store

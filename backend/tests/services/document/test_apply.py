@@ -7,7 +7,8 @@ import pytest
 from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.document.apply import apply_document
-from embalse.services.document.farm_document import DocumentErrors, FarmDocument, parse_document
+from embalse.services.document.farm_document import FarmDocument, parse_document
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
 from embalse.store.models import Block, Calibration, Horizon, Sensor, SetLog
 from tests.conftest import PLAIN_FARM, put

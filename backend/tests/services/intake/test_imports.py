@@ -7,10 +7,10 @@ import pytest
 from embalse.config import Settings
 from embalse.ingest.layout import inspect_file
 from embalse.services.advice.advise import round_content
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.intake.import_plan import ImportPlan, plan_by_names, signature
 from embalse.services.intake.imports import ImportReport, preview, run_import
 from embalse.services.intake.undo import undo_import
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 from embalse.store.database import database

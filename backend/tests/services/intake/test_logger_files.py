@@ -9,10 +9,10 @@ import pytest
 from embalse.config import Settings
 from embalse.ingest.layout import inspect_file
 from embalse.services.document.export import farm_document
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.intake.import_plan import ImportPlan, PlanColumn, plan_by_names
 from embalse.services.intake.imports import ImportReport, preview, run_import
 from embalse.services.intake.undo import undo_import
+from embalse.services.schema.refused import DocumentErrors
 from embalse.services.setup.fault_review import faults_content, sensor_page
 from embalse.store import farm as farm_store
 from embalse.store.models import Reading, Sensor

@@ -11,9 +11,9 @@ from embalse.config import Settings
 from embalse.core.quality.manual_readings import days_overdue, plausible, walking_order, why_ask_again
 from embalse.services.advice.advise import round_content
 from embalse.services.document.export import farm_document
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.intake import manual
 from embalse.services.readings import faults
+from embalse.services.schema.refused import DocumentErrors
 from embalse.services.setup.fault_review import faults_content
 from embalse.services.setup.stations import station_sheet
 from embalse.store import farm as farm_store

@@ -4,8 +4,8 @@ import pytest
 
 from embalse.config import Settings
 from embalse.core.weather.reference_et import Place
-from embalse.services.document.farm_document import DocumentErrors
 from embalse.services.intake.weather_import import farm_latitude, import_weather
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import readings as readings_store
 from tests.conftest import put
 

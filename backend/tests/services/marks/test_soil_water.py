@@ -29,10 +29,11 @@ from embalse.services.calibration.sample_sheets import (
 from embalse.services.document.apply import apply_document
 from embalse.services.document.deleting import delete
 from embalse.services.document.export import farm_document
-from embalse.services.document.farm_document import DocumentErrors, FarmDocument
+from embalse.services.document.farm_document import FarmDocument
 from embalse.services.marks.growth_page import growth_content
 from embalse.services.marks.marks_page import marks_content
 from embalse.services.marks.tension_page import tension_content
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
 from embalse.store.database import transaction
 from embalse.store.errors import Conflict, NotFound

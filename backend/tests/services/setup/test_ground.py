@@ -11,7 +11,8 @@ from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.document import deleting
 from embalse.services.document.export import farm_document
-from embalse.services.document.farm_document import RECORD_LISTS, DocumentErrors, FarmDocument, parse_document
+from embalse.services.document.farm_document import RECORD_LISTS, FarmDocument, parse_document
+from embalse.services.schema.refused import DocumentErrors
 from embalse.services.setup import procedure_runs, register
 from embalse.services.setup.block_setup import block_setup, instrument_content, siting_content
 from embalse.services.setup.stations import station_sheet, stations_content

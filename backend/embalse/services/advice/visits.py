@@ -1,0 +1,44 @@
+"""Sensors and stations to go and see, with why."""
+
+from collections.abc import Mapping, Sequence
+
+from embalse.core.advice.block_analysis import BlockAnalysis
+from embalse.core.advice.ranking import VisitReason, visit_order, visit_reasons
+from embalse.core.practice import practice
+from embalse.core.wording import Notice, from_json
+from embalse.services.load.schemas import VisitLine
+from embalse.services.reader import say
+from embalse.store import faults as fault_store
+from embalse.store import gateways as gateway_store
+from embalse.store.rows import FarmRows
+
+
+def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> list[VisitLine]:
+    """Sensors and stations to go and see, in the order to see them: the most urgent blocks first."""
+    groups = {a.block.key: a.advice.group for a in analyses}
+    names = {f"{b.key}/{s.key}": f"{b.name}, {s.name}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
+    refs = {s.id: f"{b.key}/{s.key}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
+    reasons = visit_reasons(analyses) + [
+        VisitReason(refs[s.station_id], "", from_json(s.words), 1, groups[refs[s.station_id].split("/")[0]])
+        for s in fault_store.suspicions()
+        if s.station_id in refs and s.verdict != "overruled" and s.last_at <= now
+    ]
+    reasons += _low_batteries(groups)
+    return [
+        VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=say(r.why), by_hand=r.by_hand)
+        for r in visit_order(reasons)
+        if r.station in names
+    ]
+
+
+def _low_batteries(groups: Mapping[str, str]) -> list[VisitReason]:
+    """Gateways whose battery is low, at the first station they send for."""
+    low = practice("battery_low_v")
+    found = []
+    for gateway in gateway_store.gateways():
+        stations = gateway_store.stations_of(gateway)
+        if gateway.revoked_at is None and gateway.battery_v is not None and gateway.battery_v < low and stations:
+            group = groups.get(stations[0].split("/")[0], "leave")
+            why = Notice("visit.battery", name=gateway.name, battery_v=gateway.battery_v, low_v=low)
+            found.append(VisitReason(stations[0], "", why, 3, group))
+    return found
