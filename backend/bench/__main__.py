@@ -12,6 +12,7 @@ from bench import (
     ingest,
     kills,
     marks,
+    mutations,
     panning,
     round_list,
     wetting_trials,
@@ -30,8 +31,8 @@ ALL = {
     "wettings": wetting_trials.main,
     "seasons": advised_seasons.main,
 }
-ALONE = {"panning": panning.main}
-"""Asked for by name only: it wants the demonstration running (``EMBALSE_BENCH_URL``)."""
+ALONE = {"panning": panning.main, "mutations": mutations.main}
+"""Asked for by name only: one wants the demonstration running (``EMBALSE_BENCH_URL``), the other takes long."""
 
 for name in sys.argv[1:] or ALL:
     (ALL | ALONE)[name]()

@@ -19,6 +19,7 @@ from embalse.core.quality.faults import DOUBT_DAYS, KEPT_OUT, SLOW
 from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.sensors.calibration import wants_temperature
 from embalse.core.sensors.matrix_sensor import celsius
+from embalse.core.weather.wetting_rain import mornings_touched, wetting_days
 from embalse.core.wording import Notice
 from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
@@ -50,7 +51,6 @@ from embalse.store.rows import BlockRow, FarmRow, FarmRows, SensorRow, SetRow
 
 Stored = tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]]
 WARMTH_WITHIN_S = 3 * 3600
-WETTING_RAIN_MM = 2.0
 LASTING = KEPT_OUT - {"spike", "step"}
 LASTING_S = 2 * 86400
 
@@ -201,17 +201,15 @@ def _warmth(
 
 
 def _wet_days(zone: str, sets: Sequence[SetRow], last_dawn: int) -> dict[str, frozenset[int]]:
-    """Day numbers (from dawn to dawn) with a set, by block key; with rain of 2 mm or more under the empty key."""
+    """Day numbers (from dawn to dawn) with a set, by block key; with rain that counts under the empty key."""
     first = last_dawn - FACTOR_DAYS - 1
     dawn_s = 3600 * times.DAWN_END_H
     wet: dict[str, set[int]] = {}
     for row in sets:
         days = (times.local_day(t - dawn_s, zone) for t in (row.start_at, max(row.start_at, row.end_at - 1)))
         wet.setdefault(row.block_key, set()).update(range(next(days), next(days) + 1))
-    rainy = {day for day, depth in readings_store.rain(first, last_dawn) if depth >= WETTING_RAIN_MM}
-    # a calendar day's rain may have fallen before or after that day's dawn
-    wet[""] = rainy | {day - 1 for day in rainy}
-    return {key: frozenset(days) for key, days in wet.items()}
+    found = {key: frozenset(days) for key, days in wet.items()}
+    return {**found, "": mornings_touched(wetting_days(readings_store.rain(first, last_dawn)))}
 
 
 def block_advice(

@@ -12,6 +12,7 @@ from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, Sens
 from embalse.core.root_zone.sensor_water import NO_READINGS, dawn_theta
 from embalse.core.root_zone.series import Series, common_times, on_times, storage_series, theta_series
 from embalse.core.sensors.calibration import wants_temperature
+from embalse.core.weather.wetting_rain import FROM_H, TO_H, wetting_days
 from embalse.services import times
 from embalse.services.advice.advise import analyse_blocks
 from embalse.services.load.blocks import core_blocks
@@ -21,8 +22,6 @@ from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
 Floats = NDArray[np.float64]
 SEASON_DAYS = 200
-WETTING_RAIN_MM = 4.0
-RAIN_HOURS = (12, 18)
 
 
 @dataclass(frozen=True)
@@ -55,15 +54,14 @@ def field_of(farm: FarmRow, rows: FarmRows, now: int, days: int = SEASON_DAYS) -
 
 
 def waters(field: Field) -> list[tuple[int, int]]:
-    """Sets and rain of 4 mm or more [s, UTC]; rain is taken to have fallen in the afternoon."""
+    """Sets and rain that counts [s, UTC]."""
     sets = [(s.start_at, s.end_at) for s in readings_store.sets(field.row.key, field.start, field.now)]
     days = readings_store.rain(times.local_day(field.start, field.zone), times.local_day(field.now, field.zone))
     fell = [
-        tuple(times.instant_of(day, hour, field.zone) for hour in RAIN_HOURS)
-        for day, depth in days
-        if depth >= WETTING_RAIN_MM
+        (times.instant_of(day, FROM_H, field.zone), times.instant_of(day, TO_H, field.zone))
+        for day in wetting_days(days)
     ]
-    return sorted([*sets, *((a, b) for a, b in fell)])
+    return sorted([*sets, *fell])
 
 
 def local_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[np.int64]:

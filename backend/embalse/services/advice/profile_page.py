@@ -12,6 +12,7 @@ from embalse.core.field.day_curve import hourly_use_mm
 from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
 from embalse.core.field.uptake import Uptake, uptake
 from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, field_of, local_seconds, thetas
@@ -22,8 +23,6 @@ from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
-RAIN_FROM_H, RAIN_TO_H = 12, 18
-LEAST_RAIN_MM = 1.0
 DIAGNOSED_DAYS = 28
 
 
@@ -190,12 +189,12 @@ def waters(field: Field) -> list[Water]:
     found += [
         Water(
             "rain",
-            times.instant_of(day, RAIN_FROM_H, field.zone),
-            times.instant_of(day, RAIN_TO_H, field.zone),
+            times.instant_of(day, FROM_H, field.zone),
+            times.instant_of(day, TO_H, field.zone),
             depth,
         )
         for day, depth in days
-        if depth >= LEAST_RAIN_MM
+        if wets_the_soil(depth)
     ]
     return sorted(found, key=lambda w: w.start_at)
 

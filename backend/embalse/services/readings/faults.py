@@ -21,6 +21,7 @@ from embalse.core.quality.slow_faults import slow_faults
 from embalse.core.root_zone.block import Sensor as CoreSensor
 from embalse.core.root_zone.series import Series, calibrated, common_times, on_times
 from embalse.core.sensors.matrix_sensor import KOHM_OF, at_times, celsius, tension_kpa
+from embalse.core.weather.wetting_rain import wetting_days
 from embalse.core.wording import Notice, Text, as_json, from_json
 from embalse.services import times
 from embalse.services.load import clock
@@ -159,11 +160,11 @@ def _check_station(
 
 
 def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
-    """Sets of a block and days of rain [s, UTC]; a day's rain may have fallen at any hour of it."""
+    """Sets of a block and days of rain that counts [s, UTC]; it may have fallen at any hour of them."""
     zone = clock.the_farm().time_zone
     sets = [(s.start_at, s.end_at) for s in readings_store.sets(block_key, start - DAY_S, end)]
     days = range(times.local_day(start, zone) - 1, times.local_day(end, zone) + 1)
-    rain = [day for day, depth in readings_store.rain(days.start, days.stop) if depth > 0]
+    rain = wetting_days(readings_store.rain(days.start, days.stop))
     return sets + [(times.instant_of(day, 0, zone), times.instant_of(day + 1, 0, zone)) for day in rain]
 
 
