@@ -5,12 +5,13 @@ from collections.abc import Sequence
 
 from embalse.core.delivery.delivery import Supply
 from embalse.core.delivery.moving_systems import flow_m3_h
+from embalse.core.practice import practice
 from embalse.core.root_zone.root_zone import LayerState
 from embalse.core.wording import Notice
 
-WET_SHARE = 0.8
-DRY_PART = 0.5
-SETTLING_H = 12.0
+WET_SHARE = practice("wet_top_share")
+DRY_PART = practice("dry_below_part")
+SETTLING_H = practice("set_settling_h")
 FLOW_SLACK = 1.02
 
 

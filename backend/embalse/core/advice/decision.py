@@ -13,6 +13,7 @@ from embalse.core.delivery.delivery import IrrigationSystem
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
 from embalse.core.delivery.set_amount import PLAIN, AdvisedSet, SetRules, advised_set
 from embalse.core.errors import CoreError
+from embalse.core.practice import practice
 from embalse.core.root_zone.root_zone import BlockState
 from embalse.core.wording import Notice, Text
 
@@ -22,12 +23,12 @@ COMING_WITHIN_DAYS: Final = 7.0
 SHORTFALL_DAYS: Final = 14
 RAIN_COUNTS_MM: Final = 2.0
 RAIN_LIKELY: Final = 0.5
-RAIN_TRUSTED: Final = 0.7
+RAIN_TRUSTED: Final = practice("rain_trusted")
 NOTICED_MM: Final = 0.5
 """Least depth that is spoken of [mm]: less rounds to nothing."""
 DEEP_NOTICED_MM: Final = 1.0
 """Least water missing below wetter layers that is spoken of [mm]."""
-RAIN_WAIT_SHARE: Final = 0.1
+RAIN_WAIT_SHARE: Final = practice("rain_wait_share")
 """How far past its trigger [share of available water] a block may wait for a trusted rain (common practice)."""
 
 

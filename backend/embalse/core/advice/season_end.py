@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 from embalse.core.delivery.irrigation_rules import DryWindow
+from embalse.core.practice import practice
 from embalse.core.wording import Notice
 
-SURFACE_SHARE: Final = 0.7
+SURFACE_SHARE: Final = practice("window_surface_share")
 """Share of the uptake that the top of a root zone gives while it dries for a window (common practice, no source)."""
 
 

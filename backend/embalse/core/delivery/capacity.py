@@ -7,10 +7,11 @@ from typing import Final
 
 from embalse.core.delivery.delivery import IrrigationSystem, Supply
 from embalse.core.delivery.moving_systems import furrow_sets
+from embalse.core.practice import practice
 from embalse.core.wording import Notice
 
 DAY_H: Final = 24.0
-LEAST_SHORTFALL_MM_D: Final = 0.1
+LEAST_SHORTFALL_MM_D: Final = practice("least_shortfall_mm_d")
 
 
 @dataclass(frozen=True)

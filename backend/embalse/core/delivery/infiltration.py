@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from embalse.core.errors import DeliveryError, require
+from embalse.core.practice import practice
 from embalse.core.tables import table_rows
 
 SOIL_OF_TEXTURE: Final = {
@@ -13,7 +14,7 @@ SOIL_OF_TEXTURE: Final = {
     "sandy clay": "heavy", "silty clay": "heavy", "clay": "heavy",
 }  # fmt: skip
 SLOPES_PCT: Final = ((5.0, "to_5"), (8.0, "to_8"), (12.0, "to_12"))
-LONGEST_PULSE_H: Final = 1.0
+LONGEST_PULSE_H: Final = practice("longest_pulse_h")
 WAIT_H: Final = {"coarse": 6, "light": 8, "medium": 12, "heavy": 24}
 """Hours a wetting takes to spread before a reading tells (common practice, no source)."""
 FROM_ABOVE: Final = frozenset({"micro", "sprinkler", "pivot"})

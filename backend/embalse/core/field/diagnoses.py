@@ -8,14 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.field.wetting_events import Wetting
+from embalse.core.practice import practice
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 DiagnosisKind = Literal["too wet", "too dry", "uneven", "leaking", "not reaching", "sealed", "well run"]
 FEWEST_WETTINGS: Final = 3
-LEAK_MM: Final = 3.0
-LEAK_SHARE: Final = 0.5
+LEAK_MM: Final = practice("leak_mm")
+LEAK_SHARE: Final = practice("leak_share")
 WET_SHARE: Final = 0.95
 WET_TIME: Final = 0.7
 DRY_DAYS: Final = 3.0

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import require
+from embalse.core.practice import practice
 from embalse.core.robust import noise_of_series
 from embalse.core.wording import Notice, Text
 
@@ -22,7 +23,7 @@ JOINED_H: Final = 30
 AT_ONCE_H: Final = 6
 LEAST_GAIN_MM: Final = 1.0
 WITH_IT_H: Final = 3
-MATCH_AFTER_H: Final = 12
+MATCH_AFTER_H: Final = practice("wetting_match_after_h")
 DEEP_ONLY_RISE: Final = 0.015
 AFTER_H: Final = 24
 AFTER_RAIN_H: Final = 36

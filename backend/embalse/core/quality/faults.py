@@ -9,6 +9,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
+from embalse.core.practice import practice
 from embalse.core.robust import bends, hampel, noise_from_bends
 from embalse.core.sensors.calibration import HIGHEST_THETA
 from embalse.core.wording import Notice
@@ -20,7 +21,7 @@ KEPT_OUT: frozenset[str] = frozenset({"range", "spike", "stuck", "step", "out of
 BY_READING: frozenset[str] = KEPT_OUT | {"gap"}
 SLOW: frozenset[str] = frozenset({"noise", "ripple", "rise", "drift"})
 """Seen over days only; such a sensor is still used, with its error widened by the size of the fault."""
-DOUBT_DAYS: dict[str, float] = {"noise": 3.0, "ripple": 14.0, "rise": 30.0, "drift": 12.0}
+DOUBT_DAYS: dict[str, float] = {name: practice(f"doubt_{name}_days") for name in sorted(SLOW)}
 """How long after its last sign a slow fault still counts against a sensor [days]."""
 LATE_H = 24.0
 HOUR = 3600.0
@@ -317,6 +318,11 @@ def _drained(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
         reason = Notice("fault.drained", before_kpa=float(values[start - 1]), after_kpa=float(values[start]))
         found.append(Fault("drained", int(ts[start]), int(ts[end]), end - start + 1, reason))
     return found
+
+
+def still_in_doubt(fault: str, end_at: float, now: float) -> bool:
+    """Whether a slow fault whose last sign was at an instant [s, UTC] still counts against its sensor."""
+    return fault in SLOW and end_at >= now - 86400 * DOUBT_DAYS[fault]
 
 
 def late_faults(ts: Times, now: int) -> list[Fault]:

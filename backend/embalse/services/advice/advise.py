@@ -15,7 +15,7 @@ from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.delivery import volume_m3
-from embalse.core.quality.faults import DOUBT_DAYS, KEPT_OUT, SLOW
+from embalse.core.quality.faults import DOUBT_DAYS, KEPT_OUT, still_in_doubt
 from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
 from embalse.core.sensors.calibration import wants_temperature
 from embalse.core.sensors.matrix_sensor import celsius
@@ -150,7 +150,7 @@ def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[Notice, ...], float]]:
     """What speaks against a sensor that is still used, and how much it may be wrong by [m³/m³]."""
     found: dict[int, tuple[tuple[Notice, ...], float]] = {}
     for sensor_id, rows in fault_store.lasting(now, now - round(86400 * max(DOUBT_DAYS.values()))).items():
-        lasting = [r for r in rows if r.fault in SLOW and r.end_at >= now - 86400 * DOUBT_DAYS[r.fault]]
+        lasting = [r for r in rows if still_in_doubt(r.fault, r.end_at, now)]
         if lasting:
             words = tuple(faults.fault_notice(row, zone) for row in lasting)
             found[sensor_id] = (words, math.hypot(*(row.size for row in lasting)))

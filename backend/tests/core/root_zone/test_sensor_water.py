@@ -55,7 +55,7 @@ def test_a_reading_that_is_not_used_says_why(given: Sensor, readings: SensorRead
     found = layer_reading(given, readings, NOW)
     assert found.theta is None
     assert text(found.why_missing).startswith(said)
-    assert found.kind == kind or not kind
+    assert found.kind == kind
 
 
 def test_a_reading_within_a_day_is_used_whoever_reads_it() -> None:

@@ -86,6 +86,7 @@ def test_a_new_password_and_leaving_close_the_sessions(owner: store.PersonRow) -
     with pytest.raises(Conflict):
         people.invite_again(bo.id)
     assert people.change_person(bo.id, people.PersonChange(left=False)).state == "active"
+    assert people.signed_in(bo.id, changed.session_key) is None, "coming back opens no session of before"
 
 
 def test_a_farm_keeps_an_owner_who_can_sign_in(owner: store.PersonRow) -> None:
