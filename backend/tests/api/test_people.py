@@ -87,7 +87,7 @@ def test_signing_in_and_out(door: Pages, farm: Settings) -> None:
 
 
 def test_a_session_ends_when_its_person_leaves(door: Pages) -> None:
-    owner = people.first_owner("ana", "Ana", GOOD)
+    people.first_owner("ana", "Ana", GOOD)
     made = people.invite(people.NewPerson(sign_in="bo", name="Bo", role="manager"))
     accepted = door.post("/api/invitations", json={"code": made.code, "password": GOOD})
     assert accepted.json["person"]["name"] == "Bo" and door.get("/api/farm").status_code == 200
