@@ -1,4 +1,4 @@
-.PHONY: demo reset-demo test bench generated screenshots
+.PHONY: demo reset-demo test bench generated screenshots dev one picture
 
 demo:
 	@python3 scripts/dev.py demo
@@ -17,3 +17,12 @@ generated:
 
 screenshots:
 	@python3 scripts/dev.py screenshots
+
+dev:
+	@python3 scripts/dev.py dev
+
+one:
+	@python3 scripts/dev.py one "$(T)" "$(K)"
+
+picture:
+	@python3 scripts/dev.py picture "$(P)"

@@ -161,7 +161,45 @@ def screenshots() -> None:
     run(PYTHON, ROOT / "scripts" / "screenshots.py")
 
 
+def dev() -> None:
+    """Both ends, each starting again when a file changes; the page is the one the front end's server names."""
+    python("requirements-dev.txt")
+    node_modules()
+    data = os.environ.get("EMBALSE_DATA", str(ROOT / "var"))
+    run(EMBALSE, "demo", EMBALSE_DATA=data)
+    back = subprocess.Popen([EMBALSE, "serve", "--reload"], env={**os.environ, "EMBALSE_DATA": data})
+    try:
+        run("npm", "run", "dev", cwd=FRONTEND)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        back.terminate()
+
+
+def one() -> None:
+    """One test file, folder or name: ``dev.py one PATH [WORDS]``; a path under frontend/ goes to the front end's tests."""
+    path, words = (*sys.argv[2:], "", "")[:2]
+    if path.startswith("frontend/"):
+        node_modules()
+        run("npx", "vitest", "run", path.removeprefix("frontend/"), *(("-t", words) if words else ()), cwd=FRONTEND)
+        return
+    python("requirements-dev.txt")
+    run(PYTHON, "-m", "pytest", "-q", path.removeprefix("backend/"), *(("-k", words) if words else ()), cwd=BACKEND)
+
+
+def picture() -> None:
+    """One page of the demonstration as ``picture.png``: ``dev.py picture block/norte-1``."""
+    python("requirements-dev.txt")
+    node_modules()
+    front_end()
+    chromium()
+    run(PYTHON, ROOT / "scripts" / "screenshots.py", *(sys.argv[2:] or [""]))
+
+
 TASKS = {
+    "dev": dev,
+    "one": one,
+    "picture": picture,
     "demo": demo,
     "reset-demo": reset_demo,
     "test": test,

@@ -3,6 +3,7 @@
 
 import os
 import subprocess
+import sys
 import tempfile
 import time
 import urllib.request
@@ -30,6 +31,32 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "-
 
 
 def main() -> None:
+    """Every picture, or with an address only that page of the demonstration, as picture.png."""
+    if len(sys.argv) > 1:
+        one(sys.argv[1])
+        return
+    everything()
+
+
+def one(address: str) -> None:
+    """A page of the demonstration in ``var`` (made if it is not there) as picture.png."""
+    data = Path(os.environ.get("EMBALSE_DATA", ROOT / "var"))
+    subprocess.run([EMBALSE, "demo"], env={**os.environ, "EMBALSE_DATA": str(data)}, check=True)
+    server = _serve(data, PORT)
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(f"http://127.0.0.1:{PORT}/{address}")
+            page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(300)
+            page.screenshot(path=ROOT / "picture.png")
+            browser.close()
+    finally:
+        server.terminate()
+
+
+def everything() -> None:
     """Serve a fresh demonstration and an empty farm, and take every picture."""
     TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -46,7 +73,6 @@ def main() -> None:
                 _make_owner(page, f"http://127.0.0.1:{PORT + 1}", empty)
                 _take(page, f"http://127.0.0.1:{PORT + 1}/", "first-steps")
                 page.set_viewport_size({"width": 390, "height": 844})
-                _take(page, f"http://127.0.0.1:{PORT}/", "round-phone")
                 _take(page, f"http://127.0.0.1:{PORT}/handheld", "by-hand-phone")
                 _installing(page, f"http://127.0.0.1:{PORT}")
                 browser.close()
@@ -81,13 +107,6 @@ def _make_owner(page: Page, base: str, data: Path) -> None:
 def _desk(page: Page, base: str, demo: Path) -> None:
     _take(page, f"{base}/", "round")
     _tab(page, f"{base}/block/circulo", "Demand", "block")
-    _tab(page, f"{base}/block/ladera", "Wettings", "block-dry-subsoil")
-    page.get_by_role("tab", name="Working").click()
-    page.get_by_role("button", name="Change Efficiency").click()
-    page.get_by_label("What if Efficiency were").fill("0.70")
-    page.keyboard.press("Enter")
-    page.get_by_text("Then: ").wait_for()
-    page.screenshot(path=TARGET / "what-if.png")
     for name, address in PLACES.items():
         _take(page, f"{base}/{address}", name)
     page.goto(f"{base}/import")

@@ -37,9 +37,10 @@ def refuse_open_door(settings: Settings) -> None:
 
 
 @click.command()
+@click.option("--reload", is_flag=True, hidden=True, help="For development: start again when a file changes.")
 @click.pass_obj
 @complains
-def serve(settings: Settings) -> None:
+def serve(settings: Settings, reload: bool) -> None:
     """Serve the application to browsers."""
     from waitress import serve as serve_forever
 
@@ -60,6 +61,11 @@ def serve(settings: Settings) -> None:
     if not people_store.anybody():
         click.echo(f"Nobody signs in yet. Make the farm's owner at {address}/first#{code}")
     app = create_app(settings, code)
+    if reload:
+        from werkzeug.serving import run_simple
+
+        run_simple(settings.host, settings.port, app, use_reloader=True, threaded=True)
+        return
     serve_forever(app, host=settings.host, port=settings.port, threads=settings.threads, ident=None)
 
 

@@ -30,9 +30,9 @@ def test_tins_become_a_calibration_that_can_be_taken_back(page: Page, demo: Sett
     page.goto(f"{base}/bench?tab=calibration")
     versions = page.get_by_role("region", name="Calibrations")
     newest = versions.get_by_role("listitem").first
-    expect(newest).to_contain_text("from 2026-07-14: in force")
+    expect(newest).to_contain_text("from 14 Jul 2026: in force")
     newest.get_by_role("button", name="take back").click()
-    expect(versions.get_by_text("from 2026-07-14: withdrawn")).to_be_visible()
+    expect(versions.get_by_text("from 14 Jul 2026: withdrawn")).to_be_visible()
     assert accessibility_faults(page) == []
 
 

@@ -24,6 +24,12 @@ export function dayMonth(at: Date): string {
   return `${at.getUTCDate()} ${MONTHS[at.getUTCMonth()]}`;
 }
 
+/** "14 Jul 2026" of a farm-local ISO day or moment. */
+export function dated(iso: string): string {
+  const at = new Date(`${iso.slice(0, 10)}T00:00Z`);
+  return `${dayMonth(at)} ${at.getUTCFullYear()}`;
+}
+
 export function month(at: Date): string {
   return MONTHS[at.getUTCMonth()] ?? "";
 }

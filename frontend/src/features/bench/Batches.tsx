@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { errorsOf, momentOf, useDelete, useWho } from "../../app/records";
 import { SpanLines } from "../../charts/SpanLines";
+import { dated } from "../../lib/dates";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals } from "../../ui/entries";
 import { Field } from "../../ui/Field";
@@ -55,7 +56,7 @@ function BatchSheet({ batch, best }: { batch: Schemas["BatchOut"]; best: boolean
           ))}
       </ul>
       <p className="secondary mt-2">
-        {batch.on} {batch.who} {batch.note}
+        {dated(batch.on)} {batch.who} {batch.note}
         <br />
         Limits: scatter {(batch.sd_share * 100).toFixed(0)} % of span, span{" "}
         {(batch.span_share * 100).toFixed(0)} % of the median, {(batch.pass_share * 100).toFixed(0)} % of the

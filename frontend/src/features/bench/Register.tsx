@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { errorsOf, useDelete } from "../../app/records";
+import { dated } from "../../lib/dates";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -94,7 +95,7 @@ function DeviceRows({ device: d, open, toggle }: { device: Device; open: boolean
               {d.cost !== null && (
                 <li>
                   bought for {d.cost}
-                  {d.bought_on ? ` on ${d.bought_on}` : ""}
+                  {d.bought_on ? ` on ${dated(d.bought_on)}` : ""}
                 </li>
               )}
               {d.note && <li>{d.note}</li>}

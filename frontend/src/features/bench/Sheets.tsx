@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { useDelete } from "../../app/records";
 import { useMay } from "../../app/session";
+import { dated } from "../../lib/dates";
 import { useSheets, useVersions, useWithdrawal } from "./queries";
 
 type Version = Schemas["VersionOut"];
@@ -28,7 +29,7 @@ export function Sheets() {
               <Link className="font-bold underline" to={`/bench/sheet/${s.key}`}>
                 {s.name}
               </Link>{" "}
-              {s.block && names.get(s.block)}, {s.samples} tins, {s.raw_unit}, {s.on}
+              {s.block && names.get(s.block)}, {s.samples} tins, {s.raw_unit}, {dated(s.on)}
               {may("sample_sheets") && (
                 <button
                   type="button"
@@ -107,7 +108,7 @@ function VersionLine({ group }: { group: Version[] }) {
         <b className={taken ? "line-through" : ""}>
           {block}/{station} {depths}
         </b>{" "}
-        from {one.valid_from}: {one.state}
+        from {dated(one.valid_from)}: {one.state}
         {one.rmse_theta !== null &&
           one.rmse_theta !== undefined &&
           `, ± ${(one.rmse_theta * 100).toFixed(1)} %`}
@@ -116,8 +117,8 @@ function VersionLine({ group }: { group: Version[] }) {
       {one.note && <p className="secondary">{one.note}</p>}
       {one.entered && (
         <p className="secondary">
-          entered {one.entered.slice(0, 10)}
-          {one.withdrawn && `, taken back ${one.withdrawn.slice(0, 10)}`}
+          entered {dated(one.entered)}
+          {one.withdrawn && `, taken back ${dated(one.withdrawn)}`}
         </p>
       )}
       {may("calibrations") && (

@@ -61,7 +61,7 @@ describe("calibrations on the bench", () => {
     expect(screen.getByText(/Hoya, 12 tins, count/)).toBeTruthy();
     expect(await screen.findByText("hoya/a 10, 30")).toBeTruthy();
     expect(screen.getByText("hoya/b 10").className).toContain("line-through");
-    expect(screen.getByText(/taken back 2026-06-03/)).toBeTruthy();
+    expect(screen.getByText(/taken back 3 Jun 2026/)).toBeTruthy();
     expect(screen.getAllByText(/± 1.2 %/)).toHaveLength(2);
     expect(screen.getByRole("link", { name: "Hoya: plan and lab sheet" })).toBeTruthy();
   });

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
+import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { Field } from "../../ui/Field";
 import { Refusals } from "./PreviewTable";
@@ -119,7 +120,7 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
         {count(report.rows_read)} rows read, {count(report.readings_known)} readings already there,{" "}
         {count(report.cells_empty)} empty cells, {count(report.refused)} refused
         {done && report.first_at && report.last_at
-          ? `; ${report.first_at.slice(0, 10)} to ${report.last_at.slice(0, 10)}`
+          ? `; ${dated(report.first_at)} to ${dated(report.last_at)}`
           : ""}
         .
       </p>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, useApply } from "../../app/records";
 import { useMay } from "../../app/session";
+import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
 import type { Marks } from "./queries";
 import { figure } from "./words";
@@ -36,7 +37,8 @@ export function Chosen({ marks }: { marks: Marks }) {
               </b>
               {said.top_cm !== null &&
                 `, ${show(Number(said.top_cm), "soilDepth", units, false)} to ${show(Number(said.bottom_cm), "soilDepth", units)}`}
-              {said.stage ? `, ${said.stage}` : ""}, from {said.valid_from}: {state}. {said.estimator}
+              {said.stage ? `, ${said.stage}` : ""}, from {dated(String(said.valid_from))}: {state}.{" "}
+              {said.estimator}
               {said.estimator ? ": " : ""}
               {said.note} {said.who && <span className="secondary">({said.who})</span>}
               {may("mark_choices") && said.withdrawn === null && (

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useUnits } from "../../app/farm";
 import { DrainDowns } from "../../charts/DrainDowns";
+import { dated } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
 import { Estimates } from "./Estimates";
 import { type PartProps, pickOf } from "./picking";
@@ -109,7 +110,7 @@ function Rejected({ layer }: { layer: Marks["layers"][number] }) {
         <b>Used, {used.length}:</b>{" "}
         {used
           .slice(-12)
-          .map((e) => `${e.ended.slice(5, 10)} ${((e.theta ?? 0) * 100).toFixed(1)}`)
+          .map((e) => `${dated(e.ended).slice(0, -5)}: ${((e.theta ?? 0) * 100).toFixed(1)}`)
           .join(" · ")}
       </p>
       <ul className="mt-2">

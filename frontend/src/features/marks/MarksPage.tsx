@@ -3,6 +3,7 @@ import { Link, useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { SlowDownPlot } from "../../charts/SlowDownPlot";
+import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Chosen } from "./Chosen";
@@ -78,7 +79,7 @@ function Head({ marks }: { marks: Marks }) {
       <h1>{marks.name}: marks</h1>
       <p className="mt-1">
         {marks.crop}
-        {stage && `, stage ${stage.stage} (${stage.first_day} to ${stage.after})`}
+        {stage && `, stage ${stage.stage} (${dated(stage.first_day)} to ${dated(stage.after)})`}
         {!stage && ", stage not known: give a planting date and stage lengths in set-up"}. In the root zone
         {marks.root_depth_cm !== null &&
           marks.root_depth_cm !== undefined &&

@@ -230,7 +230,7 @@ describe("the marks page", () => {
   it("lays every answer beside its evidence and says which is in force", async () => {
     at("/block/hoya/marks", { "/api/blocks/hoya/marks": MARKS });
     expect(await screen.findByRole("heading", { level: 1, name: "Hoya: marks" })).toBeTruthy();
-    expect(screen.getByText(/stage mid \(2026-06-01 to 2026-08-01\)/)).toBeTruthy();
+    expect(screen.getByText(/stage mid \(1 Jun 2026 to 1 Aug 2026\)/)).toBeTruthy();
     expect(screen.getAllByText("(in force)")).toHaveLength(2);
     expect(screen.getByText("no row")).toBeTruthy();
     expect(screen.getByRole("img", { name: /1 drain-downs by night, 1 accepted/ })).toBeTruthy();

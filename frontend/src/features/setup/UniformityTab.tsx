@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useDelete, useWho } from "../../app/records";
+import { dated } from "../../lib/dates";
 import { Button } from "../../ui/Button";
 import { RefusalNote } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -117,7 +118,7 @@ function PastTests({ tests }: { tests: Schemas["PastUniformity"][] }) {
         {tests.map((t) => (
           <li key={t.key} className="flex flex-wrap justify-between gap-x-4 border-t border-rule py-1">
             <span>
-              {t.on} {t.who}
+              {dated(t.on)} {t.who}
               <span className="secondary">
                 {" "}
                 {t.count} {t.kind}
@@ -130,7 +131,7 @@ function PastTests({ tests }: { tests: Schemas["PastUniformity"][] }) {
               type="button"
               className="underline"
               onClick={() =>
-                void remove({ kind: "uniformity_tests", key: t.key, name: `the test of ${t.on}` })
+                void remove({ kind: "uniformity_tests", key: t.key, name: `the test of ${dated(t.on)}` })
               }
             >
               delete
