@@ -3,10 +3,11 @@
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from embalse.api.answers import FAULTS, answer, checked_moment
+from embalse.api.answers import FAULTS, answer, as_json, checked_moment
 from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, RoundQuery, SetIn, WhatIfIn
-from embalse.services.advice.advise import round_content, what_if_content
+from embalse.services.advice.advise import what_if_content
 from embalse.services.advice.block_page import block_content
+from embalse.services.advice.kept_round import round_json
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument, SetPart
 from embalse.services.load.schemas import BlockContent, RoundContent, WhatIfContent
@@ -18,7 +19,7 @@ advice_api = APIBlueprint("advice", __name__, url_prefix="/api")
 @advice_api.get("/round", responses={"200": RoundContent, **FAULTS}, operation_id="round")
 def round_(query: RoundQuery) -> Response:
     """All blocks, most urgent first."""
-    return answer(round_content(checked_moment(query.as_of), None, query.working))
+    return as_json(round_json(checked_moment(query.as_of), query.working))
 
 
 @advice_api.get("/blocks/<key>", responses={"200": BlockContent, **FAULTS}, operation_id="block")

@@ -15,7 +15,12 @@ FAULTS: dict[str | int, Any] = {name: ErrorOut for name in ("400", "401", "403",
 
 def answer(content: BaseModel, status: int = 200) -> Response:
     """A model as JSON."""
-    response = make_response(content.model_dump_json(), status)
+    return as_json(content.model_dump_json(), status)
+
+
+def as_json(text: str, status: int = 200) -> Response:
+    """JSON text that is made already."""
+    response = make_response(text, status)
     response.mimetype = "application/json"
     return response
 
