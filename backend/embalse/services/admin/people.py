@@ -259,12 +259,6 @@ def change_own(person_id: int, wanted: OwnChange) -> PersonRow:
     return people.person(person_id)
 
 
-def close_sessions(person_id: int) -> None:
-    """Close every session of a person."""
-    with transaction():
-        people.change(person_id, _closed_sessions())
-
-
 def _closed_sessions() -> dict[str, str]:
     return {"session_key": secrets.token_urlsafe(12)}
 

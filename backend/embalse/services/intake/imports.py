@@ -2,7 +2,7 @@
 
 import threading
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from embalse.ingest.layout import Inspection
@@ -242,8 +242,3 @@ class _Run:
             report.notes.append(f"{report.out_of_order} rows were not in the order of time; they were read as they are")
         if report.first_at is not None and report.last_at is not None and report.readings_new:
             faults.check_new([t.sensor_id for t in self.targets], report.first_at, report.last_at)
-
-
-def report_values(report: ImportReport) -> dict[str, object]:
-    """The report as plain values, with refusals as mappings."""
-    return asdict(report)
