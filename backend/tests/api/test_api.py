@@ -123,7 +123,7 @@ def test_an_unexpected_fault_says_nothing_of_the_inside(client: FlaskClient, mon
     def broken(*_: Any) -> None:
         raise ZeroDivisionError("secret detail")
 
-    monkeypatch.setattr("embalse.api.advice.round_content", broken)
+    monkeypatch.setattr("embalse.api.advice.round_json", broken)
     answer = client.get("/api/round")
     assert answer.status_code == 500 and answer.json["log_id"]
     assert "secret" not in answer.text
