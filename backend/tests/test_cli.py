@@ -3,10 +3,11 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import click
 import pytest
 from click.testing import CliRunner, Result
 
-from embalse.cli import main
+from embalse.cli import COMMANDS, main
 from embalse.services.admin.people import accept_invitation, make_demo_people
 from embalse.store.database import database
 from tests.conftest import PLAIN_FARM
@@ -164,3 +165,12 @@ def test_a_calibration_is_fitted_without_a_database(run: Run, tmp_path: Path) ->
     assert "line 4, wet_g" in refused.stderr and "line 6, ring_volume_cm3" in refused.stderr
     path.write_text("raw,theta\n")
     assert "no sample" in run("calibrate", str(path)).stderr
+
+
+def test_every_command_of_the_list_can_be_loaded_under_its_name() -> None:
+    context = click.Context(main)
+    for name in [*main.list_commands(context), "schemas"]:
+        found = main.get_command(context, name)
+        assert found is not None and found.name == name
+    assert main.get_command(context, "nothing") is None
+    assert set(COMMANDS) == set(main.list_commands(context)) and "schemas" not in COMMANDS

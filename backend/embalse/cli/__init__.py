@@ -41,9 +41,11 @@ class Commands(click.Group):
     """Commands loaded when they are asked for: a command starts in a fraction of the time all of them take."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:
+        """Names of the commands that are shown."""
         return list(COMMANDS)
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """The command of a name, loaded now; None where there is none."""
         place = COMMANDS[cmd_name][0] if cmd_name in COMMANDS else HIDDEN.get(cmd_name)
         if place is None:
             return None
@@ -52,6 +54,7 @@ class Commands(click.Group):
         return found
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """The list of commands, without loading any."""
         with formatter.section("Commands"):
             formatter.write_dl([(name, said) for name, (_, said) in COMMANDS.items()])
 

@@ -1,0 +1,1 @@
+"""What the crop uses, day by day and stage by stage."""

@@ -1,0 +1,1 @@
+"""What a system gives, and what a set comes to."""

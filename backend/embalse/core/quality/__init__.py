@@ -1,0 +1,1 @@
+"""What of the readings is not to be believed."""

@@ -1,0 +1,1 @@
+"""Water of a block's root zone from what its sensors read."""

@@ -1,0 +1,1 @@
+"""From raw values to water, for every kind of sensor."""

@@ -1,0 +1,1 @@
+"""What a soil holds: texture, retention, horizons, layers, marks."""

@@ -1,0 +1,1 @@
+"""Reference ET, the days ahead, and which rain counts."""

@@ -1,0 +1,1 @@
+"""People, copies and who changed what."""

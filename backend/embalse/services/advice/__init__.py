@@ -1,0 +1,1 @@
+"""The Round, the block, and each morning's answer."""

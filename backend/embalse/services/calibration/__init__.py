@@ -1,0 +1,1 @@
+"""Weighed samples, curves and what they change."""

@@ -1,0 +1,1 @@
+"""The farm document, in and out."""

@@ -1,0 +1,1 @@
+"""Stored rows as the core's values, at a moment."""

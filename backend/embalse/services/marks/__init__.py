@@ -1,0 +1,1 @@
+"""Full, refill and wilting point with their evidence."""

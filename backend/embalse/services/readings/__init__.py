@@ -1,0 +1,1 @@
+"""Faults and rollups of readings, and answers as known then."""

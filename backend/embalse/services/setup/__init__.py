@@ -1,0 +1,1 @@
+"""Blocks, stations and the bench."""
