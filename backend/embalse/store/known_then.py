@@ -156,6 +156,7 @@ def _hide_readings(at: int, hidden: list[str]) -> list[Span]:
         database.execute_sql("CREATE TEMP TABLE unknown (sensor_id INTEGER, start_at INTEGER, end_at INTEGER)")
         hidden.append("TABLE temp.unknown")
         database.connection().executemany("INSERT INTO temp.unknown VALUES (?, ?, ?)", unknown)
+        database.execute_sql("CREATE INDEX temp.unknown_sensor ON unknown (sensor_id, start_at)")
         database.execute_sql(
             """CREATE TEMP VIEW reading AS SELECT * FROM main.reading r WHERE NOT EXISTS (SELECT 1 FROM temp.unknown u
                 WHERE u.sensor_id = r.sensor_id AND r.ts BETWEEN u.start_at AND u.end_at)"""
