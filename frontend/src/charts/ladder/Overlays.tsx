@@ -317,7 +317,7 @@ export function RootsAndReach({ depth, seen, station, wettings, top, x, to, unit
             y={Math.min(y(depth) + 2, top + PICTURE - 13)}
             className="fill-ink-2 text-[11.5px]"
           >
-            root depth
+            roots to {show(depth, "soilDepth", units)}
           </text>
         </>
       )}
