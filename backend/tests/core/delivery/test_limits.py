@@ -124,6 +124,8 @@ def test_a_pivot_needs_what_its_depth_follows_from() -> None:
     refuses("wetted_width_m", lambda: end_rate_mm_h(PIVOT, 0.0))
     assert end_rate_mm_h(PIVOT, 10.0) == pytest.approx(4 / math.pi * 2 * 1000 * 180 / 4000)
     assert end_rate_mm_h(PIVOT, 0.5) == pytest.approx(20 * end_rate_mm_h(PIVOT, 10.0))
+    shorter = replace(PIVOT, end_excluded_m=80.0)
+    assert end_rate_mm_h(shorter, 10.0) == pytest.approx(4 / math.pi * 2 * 1000 * 180 / 3200)
 
 
 @pytest.mark.parametrize("name", ["inflow_l_s", "count", "spacing_m", "length_m"])
