@@ -89,13 +89,15 @@ def note(kind: str, subject: str, what: str, before: Mapping[str, Any] | None = 
 
 def note_row(table: str, row: models.Table, before: Mapping[str, Any], after: Mapping[str, Any]) -> None:
     """Write the line of a row created (nothing before) or changed; of a record, only the entries that differ."""
+    what = "changed" if before else "created"
     if "body" in before or "body" in after:
         old, new = before.get("body") or {}, after.get("body") or {}
         differing = [name for name in (*old, *(n for n in new if n not in old)) if old.get(name) != new.get(name)]
-        before, after = ({n: body[n] for n in differing if n in body} for body in (old, new))
+        deleted = {"deleted_at": before["deleted_at"]} if "deleted_at" in before else {}
+        before = deleted | {name: old[name] for name in differing if name in old}
+        after = {name: new[name] for name in differing if name in new}
     kind = row.kind if isinstance(row, models.Record) else KINDS.get(table, table)
-    of = (table, int(row.get_id()))
-    note(str(kind), subject_of(row), "changed" if before else "created", before, after, of=of)
+    note(str(kind), subject_of(row), what, before, after, of=(table, int(row.get_id())))
 
 
 def subject_of(row: Any) -> str:

@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
 
-from peewee import OperationalError, SqliteDatabase
+from peewee import DatabaseError, OperationalError, SqliteDatabase
 
 from embalse.store import migrations
 from embalse.store.errors import Conflict, NewerDatabase
@@ -21,8 +21,8 @@ PRAGMAS = {
     "temp_store": "memory",
 }
 
-FileTrouble = OperationalError
-"""What the file itself refuses: locked, full, or not to be read."""
+FILE_TROUBLE = (DatabaseError, sqlite3.Error)
+"""What the file itself refuses: locked, full, or not to be read; many rows at once go past peewee's own names."""
 database = SqliteDatabase(None, pragmas=PRAGMAS)
 
 

@@ -58,4 +58,4 @@ def set_deleted(key: str, at: int | None) -> None:
     if at is not None and placed.exists():
         raise Conflict("device", f"'{key}' is in the ground: take it out first")
     models.Device.update(deleted_at=at).where(models.Device.id == row.id).execute()
-    changes.note("devices", key, "brought back" if at is None else "deleted")
+    changes.note("devices", key, "brought back" if at is None else "deleted", of=("device", row.id))

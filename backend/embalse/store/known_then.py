@@ -91,6 +91,9 @@ def _hide(at: int, hidden: list[str]) -> list[Span]:
 def _undo(table: str, row_id: int, what: str, before: dict[str, Any], after: dict[str, Any]) -> None:
     if table == "horizon":
         _undo_horizons(row_id, before, after)
+    elif what in ("deleted", "brought back"):
+        was = None if what == "deleted" else 0
+        database.execute_sql(f"UPDATE temp.{table} SET deleted_at = ? WHERE id = ?", (was, row_id))
     elif what == "created":
         database.execute_sql(f"DELETE FROM temp.{table} WHERE id = ?", (row_id,))
     elif table == "record":
@@ -104,6 +107,9 @@ def _undo(table: str, row_id: int, what: str, before: dict[str, Any], after: dic
 def _undo_body(row_id: int, before: dict[str, Any], after: dict[str, Any]) -> None:
     row = database.execute_sql("SELECT body FROM temp.record WHERE id = ?", (row_id,)).fetchone()
     if row is not None:
+        if "deleted_at" in before:
+            database.execute_sql("UPDATE temp.record SET deleted_at = ? WHERE id = ?", (before["deleted_at"], row_id))
+        before = {name: value for name, value in before.items() if name != "deleted_at"}
         body = {name: value for name, value in json.loads(row[0]).items() if name in before or name not in after}
         text = json.dumps({**body, **before}, ensure_ascii=False, sort_keys=True)
         database.execute_sql("UPDATE temp.record SET body = ? WHERE id = ?", (text, row_id))

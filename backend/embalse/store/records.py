@@ -38,7 +38,8 @@ def set_deleted(kind: str, key: str, at: int | None) -> None:
     if not query.execute():
         raise NotFound("record", f"there is no '{key}' among {kind}")
     row = models.Record.get(kind=kind, key=key)
-    changes.note(kind, changes.subject_of(row), "brought back" if at is None else "deleted", {}, {"key": key})
+    changes.note(kind, changes.subject_of(row), "brought back" if at is None else "deleted", {}, {"key": key},
+                 of=("record", row.id))  # fmt: skip
 
 
 def put_photo(key: str, media_type: str, data: bytes) -> bool:

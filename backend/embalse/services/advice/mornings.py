@@ -2,7 +2,6 @@
 
 import logging
 import threading
-from collections.abc import Iterable
 from dataclasses import replace
 
 from embalse.core.advice.block_analysis import BlockAnalysis
@@ -15,7 +14,7 @@ from embalse.services.load.blocks import core_blocks
 from embalse.services.readings.known_then import known_at
 from embalse.store import farm as farm_store
 from embalse.store import kept_forecasts, known_then
-from embalse.store.database import FileTrouble, connection, transaction
+from embalse.store.database import FILE_TROUBLE, connection, transaction
 from embalse.store.errors import Conflict, StoreError
 from embalse.store.kept_forecasts import KeptForecastRow
 from embalse.store.rows import FarmRow
@@ -32,51 +31,53 @@ def kept_until(now: int, zone: str) -> int:
     return today if now >= times.instant_of(today, CALLED_AT_H, zone) else today - 1
 
 
-def keep_mornings() -> int:
-    """Keep the refill dates of every morning that has none yet, each as it was known then; returns how many mornings.
+def lacking_mornings() -> list[int]:
+    """Day numbers of mornings that are over and none of whose answers is kept, oldest first.
 
-    Reaches back to the day the farm was set up, and 90 days at the most. A morning kept stays as it was called.
+    Reaches back to the day the farm was set up, and 90 days at the most.
     """
     farm = clock.the_farm()
-    since = known_then.known_since()
     last = kept_until(clock.farm_now(farm), farm.time_zone)
-    first = max(last - CATCH_UP_DAYS, times.local_day(since, farm.time_zone)) if since is not None else last
+    since = known_then.known_since() or clock.farm_now(farm)
+    first = max(last - CATCH_UP_DAYS, kept_until(since - 1, farm.time_zone) + 1)
     done = kept_forecasts.days_kept(first, last)
-    lacking = [
-        day
-        for day in range(first, last + 1)
-        if day not in done and (since is None or times.instant_of(day, CALLED_AT_H, farm.time_zone) >= since)
-    ]
+    return [day for day in range(first, last + 1) if day not in done]
+
+
+def keep_morning(day: int) -> int:
+    """Keep the refill dates of a morning (day number) as it was known then; returns of how many blocks.
+
+    A block that cannot be analysed is logged and left out; what is kept already stays as it was called.
+    """
+    farm = clock.the_farm()
+    at = times.instant_of(day, CALLED_AT_H, farm.time_zone)
+    made_at = clock.farm_now(farm)
+    with known_at(at, farm.time_zone):
+        ids = {row.key: row.id for row in farm_store.farm_rows().blocks}
+        rows = [_row(ids[found.block.key], (day, made_at), found) for found in _analysed(farm, list(ids), at)]
+    with transaction():
+        kept_forecasts.keep(rows)
+    return len(rows)
+
+
+def keep_mornings() -> int:
+    """Keep every morning that is lacking; returns how many."""
+    lacking = lacking_mornings()
     for day in lacking:
-        at = times.instant_of(day, CALLED_AT_H, farm.time_zone)
-        with known_at(at, farm.time_zone):
-            rows = _called(farm, day, at)
-        with transaction():
-            kept_forecasts.keep(rows)
+        keep_morning(day)
     return len(lacking)
 
 
-def _called(farm: FarmRow, day: int, at: int) -> list[KeptForecastRow]:
-    rows = farm_store.farm_rows()
-    ids = {row.key: row.id for row in rows.blocks}
-    made_at = clock.farm_now(farm)
-    return [_row(ids[found.block.key], (day, made_at), found) for found in _analysed(farm, at)]
-
-
-def _analysed(farm: FarmRow, at: int) -> Iterable[BlockAnalysis]:
-    """Analyses of all blocks; one that cannot be analysed is logged and left out, the others stay."""
-    rows = farm_store.farm_rows()
-    blocks = core_blocks(rows, at)
+def _analysed(farm: FarmRow, keys: list[str], at: int) -> list[BlockAnalysis]:
+    """Analyses of blocks by key, all at once; one by one where that fails, so that one block's trouble is its own."""
     try:
-        return analyse_blocks(farm, rows, blocks, at)
-    except CoreError:
-        found: list[BlockAnalysis] = []
-        for block in blocks:
-            try:
-                found += analyse_blocks(farm, rows, [block], at)
-            except CoreError as trouble:
-                log.error("the morning's answer of %s was not kept: %s", block.key, trouble)
-        return found
+        rows = farm_store.farm_rows(keys)
+        return analyse_blocks(farm, rows, core_blocks(rows, at), at)
+    except CoreError as trouble:
+        if len(keys) < 2:
+            log.error("the morning's answer of %s was not kept: %s", ", ".join(keys), trouble)
+            return []
+    return [found for key in keys for found in _analysed(farm, [key], at)]
 
 
 def _row(block_id: int, when: tuple[int, int], found: BlockAnalysis) -> KeptForecastRow:
@@ -114,6 +115,7 @@ class Mornings:
 
     def __init__(self, every_s: float = 120.0) -> None:
         self._every_s = every_s
+        self._empty: set[int] = set()
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True)
 
@@ -130,10 +132,24 @@ class Mornings:
         while True:
             try:
                 with connection():
-                    keep_mornings()
-            except Conflict as none_yet:
-                log.debug("mornings: %s", none_yet)
-            except (StoreError, CoreError, FileTrouble, OSError) as trouble:
-                log.error("the morning's answers were not kept: %s", trouble)
+                    self._keep()
+            except Exception:
+                log.exception("the mornings' answers were not kept; tried again later")
             if self._stop.wait(self._every_s):
                 return
+
+    def _keep(self) -> None:
+        """One look: a morning that fails is tried again at the next look and holds no other up."""
+        try:
+            lacking = lacking_mornings()
+        except Conflict as none_yet:
+            log.debug("mornings: %s", none_yet)
+            return
+        for day in lacking:
+            if day in self._empty or self._stop.is_set():
+                continue
+            try:
+                if not keep_morning(day):
+                    self._empty.add(day)
+            except (StoreError, CoreError, *FILE_TROUBLE) as trouble:
+                log.error("the answers of the morning of %s were not kept: %s", times.day_of(day), trouble)

@@ -11,7 +11,7 @@ from embalse.store import farm as farm_store
 from embalse.store import kept_forecasts
 
 LOOKED_BACK_DAYS = 90
-NONE_KEPT = "No refill date is kept yet: each morning's is, from the day the farm was set up."
+NONE_KEPT = "No past refill dates yet. Each morning's date is kept from the day the farm was set up."
 
 
 class CallOut(Content):
