@@ -7,7 +7,7 @@ import pytest
 
 from embalse.config import Settings
 from embalse.store import farm as farm_store
-from embalse.store import known_then
+from embalse.store import known_then, records
 from embalse.store.database import database, transaction
 from embalse.store.rows import HorizonRow
 from tests.conftest import CLOCK, put
@@ -126,3 +126,32 @@ def test_one_inside_another_hides_nothing_more(kept: Settings) -> None:
         assert database.execute_sql("SELECT count(*) FROM rain").fetchone() == (1,)
     with known_then.as_known(CLOCK), known_then.as_known(at(1)):
         assert database.execute_sql("SELECT count(*) FROM rain").fetchone() == (1,)
+
+
+def test_a_record_deleted_or_brought_back_since_stands_as_it_stood(kept: Settings) -> None:
+    put(
+        {
+            "embalse": 1,
+            "visits": [
+                {
+                    "key": "v",
+                    "station": "one/a",
+                    "at": "2026-07-06T08:00",
+                    "what": "visit",
+                    "note": "dry",
+                    "who": "Ana",
+                }
+            ],
+        }
+    )
+    with transaction():
+        database.execute_sql("UPDATE change SET at = ? WHERE at > ?", (at(6), at(9)))
+        records.set_deleted("visits", "v", at(4))
+        database.execute_sql("UPDATE change SET at = ? WHERE at > ?", (at(4), at(5)))
+        records.set_deleted("visits", "v", None)
+        database.execute_sql("UPDATE change SET at = ? WHERE at > ?", (at(2), at(3)))
+    there = []
+    for days_ago in (7, 5, 3, 1):
+        with known_then.as_known(at(days_ago)):
+            there.append(len(records.records("visits")))
+    assert there == [0, 1, 0, 1]
