@@ -1,4 +1,4 @@
-"""Benchmarks: ``python -m bench [import|block|round|script|ingest|detection|kills|marks|...]``; they print figures."""
+"""Benchmarks: ``python -m bench [import|block|round|kept|script|ingest|detection|kills|...]``; they print figures."""
 
 import sys
 
@@ -10,6 +10,7 @@ from bench import (
     first_screen,
     importing,
     ingest,
+    kept_answers,
     kills,
     marks,
     mutations,
@@ -22,6 +23,7 @@ ALL = {
     "import": importing.main,
     "block": block_page.main,
     "round": round_list.main,
+    "kept": kept_answers.main,
     "script": first_screen.main,
     "ingest": ingest.main,
     "detection": detection.main,

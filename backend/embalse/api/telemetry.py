@@ -99,8 +99,7 @@ def revoke_gateway(path: KeyPath) -> Response:
 def ingest(body: IngestIn) -> Response:
     """Take a batch of readings from a device; sending it again changes nothing."""
     gateway = telemetry.gateway_of(_token())
-    sent = [telemetry.Sent(r.channel, r.at, r.value) for r in body.readings]
-    return answer(IngestOut(report=telemetry.accept(gateway, sent, body.battery_v, body.signal_dbm)))
+    return answer(IngestOut(report=telemetry.accept(gateway, body.readings, body.battery_v, body.signal_dbm)))
 
 
 @telemetry_api.post("/ingest/lines", responses={"200": IngestOut, **INGEST_FAULTS}, operation_id="ingestLines")
@@ -115,10 +114,9 @@ def ingest_lines() -> Response:
     return answer(IngestOut(report=telemetry.accept(gateway, [_line(n, text) for n, text in enumerate(lines, 1)])))
 
 
-def _line(number: int, text: str) -> telemetry.Sent:
+def _line(number: int, text: str) -> ReadingIn:
     try:
-        reading = ReadingIn.model_validate(json.loads(text))
+        return ReadingIn.model_validate(json.loads(text))
     except (ValidationError, ValueError, RecursionError) as wrong:
         detail = wrong.errors()[0]["msg"] if isinstance(wrong, ValidationError) else "not JSON"
         raise DocumentErrors([PathError(path=f"lines[{number}]", reason=detail)]) from wrong
-    return telemetry.Sent(reading.channel, reading.at, reading.value)

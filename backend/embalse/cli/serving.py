@@ -10,6 +10,7 @@ from embalse.cli.common import complains, migrated
 from embalse.config import Settings
 from embalse.services import times
 from embalse.services.admin.backup import Schedule
+from embalse.services.advice.keeper import Keeper
 from embalse.services.advice.mornings import Mornings
 from embalse.services.intake.drop_folder import DropFolder
 from embalse.standins import demo
@@ -53,6 +54,7 @@ def serve(settings: Settings, reload: bool) -> None:
     if settings.backup_hours:
         Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
     Mornings().start()
+    Keeper().start()
     if settings.drop_folder:
         DropFolder(Path(settings.drop_folder).expanduser()).start()
     address = f"http://{settings.host}:{settings.port}"

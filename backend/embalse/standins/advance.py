@@ -11,6 +11,7 @@ from embalse.services import times
 from embalse.services.advice.mornings import keep_mornings
 from embalse.services.intake import telemetry
 from embalse.services.load import clock
+from embalse.services.readings import judging
 from embalse.standins.browser import Browser
 from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, forecasts, simulate
 from embalse.standins.demo_stories import BLOCKS
@@ -70,6 +71,7 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
             farm_store.hold_clock(moment)
         _log(url, season, begin, moment)
         _send(url, season, (begin, moment), (tokens, total))
+        judging.judge_waiting()
         keep_mornings()
     return total
 

@@ -49,14 +49,20 @@ def between(sensor_id: int, start: int, end: int) -> tuple[NDArray[np.int64], ND
 
 
 def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
-    """Latest instant and the median raw value of the three hours up to it, by sensor, not after ``now``."""
+    """Latest instant and the median raw value of the three hours up to it, by sensor, not after ``now``.
+
+    Readings that were not looked at yet are left out.
+    """
     only, parameters = _only(block_id)
-    sql = f"""SELECT r.sensor_id, r.ts, r.raw FROM sensor s
-        {only} CROSS JOIN reading r ON r.sensor_id = s.id AND r.ts <= ? AND r.ts >
-          (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= ?) - {LATEST_WINDOW_S}"""
+    sql = f"""SELECT r.sensor_id, r.ts, r.raw FROM
+        (SELECT s.id, (SELECT ts FROM reading WHERE sensor_id = s.id AND ts <= ?
+            AND NOT EXISTS (SELECT 1 FROM unjudged u WHERE u.sensor_id = s.id AND ts BETWEEN u.start_at AND u.end_at)
+            ORDER BY ts DESC LIMIT 1) AS last
+         FROM sensor s {only}) l
+        CROSS JOIN reading r ON r.sensor_id = l.id AND r.ts <= l.last AND r.ts > l.last - {LATEST_WINDOW_S}"""
     values: dict[int, list[float]] = defaultdict(list)
     newest: dict[int, int] = {}
-    for sensor_id, ts, raw in database.execute_sql(sql, (*parameters, now, now)):
+    for sensor_id, ts, raw in database.execute_sql(sql, (now, *parameters)):
         values[sensor_id].append(raw)
         newest[sensor_id] = max(ts, newest.get(sensor_id, ts))
     return {sensor_id: (newest[sensor_id], _median(raws)) for sensor_id, raws in values.items()}

@@ -70,17 +70,13 @@ def _slope(dawns: DawnStorage) -> DailyUse | CoreError:
         return refusal
 
 
+@lru_cache(maxsize=256)
 def _expected(outlook: Outlook, calendar: CropCalendar, share: float) -> dict[int, float]:
     """Kc × ETo ÷ wetted share of the past days [mm], worked out once for all blocks of a calendar and share."""
-    kept = outlook.kept.get((calendar, share))
-    if kept is None:
-        days = np.array(list(outlook.past), dtype=np.int64)
-        kc = calendar.kc_on(days)
-        pairs = zip(days.tolist(), kc.tolist(), outlook.past.values(), strict=True)
-        kept = outlook.kept[(calendar, share)] = {
-            d: k * past.eto_mm / share for d, k, past in pairs if not math.isnan(k)
-        }
-    return kept  # type: ignore[return-value]
+    days = np.array(list(outlook.past), dtype=np.int64)
+    kc = calendar.kc_on(days)
+    pairs = zip(days.tolist(), kc.tolist(), outlook.past.values(), strict=True)
+    return {d: k * past.eto_mm / share for d, k, past in pairs if not math.isnan(k)}
 
 
 def _ahead(found: Course) -> DailyUse:

@@ -3,7 +3,8 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Final, cast
+from functools import lru_cache
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -88,16 +89,18 @@ class Course:
 
 def course(outlook: Outlook, calendar: CropCalendar, use: CropUse, wetted_fraction: float) -> Course | None:
     """The days ahead of a block; None where its crop has not been planted by then (shapes as in ``Course``)."""
-    first = outlook.first_day
-    kept = outlook.kept.get(calendar)
-    if kept is None:
-        kc = calendar.kc_on(np.arange(first, first + AHEAD_DAYS))
-        etc, rain = kc * outlook.eto_mm, effective_rain_mm(outlook.rain_mm, outlook.eto_mm)
-        kept = outlook.kept[calendar] = (kc, etc, rain, _means(etc, rain))
-    kc, etc, rain, means = cast("tuple[Floats, Floats, Floats, Means]", kept)
+    kc, etc, rain, means = _ahead(outlook, calendar)
     if math.isnan(kc[0]):
         return None
     return Course(etc / wetted_fraction, rain, use, kc, outlook, means, wetted_fraction)
+
+
+@lru_cache(maxsize=256)
+def _ahead(outlook: Outlook, calendar: CropCalendar) -> tuple[Floats, Floats, Floats, Means]:
+    """Kc, crop evapotranspiration and rain [mm] of the days ahead, once for all blocks of a calendar."""
+    kc = calendar.kc_on(np.arange(outlook.first_day, outlook.first_day + AHEAD_DAYS))
+    etc, rain = kc * outlook.eto_mm, effective_rain_mm(outlook.rain_mm, outlook.eto_mm)
+    return kc, etc, rain, _means(etc, rain)
 
 
 def _means(etc: Floats, rain: Floats) -> Means:

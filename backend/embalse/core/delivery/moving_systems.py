@@ -182,3 +182,11 @@ def furrow_sets(furrows: Furrows, area_ha: float) -> int:
 def flow_m3_h(rate_mm_h: float, area_ha: float) -> float:
     """Flow [m³/h] that a rate [mm/h] over an area [ha] asks of its supply: 1 mm on 1 ha is 10 m³."""
     return 10 * rate_mm_h * area_ha
+
+
+def set_ends_dry_spell(kind: str) -> bool:
+    """Whether a set of a kind of system wets the probe all along, so that a dry spell ends with its first day.
+
+    A pivot passes a probe within an hour or two of a turn that may take days: the rise seen there ends the dry spell.
+    """
+    return kind != "pivot"

@@ -18,6 +18,8 @@ FaultClass = Literal[
     "range", "spike", "stuck", "gap", "step", "out of soil", "drained", "noise", "ripple", "rise", "drift", "late"
 ]
 KEPT_OUT: frozenset[str] = frozenset({"range", "spike", "stuck", "step", "out of soil", "drained"})
+LASTING: frozenset[str] = KEPT_OUT - {"spike", "step"}
+"""Faults that keep a sensor's latest reading out while they last; the median of hours does not follow a single one."""
 BY_READING: frozenset[str] = KEPT_OUT | {"gap"}
 SLOW: frozenset[str] = frozenset({"noise", "ripple", "rise", "drift"})
 """Seen over days only; such a sensor is still used, with its error widened by the size of the fault."""

@@ -4,12 +4,16 @@ import math
 import statistics
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal, overload
+
+import numpy as np
+from numpy.typing import NDArray
 
 from embalse.core.errors import CoreError, ProfileTooShallow, require
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice, Text
 
+Floats = NDArray[np.float64]
 LARGEST_INTERPOLATED_SHARE = 1 / 3
 FILLED_IN_ERROR_FACTOR = 2.0
 DISAGREEMENT_SHARE = 0.15
@@ -174,11 +178,13 @@ def _check_enough(used: Sequence[tuple[Layer, LayerReading]]) -> None:
     if len(missing) == len(used):
         whys = [reading.why_missing for _, reading in missing]
         raise NotEnoughReadings("readings", whys[0] if all(w == whys[0] for w in whys) else reasons)
+    rooted = [layer.rooted_cm for layer, _ in used]
+    if fillable([reading.theta is None for _, reading in used], rooted):
+        return
     if used[0][1].theta is None or used[-1][1].theta is None:
         raise NotEnoughReadings("readings", Notice("missing.end_layer", reasons=reasons))
-    share = sum(layer.rooted_cm for layer, _ in missing) / sum(layer.rooted_cm for layer, _ in used)
-    if share > LARGEST_INTERPOLATED_SHARE:
-        raise NotEnoughReadings("readings", Notice("missing.share", missing_share=share, reasons=reasons))
+    share = sum(layer.rooted_cm for layer, _ in missing) / sum(rooted)
+    raise NotEnoughReadings("readings", Notice("missing.share", missing_share=share, reasons=reasons))
 
 
 def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerState:
@@ -189,10 +195,29 @@ def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerStat
         )
     above, theta_above, error_above = next(_known(used[:index][::-1]))
     below, theta_below, error_below = next(_known(used[index + 1 :]))
-    weight = (layer.depth_cm - above.depth_cm) / (below.depth_cm - above.depth_cm)
-    share = (1 - weight) * above.share_available(theta_above) + weight * below.share_available(theta_below)
-    theta = layer.theta_wilting + share * (layer.theta_full - layer.theta_wilting)
+    theta = filled_theta(layer, (above, below), (theta_above, theta_below))
     return LayerState(layer, theta, FILLED_IN_ERROR_FACTOR * max(error_above, error_below), True)
+
+
+def fillable(missing: Sequence[bool], rooted_cm: Sequence[float]) -> bool:
+    """Whether layers without a reading may be filled in: neither end of the root zone, and at most a third of it."""
+    lacking = sum(cm for none, cm in zip(missing, rooted_cm, strict=True) if none)
+    return not (missing[0] or missing[-1]) and lacking / sum(rooted_cm) <= LARGEST_INTERPOLATED_SHARE
+
+
+@overload
+def filled_theta(layer: Layer, ends: tuple[Layer, Layer], theta: tuple[float, float]) -> float: ...
+@overload
+def filled_theta(layer: Layer, ends: tuple[Layer, Layer], theta: tuple[Floats, Floats]) -> Floats: ...
+def filled_theta(layer: Layer, ends: tuple[Layer, Layer], theta: tuple[Any, Any]) -> Any:
+    """Water content of a layer from the layers above and below it [m³/m³]: their share of available water by depth.
+
+    ``theta`` are the water contents of the two, numbers or arrays of one shape.
+    """
+    above, below = ends
+    weight = (layer.depth_cm - above.depth_cm) / (below.depth_cm - above.depth_cm)
+    share = (1 - weight) * above.share_available(theta[0]) + weight * below.share_available(theta[1])
+    return layer.theta_wilting + share * (layer.theta_full - layer.theta_wilting)
 
 
 def _known(pairs: Sequence[tuple[Layer, LayerReading]]) -> Iterator[tuple[Layer, float, float]]:

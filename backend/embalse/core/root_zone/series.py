@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.root_zone.block import Sensor
-from embalse.core.root_zone.root_zone import LARGEST_INTERPOLATED_SHARE
+from embalse.core.root_zone.root_zone import fillable, filled_theta
 from embalse.core.sensors.calibration import HIGHEST_THETA, calibration_at
 from embalse.core.sensors.matrix_sensor import at_times
 from embalse.core.soil.layers import Layer
@@ -72,25 +72,14 @@ def _filled_in(layers: Sequence[Layer], table: NDArray[np.float64]) -> NDArray[n
         return table
     filled = table.copy()
     patterns, which = np.unique(missing, axis=1, return_inverse=True)
-    thickness = np.array([layer.rooted_cm for layer in layers])
+    thickness = [layer.rooted_cm for layer in layers]
     for number, pattern in enumerate(patterns.T):
-        share = float(thickness[pattern].sum() / thickness.sum())
-        if not pattern.any() or pattern[0] or pattern[-1] or share > LARGEST_INTERPOLATED_SHARE:
+        if not pattern.any() or not fillable(pattern.tolist(), thickness):
             continue
         times = np.flatnonzero(which.ravel() == number)
         known = np.flatnonzero(~pattern)
         for row in np.flatnonzero(pattern).tolist():
             above, below = known[known < row][-1], known[known > row][0]
-            filled[row, times] = _between(layers[row], (layers[above], layers[below]), table[[above, below]][:, times])
+            ends, values = (layers[above], layers[below]), (table[above, times], table[below, times])
+            filled[row, times] = filled_theta(layers[row], ends, values)
     return filled
-
-
-def _between(layer: Layer, ends: tuple[Layer, Layer], theta: NDArray[np.float64]) -> NDArray[np.float64]:
-    above, below = ends
-    weight = (layer.depth_cm - above.depth_cm) / (below.depth_cm - above.depth_cm)
-    shares = [
-        (values - end.theta_wilting) / (end.theta_full - end.theta_wilting)
-        for end, values in zip(ends, theta, strict=True)
-    ]
-    share = (1 - weight) * shares[0] + weight * shares[1]
-    return np.asarray(layer.theta_wilting + share * (layer.theta_full - layer.theta_wilting))

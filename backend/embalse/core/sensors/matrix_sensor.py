@@ -11,6 +11,8 @@ HIGHEST_KPA: Final = 239.0
 MIDDLE_KOHM: Final = (1.0, 8.0)
 WET_KOHM: Final = 0.55
 NO_CONTACT_KOHM: Final = 100.0
+TEMPERATURE_WITHIN_H: Final = 3.0
+"""How far apart a reading and the soil temperature it is corrected by may be [h]; soil changes slowly at depth."""
 KOHM_OF: Final = {"ohm": 0.001, "kohm": 1.0}
 
 

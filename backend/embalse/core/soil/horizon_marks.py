@@ -200,6 +200,22 @@ def check_profile(horizons: Sequence[Horizon]) -> None:
     root_limit_cm(horizons)
 
 
+def horizon_at(horizons: Sequence[Horizon], depth_cm: float) -> Horizon:
+    """The horizon at a depth [cm]; at a boundary the upper one. Raises CoreError where the soil is not described.
+
+    Examples
+    --------
+    >>> from embalse.core.soil.soil import FineEarth
+    >>> earth = FineEarth(0.4, 0.2)
+    >>> horizon_at([Horizon(0, 30, earth), Horizon(30, 90, earth)], 30).bottom_cm
+    30
+    """
+    found = next((h for h in horizons if h.top_cm <= depth_cm <= h.bottom_cm), None)
+    if found is None:
+        raise CoreError("horizons", Notice("error.no_soil_at", depth_cm=depth_cm))
+    return found
+
+
 def over_depth(horizons: Sequence[HorizonMarks], top_cm: float, bottom_cm: float) -> list[tuple[HorizonMarks, float]]:
     """Horizons met between two depths [cm], each with its share of the thickness [-].
 

@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -44,7 +44,7 @@ class Forecast:
     name: Text = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Outlook:
     """Weather known at a moment: past days, and the days ahead from ``first_day`` on, shape (members, days) [mm].
 
@@ -57,7 +57,6 @@ class Outlook:
     rain_mm: Floats
     forecast_days: int
     source: Source
-    kept: dict[object, object] = field(default_factory=dict, compare=False, repr=False)
 
 
 def filled_days(known: Mapping[int, tuple[float, str]], first_day: int, last_day: int) -> dict[int, PastDay]:

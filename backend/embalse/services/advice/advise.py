@@ -4,9 +4,6 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 
-import numpy as np
-from numpy.typing import NDArray
-
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import binding_notice
 from embalse.core.advice.projection import storage_ticks_mm
@@ -15,12 +12,7 @@ from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.delivery import volume_m3
-from embalse.core.quality.faults import DOUBT_DAYS, KEPT_OUT, still_in_doubt
-from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
-from embalse.core.sensors.calibration import wants_temperature
-from embalse.core.sensors.matrix_sensor import celsius
-from embalse.core.weather.wetting_rain import mornings_touched, wetting_days
-from embalse.core.wording import Notice
+from embalse.core.root_zone.block import Block
 from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
 from embalse.services.advice.visits import visit_list
@@ -40,19 +32,12 @@ from embalse.services.load.schemas import (
     SourceOut,
     WhatIfContent,
 )
-from embalse.services.load.weather import outlook_at
 from embalse.services.reader import say, say_all, say_sentences
-from embalse.services.readings import faults, rollups
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.readings.observations import last_dawn, moment_of, sensor_readings, wet_days
 from embalse.store import farm as farm_store
-from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
-from embalse.store.rows import BlockRow, FarmRow, FarmRows, SensorRow, SetRow
-
-Stored = tuple[Mapping[int, tuple[int, float]], Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]]
-WARMTH_WITHIN_S = 3 * 3600
-LASTING = KEPT_OUT - {"spike", "step"}
-LASTING_S = 2 * 86400
+from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
 
 @as_known_then
@@ -113,103 +98,17 @@ def what_if_content(key: str, changes: Mapping[str, float], moment: str | None =
 def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int) -> list[BlockAnalysis]:
     """Analyses of blocks at an instant [s, UTC], reading only the last weeks of dawn values."""
     zone = farm.time_zone
-    day = times.local_day(now, zone)
-    dawn_end = times.instant_of(day, times.DAWN_END_H, zone)
-    last_dawn = day if now >= dawn_end else day - 1
-    only = rows.blocks[0].id if len({b.key for b in blocks}) == 1 else None
-    latest = readings_store.latest(only, now)
-    dawns = readings_store.dawns(only, last_dawn - FACTOR_DAYS, last_dawn)
-    not_used = _faults_now(latest, now, zone)
-    by_sensor = _sensor_readings(rows, (latest, dawns), not_used, _doubts(now, zone), blocks)
-    first = times.instant_of(last_dawn - FACTOR_DAYS - 1, 0, zone)
-    sets = readings_store.sets(None if only is None else rows.blocks[0].key, first, now)
-    # a pivot waters the probe for an hour or two of its turn: the rise itself ends a dry spell there
-    turning = {b.key for b in rows.blocks if b.system_id is not None and rows.systems[b.system_id].kind == "pivot"}
-    wet = _wet_days(zone, [s for s in sets if s.block_key not in turning], last_dawn)
+    last = last_dawn(now, zone)
+    span = (last - FACTOR_DAYS, last)
+    by_sensor = sensor_readings(rows, blocks, span, (now, zone))
+    only = rows.blocks[0].key if len({b.key for b in blocks}) == 1 else None
+    sets = readings_store.sets(only, times.instant_of(span[0] - 1, 0, zone), now)
+    wet = wet_days(rows, sets, (span[0] - 1, last), zone, dry_spells=True)
     ends: dict[str, float] = {}
     for row in sets:
         ends[row.block_key] = max(row.end_at, ends.get(row.block_key, 0))
-    rainy = wet.get("", frozenset())
-    moment = Moment(now, day, float(dawn_end - 86400 * day), outlook_at(farm, now))
-    return [analyse(b, by_sensor, wet.get(b.key, frozenset()) | rainy, moment, ends.get(b.key)) for b in blocks]
-
-
-def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, Notice]:
-    """Why the latest reading of a sensor is not used, by sensor; a spike does not move the median it stands in."""
-    newest = max((at for at, _ in latest.values()), default=now)
-    found = {}
-    for sensor_id, rows in fault_store.lasting(now, newest - LASTING_S).items():
-        at = latest.get(sensor_id, (None, 0.0))[0]
-        for row in rows:
-            if at is not None and row.fault in LASTING and row.start_at <= at <= row.end_at:
-                found[sensor_id] = faults.fault_notice(row, zone)
-    return found
-
-
-def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[Notice, ...], float]]:
-    """What speaks against a sensor that is still used, and how much it may be wrong by [m³/m³]."""
-    found: dict[int, tuple[tuple[Notice, ...], float]] = {}
-    for sensor_id, rows in fault_store.lasting(now, now - round(86400 * max(DOUBT_DAYS.values()))).items():
-        lasting = [r for r in rows if still_in_doubt(r.fault, r.end_at, now)]
-        if lasting:
-            words = tuple(faults.fault_notice(row, zone) for row in lasting)
-            found[sensor_id] = (words, math.hypot(*(row.size for row in lasting)))
-    return found
-
-
-def _sensor_readings(
-    rows: FarmRows,
-    stored: Stored,
-    not_used: Mapping[int, Notice],
-    doubts: Mapping[int, tuple[tuple[Notice, ...], float]],
-    blocks: Sequence[Block],
-) -> dict[str, SensorReadings]:
-    latest, dawns = stored
-    cores = {s.key: s for b in blocks for t in b.stations for s in t.sensors}
-    found = {}
-    for sensors in rows.sensors.values():
-        for sensor in sensors:
-            if sensor.id in latest:
-                at, raw = latest[sensor.id]
-                days, values = dawns.get(sensor.id, (NO_DAYS, NO_VALUES))
-                words, doubt = doubts.get(sensor.id, ((), 0.0))
-                core = cores.get(sensor.ref)
-                warm = core is not None and wants_temperature(core.calibrations, core.raw_unit)
-                here = _warmth(sensor, rows, stored, (at, days)) if warm else (None, None)
-                found[sensor.ref] = SensorReadings(
-                    at, raw, days, values, not_used.get(sensor.id), words, doubt, here[0], here[1]
-                )
-    return found
-
-
-def _warmth(
-    sensor: SensorRow, rows: FarmRows, stored: Stored, asked: tuple[int, NDArray[np.int64]]
-) -> tuple[float | None, NDArray[np.float64] | None]:
-    """Soil temperature [°C] beside a sensor, now and at the dawns asked for, from the nearest place it is measured."""
-    latest, dawns = stored
-    beside = rollups.thermometer(sensor, rows)
-    if beside is None:
-        return None, None
-    now = None
-    if beside.id in latest and abs(latest[beside.id][0] - asked[0]) <= WARMTH_WITHIN_S:
-        now = float(celsius(np.array([latest[beside.id][1]]), beside.raw_unit)[0])
-    days, values = dawns.get(beside.id, (NO_DAYS, NO_VALUES))
-    there = np.full(len(asked[1]), np.nan)
-    _, mine, theirs = np.intersect1d(asked[1], days, return_indices=True)
-    there[mine] = celsius(values[theirs], beside.raw_unit)
-    return now, there
-
-
-def _wet_days(zone: str, sets: Sequence[SetRow], last_dawn: int) -> dict[str, frozenset[int]]:
-    """Day numbers (from dawn to dawn) with a set, by block key; with rain that counts under the empty key."""
-    first = last_dawn - FACTOR_DAYS - 1
-    dawn_s = 3600 * times.DAWN_END_H
-    wet: dict[str, set[int]] = {}
-    for row in sets:
-        days = (times.local_day(t - dawn_s, zone) for t in (row.start_at, max(row.start_at, row.end_at - 1)))
-        wet.setdefault(row.block_key, set()).update(range(next(days), next(days) + 1))
-    found = {key: frozenset(days) for key, days in wet.items()}
-    return {**found, "": mornings_touched(wetting_days(readings_store.rain(first, last_dawn)))}
+    moment = moment_of(farm, now)
+    return [analyse(b, by_sensor, wet.get(b.key, frozenset()), moment, ends.get(b.key)) for b in blocks]
 
 
 def block_advice(

@@ -11,7 +11,7 @@ from embalse.core.advice.block_analysis import BlockAnalysis, StationAnalysis
 from embalse.core.advice.projection import layer_water_mm, layers_ahead_mm, shown_days, storage_fan
 from embalse.core.root_zone.block import Sensor
 from embalse.core.root_zone.series import Series, calibrated, common_times, on_times, storage_series, theta_series
-from embalse.core.sensors.calibration import calibration_at, calibration_source, wants_temperature
+from embalse.core.sensors.calibration import calibration_at, calibration_source
 from embalse.services import times
 from embalse.services.advice.advise import analyse_blocks, block_advice
 from embalse.services.load import clock
@@ -27,8 +27,8 @@ from embalse.services.load.schemas import (
     TraceOut,
 )
 from embalse.services.reader import say
-from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.readings.observations import hourly_series, hourly_warmth
 from embalse.services.setup.fault_review import FaultOut, fault_out
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -52,11 +52,12 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     rows = farm_store.farm_rows([key])
     analysis = analyse_blocks(farm, rows, core_blocks(rows, now), now)[0]
     start = now - 86400 * days
-    series = _series(rows, start, now)
+    series = hourly_series(rows, start, now)
     faults = _faults(rows, start, now, farm.time_zone)
     doubted = _doubted(rows, faults, start, now)
     axis = np.union1d(common_times(series), common_times(doubted))
-    warmth = _warmth(analysis, rows, start, now)
+    sensors = [s for t in analysis.stations for s in t.station.sensors]
+    warmth = hourly_warmth(rows, sensors, (start, now))
     stations = [_station(s, (series, doubted, faults, warmth), axis, analysis) for s in analysis.stations]
     first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
     rain = readings_store.rain(first_day, last_day)
@@ -78,21 +79,6 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
         ahead_at=[point.at for point in fan],
         projected_at=None if wait is None else now + round(86400 * wait),
     )
-
-
-def _series(rows: FarmRows, start: int, end: int) -> dict[str, Series]:
-    sensors = [s for group in rows.sensors.values() for s in group]
-    return {s.ref: rollups.hourly(s.id, start, end) for s in sensors}
-
-
-def _warmth(analysis: BlockAnalysis, rows: FarmRows, start: int, end: int) -> dict[str, Series]:
-    """Soil temperature of the sensors whose water content depends on it."""
-    sensors = {s.ref: s for group in rows.sensors.values() for s in group}
-    wanted = [
-        s.key for t in analysis.stations for s in t.station.sensors if wants_temperature(s.calibrations, s.raw_unit)
-    ]
-    found = {ref: rollups.warmth(sensors[ref], rows, start, end) for ref in wanted}
-    return {ref: series for ref, series in found.items() if series is not None}
 
 
 def _doubted(rows: FarmRows, faults: Mapping[str, list[FaultOut]], start: int, end: int) -> dict[str, Series]:

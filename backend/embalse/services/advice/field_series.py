@@ -8,15 +8,15 @@ from numpy.typing import NDArray
 
 from embalse.core.advice.block_analysis import BlockAnalysis, StationAnalysis, dawn_storage_mm
 from embalse.core.field.drain_down import ProfileSeries
-from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Block, Moment, SensorReadings
+from embalse.core.root_zone.block import Block, Moment, SensorReadings
 from embalse.core.root_zone.sensor_water import NO_READINGS, dawn_theta
-from embalse.core.root_zone.series import Series, common_times, on_times, storage_series, theta_series
-from embalse.core.sensors.calibration import wants_temperature
+from embalse.core.root_zone.series import common_times, on_times, storage_series
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wetting_days
 from embalse.services import times
 from embalse.services.advice.advise import analyse_blocks
 from embalse.services.load.blocks import core_blocks
-from embalse.services.readings import rollups
+from embalse.services.readings import observations
+from embalse.services.readings.observations import hourly_water, moment_of, sensor_readings
 from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
@@ -81,17 +81,10 @@ def _offset(instant: int, zone: str) -> int:
 
 def thetas(field: Field, station: StationAnalysis) -> tuple[NDArray[np.int64], list[Floats]]:
     """Hourly water contents of a station [m³/m³], one series a sensor, on one axis [s, UTC]."""
-    by_ref = {s.ref: s for group in field.rows.sensors.values() for s in group}
-    series: dict[str, Series] = {}
-    theta: dict[str, Floats] = {}
-    for sensor in station.station.sensors:
-        row = by_ref[sensor.key]
-        series[sensor.key] = rollups.hourly(row.id, field.start, field.now)
-        warm = wants_temperature(sensor.calibrations, sensor.raw_unit)
-        beside = rollups.warmth(row, field.rows, field.start, field.now) if warm else None
-        theta[sensor.key] = theta_series(sensor, series[sensor.key], beside)
+    sensors = station.station.sensors
+    series, theta = hourly_water(field.rows, sensors, (field.start, field.now))
     axis = common_times(series)
-    return axis, [on_times(axis, series[s.key], theta[s.key]) for s in station.station.sensors]
+    return axis, [on_times(axis, series[s.key], theta[s.key]) for s in sensors]
 
 
 def profile(field: Field, station: StationAnalysis) -> ProfileSeries | None:
@@ -146,20 +139,12 @@ def dawn_thetas(field: Field, station: StationAnalysis) -> list[Floats]:
 
 
 def _dawns(field: Field, first: int, last: int) -> tuple[dict[str, SensorReadings], Moment]:
-    stored = readings_store.dawns(field.row.id, first, last)
-    found = {}
-    for group in field.rows.sensors.values():
-        for sensor in group:
-            days, values = stored.get(sensor.id, (NO_DAYS, NO_VALUES))
-            found[sensor.ref] = SensorReadings(field.now, None, days, values)
-    day = times.local_day(field.now, field.zone)
-    return found, Moment(field.now, day, float(times.instant_of(day, times.DAWN_END_H, field.zone) - 86400 * day))
+    found = sensor_readings(field.rows, [field.block], (first, last), (field.now, field.zone))
+    return found, moment_of(field.farm, field.now)
 
 
-def wet_days(field: Field) -> set[int]:
+def wet_days(field: Field) -> frozenset[int]:
     """Day numbers between whose dawn and the next water came in."""
-    found = set()
-    for start, end in waters(field):
-        for instant in (start, max(start, end - 1)):
-            found.add(times.local_day(instant - 3600 * times.DAWN_END_H, field.zone))
-    return found
+    span = (times.local_day(field.start, field.zone), times.local_day(field.now, field.zone))
+    sets = readings_store.sets(field.row.key, field.start, field.now)
+    return observations.wet_days(field.rows, sets, span, field.zone)[field.row.key]

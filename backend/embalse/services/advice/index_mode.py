@@ -5,7 +5,8 @@ import json
 import numpy as np
 
 from embalse.core.errors import CoreError
-from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Sensor
+from embalse.core.root_zone.block import Sensor
+from embalse.core.root_zone.sensor_water import NO_READINGS
 from embalse.core.sensors.calibration import TENSION_UNITS, calibration_at
 from embalse.core.sensors.wetness_index import index_word, samples_wanted, trend_words, wetness_index
 from embalse.services import times
@@ -15,9 +16,9 @@ from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.readings.observations import sensor_readings
 from embalse.services.schema.records import BatchTestPart
 from embalse.store import farm as farm_store
-from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 from embalse.store.rows import SensorRow
 
@@ -101,10 +102,10 @@ def _sensor_index(
     field: Field, station: str, sensor: Sensor, points: dict[str, tuple[float, float, str]]
 ) -> SensorIndex:
     row = next(s for group in field.rows.sensors.values() for s in group if s.ref == sensor.key)
-    latest = readings_store.latest(field.row.id, field.now).get(row.id)
-    raw = latest[1] if latest else None
     today = times.local_day(field.now, field.zone)
-    days, dawns = readings_store.dawns(field.row.id, today - TREND_DAYS, today).get(row.id, (NO_DAYS, NO_VALUES))
+    span = (today - TREND_DAYS, today)
+    read = sensor_readings(field.rows, [field.block], span, (field.now, field.zone)).get(sensor.key, NO_READINGS)
+    raw, days, dawns = read.latest_raw, read.dawn_days, read.dawn_raw
     _, seen = rollups.hourly(row.id, field.now - 86400 * SEEN_DAYS, field.now)
     wanted = samples_wanted(seen, raw) if raw is not None else []
     device = _device(field, row)

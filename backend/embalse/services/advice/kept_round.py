@@ -1,20 +1,27 @@
 """The Round kept until anything in the farm's file changes, so that looking again costs next to nothing."""
 
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Hashable
 from typing import Final
 
+from embalse.core.wording import Reader
 from embalse.services.advice.advise import round_content
 from embalse.services.load import clock
-from embalse.services.reader import reader
+from embalse.services.reader import reader, reading_as
 from embalse.store.version import file_version
 
 KEPT: Final = 32
+ASKED_FOR_S: Final = 1800
+"""How long after somebody looked the Round of now is still made anew by itself."""
 FRESH_S: Final = 60
 """An answer about now is made anew after a minute, since hours go into it."""
 _lock = threading.Lock()
+_making = threading.Lock()
+"""Held while a Round is made: those who ask for the same one meanwhile wait for it and make no second."""
 _kept: OrderedDict[Hashable, str] = OrderedDict()
+_asked: dict[tuple[bool, Reader], float] = {}
 
 
 def round_json(moment: str | None = None, with_working: bool = True) -> str:
@@ -27,16 +34,47 @@ def round_json(moment: str | None = None, with_working: bool = True) -> str:
     ValueError
         If the moment cannot be read.
     """
+    if not moment:
+        _asked[with_working, reader()] = time.monotonic()
+    return _round(moment, with_working)
+
+
+def renew() -> int:
+    """Make the Round of now anew for whoever looked lately, so that it is there when they look again; how many."""
+    lately = [who for who, at in list(_asked.items()) if time.monotonic() - at < ASKED_FOR_S]
+    for with_working, who in lately:
+        with reading_as(who.units):
+            _round(None, with_working)
+    return len(lately)
+
+
+def _round(moment: str | None, with_working: bool) -> str:
     asked = clock.as_of(clock.the_farm(), moment) if moment else clock.farm_now(clock.the_farm()) // FRESH_S
     key = (file_version(), bool(moment), asked, with_working, reader())
+    found = _looked_up(key)
+    if found is not None:
+        return found
+    with _making:
+        found = _looked_up(key)
+        if found is None:
+            found = round_content(moment, None, with_working).model_dump_json()
+            with _lock:
+                _kept[key] = found
+                while len(_kept) > KEPT:
+                    _kept.popitem(last=False)
+    return found
+
+
+def _looked_up(key: Hashable) -> str | None:
     with _lock:
         found = _kept.get(key)
         if found is not None:
             _kept.move_to_end(key)
-            return found
-    made = round_content(moment, None, with_working).model_dump_json()
+        return found
+
+
+def forget() -> None:
+    """Forget all Rounds kept, and who looked."""
     with _lock:
-        _kept[key] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return made
+        _kept.clear()
+        _asked.clear()

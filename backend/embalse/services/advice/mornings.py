@@ -11,6 +11,7 @@ from embalse.services import times
 from embalse.services.advice.advise import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.readings import judging
 from embalse.services.readings.known_then import known_at
 from embalse.store import farm as farm_store
 from embalse.store import kept_forecasts, known_then
@@ -63,6 +64,7 @@ def keep_morning(day: int) -> int:
 def keep_mornings() -> int:
     """Keep every morning that is lacking; returns how many."""
     lacking = lacking_mornings()
+    judging.judge_waiting()
     for day in lacking:
         keep_morning(day)
     return len(lacking)
@@ -145,6 +147,7 @@ class Mornings:
         except Conflict as none_yet:
             log.debug("mornings: %s", none_yet)
             return
+        judging.judge_waiting()
         for day in lacking:
             if day in self._empty or self._stop.is_set():
                 continue

@@ -58,7 +58,7 @@ def skill_content(key: str, moment: str | None = None, days: int = LOOKED_BACK_D
     rows = farm_store.farm_rows([key])
     kept = kept_forecasts.kept_forecasts(rows.blocks[0].id, today - days, kept_until(now, farm.time_zone))
     field = field_of(farm, rows, now, days + 2)
-    short, wet = dawn_depletion(field), frozenset(wet_days(field))
+    short, wet = dawn_depletion(field), wet_days(field)
     outcomes = [
         outcome(
             Call(c.day, c.low_days, c.mid_days, c.high_days, c.trigger_mm, c.straight_days), short, wet

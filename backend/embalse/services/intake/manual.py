@@ -15,9 +15,9 @@ from embalse.services.intake.imports import FUTURE_TOLERANCE_S
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.readings import faults
-from embalse.services.schema.base import Key, Note, Number, Part, When
+from embalse.services.schema.base import Key, Note, Number, Part, RecordKey, When, Who
 from embalse.services.schema.ground import StationRef
-from embalse.services.schema.records import RecordKey, VisitPart, Who
+from embalse.services.schema.records import VisitPart
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.services.setup.stations import station_rows
 from embalse.store import changes

@@ -3,8 +3,8 @@
 import hashlib
 import secrets
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime
+from typing import Protocol
 
 from pydantic import BaseModel, Field
 
@@ -13,27 +13,31 @@ from embalse.ingest.reader import LIMITS, NO_LIMITS
 from embalse.services import times
 from embalse.services.intake.imports import FUTURE_TOLERANCE_S
 from embalse.services.load import clock
-from embalse.services.readings import faults
+from embalse.services.readings import faults, judging
 from embalse.store import farm as farm_store
 from embalse.store import gateways as store
 from embalse.store import imports as import_store
 from embalse.store import readings as readings_store
+from embalse.store import unjudged
 from embalse.store.database import transaction
 from embalse.store.errors import NotFound, Unauthorized
 from embalse.store.rows import GatewayRow, SensorRow
+from embalse.store.unjudged import UnjudgedRow
 
 LARGEST_BATCH = 10_000
 REFUSALS_TOLD = 100
 EARLIEST_S = 0
 
 
-@dataclass(frozen=True)
-class Sent:
+class Sent(Protocol):
     """A reading as a device sends it: channel, instant as ISO text with an offset or epoch seconds, raw value."""
 
-    channel: str
-    at: str | int
-    value: float
+    @property
+    def channel(self) -> str: ...
+    @property
+    def at(self) -> str | int: ...
+    @property
+    def value(self) -> float: ...
 
 
 class RefusedReading(BaseModel):
@@ -131,7 +135,7 @@ def gateway_of(token: str) -> GatewayRow:
 def accept(
     gateway: GatewayRow, batch: Sequence[Sent], battery_v: float | None = None, signal_dbm: float | None = None
 ) -> IngestReport:
-    """Take a batch, in one transaction; sending it again changes nothing.
+    """Take a batch, in one transaction; sending it again changes nothing. It is looked at for faults right after.
 
     Late and unordered readings are taken. A value that differs from the one stored for its sensor and time is
     refused, as is an unknown channel, an impossible value, or a time that lies ahead.
@@ -154,8 +158,10 @@ def accept(
         said = {"battery_v": battery_v, "signal_dbm": signal_dbm}
         store.seen(gateway.id, {"last_seen_at": now, **{k: v for k, v in said.items() if v is not None}})
         if new:
-            _keep_up(rows, channels)
+            unjudged.add(_to_be_looked_at(rows))
             faults.note_late(late, now)
+    if new:
+        judging.look_soon()
     told = sorted(refusals, key=lambda r: r.index)[:REFUSALS_TOLD]
     return IngestReport(new=new, known=known, refused=len(refusals), refusals=told)
 
@@ -243,9 +249,12 @@ def _late(rows: Rows, since: int, now: int) -> dict[int, list[int]]:
     return found
 
 
-def _keep_up(rows: Rows, channels: Mapping[str, SensorRow]) -> None:
-    """Faults and dawn values of what arrived; the order of wettings is held once a day, with the first batch."""
-    ids = {row[0] for row in rows}
-    keys = sorted({s.ref.split("/", 1)[0] for s in channels.values() if s.id in ids})
-    start, end = min(row[1] for row in rows), max(row[1] for row in rows)
-    faults.check_new(ids, start, end, keys, suspect=end - start >= 86400 or end // 86400 != (end - 3600) // 86400)
+def _to_be_looked_at(rows: Rows) -> list[UnjudgedRow]:
+    """Spans of what arrived, by sensor; the order of wettings is held once a day, with the first batch."""
+    spans: dict[int, tuple[int, int]] = {}
+    for sensor_id, at, _, _ in rows:
+        low, high = spans.get(sensor_id, (at, at))
+        spans[sensor_id] = min(low, at), max(high, at)
+    start, end = min(s[0] for s in spans.values()), max(s[1] for s in spans.values())
+    suspect = end - start >= 86400 or end // 86400 != (end - 3600) // 86400
+    return [UnjudgedRow(sensor_id, *span, suspect) for sensor_id, span in spans.items()]

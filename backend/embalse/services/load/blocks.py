@@ -8,9 +8,10 @@ from datetime import date
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
 from embalse.core.delivery.irrigation_rules import SetLimits
 from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
+from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Block, Sensor, Station
 from embalse.core.sensors.calibration import ALWAYS, TENSION_UNITS, Calibration, TensionChain, linear
-from embalse.core.soil.horizon_marks import Horizon
+from embalse.core.soil.horizon_marks import Horizon, horizon_at
 from embalse.core.soil.roots import RootGrowth
 from embalse.core.sources import Source, Sourced
 from embalse.core.tables import CROP_TABLE, crop_defaults
@@ -111,8 +112,9 @@ def _sensor(sensor: SensorRow, station: StationRow, basis: tuple[FarmRows, Seque
 
 def _tension_calibration(sensor: SensorRow, horizons: Sequence[Horizon]) -> list[Calibration]:
     """Tension to water by the curve of the horizon a sensor stands in; none where the soil is not described."""
-    there = next((h for h in horizons if h.top_cm <= sensor.depth_cm <= h.bottom_cm), None)
-    if there is None:
+    try:
+        there = horizon_at(horizons, sensor.depth_cm)
+    except CoreError:
         return []
     chain = TensionChain(sensor.raw_unit, there.curve, sensor.gauge_above_cm or 0.0)
     note = Notice("calibration.gauge", gauge_cm=chain.gauge_above_cm) if chain.gauge_above_cm else ""

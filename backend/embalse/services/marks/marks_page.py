@@ -18,7 +18,7 @@ from embalse.core.field.mark_estimates import (
     texture_estimates,
 )
 from embalse.core.field.uptake_slowdown import SlowDown
-from embalse.core.soil.horizon_marks import Horizon, horizon_marks
+from embalse.core.soil.horizon_marks import Horizon, horizon_at, horizon_marks
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.mark_choices import Mark
 from embalse.core.sources import Source
@@ -27,7 +27,7 @@ from embalse.services.advice.field_series import Field, dawn_thetas, field_of, p
 from embalse.services.load import clock
 from embalse.services.load.in_force import in_force, soil_horizons, stage_days
 from embalse.services.load.schemas import Content, SourceOut
-from embalse.services.marks.refill_evidence import horizon_at, refill_estimates, slow_down
+from embalse.services.marks.refill_evidence import refill_estimates, slow_down
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
@@ -215,8 +215,8 @@ def _layers(field: Field, station: StationAnalysis) -> tuple[list[LayerMarksOut]
     plain = soil_horizons(field.row.soil_id, field.rows, (field.now, field.zone))
     found, together = [], []
     for index, layer in enumerate(station.layers):
-        there = horizon_at(plain, layer)
-        in_force = horizon_at(field.block.horizons, layer)
+        there = horizon_at(plain, layer.depth_cm)
+        in_force = horizon_at(field.block.horizons, layer.depth_cm)
         drained = [(name, full_point_from_drain_down(p, index)) for name, p in profiles]
         estimates = texture_estimates(there) + entered_estimates(there, _laboratory(field, layer))
         if there.retention is not None:

@@ -12,7 +12,6 @@ from embalse.core.advice.block_analysis import StationAnalysis
 from embalse.core.crop.crop_library import library_crop
 from embalse.core.crop.growth import HALF
 from embalse.core.crop.stages import kc_on
-from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import (
     Estimate,
     adjusted_fraction,
@@ -22,7 +21,7 @@ from embalse.core.field.mark_estimates import (
     tension_estimate,
 )
 from embalse.core.field.uptake_slowdown import SlowDown, UptakeDays, dry_days, refill_from_slow_down
-from embalse.core.soil.horizon_marks import Horizon
+from embalse.core.soil.horizon_marks import horizon_at
 from embalse.core.soil.layers import Layer
 from embalse.core.sources import Source
 from embalse.core.tables import CROP_TABLE, crop_defaults
@@ -38,21 +37,17 @@ USE_DAYS = 14
 SHARE = "share of full"
 
 
-def horizon_at(horizons: Sequence[Horizon], layer: Layer) -> Horizon:
-    """The horizon at the middle of a layer; raises CoreError where the soil is not described."""
-    found = next((h for h in horizons if h.top_cm <= layer.depth_cm <= h.bottom_cm), None)
-    if found is None:
-        raise CoreError("horizons", Notice("error.no_soil_at", depth_cm=layer.depth_cm))
-    return found
-
-
 def refill_estimates(field: Field, station: StationAnalysis | None, slow: SlowDown) -> list[Estimate]:
     """What every estimator says of a block's refill point, those without an answer with their reason."""
     if station is None or station.marks is None:
         return []
     taw = station.marks.taw_mm
     found = _by_share(field, taw)
-    curves = [(layer, horizon_at(field.block.horizons, layer).curve) for layer in station.layers if layer.rooted_cm > 0]
+    curves = [
+        (layer, horizon_at(field.block.horizons, layer.depth_cm).curve)
+        for layer in station.layers
+        if layer.rooted_cm > 0
+    ]
     found.append(_tension(field, curves))
     found += _shares_of_full(field, taw)
     found.append(slow_down_estimate(slow))

@@ -9,7 +9,7 @@ from embalse.core.advice.block_analysis import StationAnalysis
 from embalse.core.crop.crop_library import library_crop
 from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration import TENSION_UNITS
-from embalse.core.soil.horizon_marks import Horizon, horizon_marks
+from embalse.core.soil.horizon_marks import horizon_at, horizon_marks
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.retention import (
     RetentionCurve,
@@ -143,12 +143,8 @@ def _threshold(field: Field) -> list[float] | None:
     return None if None in found else found
 
 
-def _at(horizons: tuple[Horizon, ...], depth_cm: float) -> Horizon:
-    return next(h for h in horizons if h.top_cm <= depth_cm <= h.bottom_cm)
-
-
 def _horizon(field: Field, soil: str, span: tuple[float, float], bodies: list[dict[str, Any]]) -> HorizonCurves:
-    there = _at(field.block.horizons, (span[0] + span[1]) / 2)
+    there = horizon_at(field.block.horizons, (span[0] + span[1]) / 2)
     earth, stones = there.earth, there.stones_fraction
     marks = horizon_marks(there)
     texture = texture_class(earth.sand_fraction, earth.clay_fraction)
@@ -216,7 +212,7 @@ def paired(field: Field, span: tuple[float, float]) -> list[tuple[float, float]]
 
 
 def _table(field: Field, layer: Layer) -> DepthTable:
-    curve = _at(field.block.horizons, layer.depth_cm).curve
+    curve = horizon_at(field.block.horizons, layer.depth_cm).curve
     thickness = layer.rooted_cm or layer.thickness_cm
     rows = tension_table(curve, (layer.theta_full, layer.theta_wilting), thickness)
     return DepthTable(

@@ -18,6 +18,9 @@ Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9._-]{0,39}$", s
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Note = Annotated[str, StringConstraints(max_length=400, strip_whitespace=True)]
 
+Who = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)]
+RecordKey = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9._:-]{0,59}$")]
+
 
 def refuse(refusal: CoreError, under: str = "") -> PydanticCustomError:
     """A core refusal as a validation error that keeps its field."""

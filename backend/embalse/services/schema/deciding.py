@@ -11,8 +11,7 @@ from embalse.core.errors import CoreError
 from embalse.core.sources import Source
 from embalse.core.weather.weather_outlook import check_forecast
 from embalse.services import times
-from embalse.services.schema.base import Key, Note, Number, Part, Positive, When, refuse
-from embalse.services.schema.records import RecordKey
+from embalse.services.schema.base import Key, Note, Number, Part, Positive, RecordKey, When, refuse
 from embalse.services.schema.soil_water import ChosenPart
 
 Member = Annotated[Number, Field(ge=0, le=500)]

@@ -22,14 +22,14 @@ from embalse.services.schema.base import (
     Note,
     Number,
     Part,
+    RecordKey,
     When,
+    Who,
     refuse,
     wrong,
 )
 from embalse.services.schema.ground import StationRef
 
-Who = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)]
-RecordKey = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9._:-]{0,59}$")]
 Fact = bool | Number
 LARGEST_PHOTO = 2_000_000
 

@@ -9,9 +9,8 @@ from embalse.core.crop.growth import check_fruit_target
 from embalse.core.errors import CoreError
 from embalse.core.sensors.gravimetric_samples import WeighedSample, sample_water
 from embalse.core.soil.mark_choices import MarkChoice, check_choice
-from embalse.services.schema.base import Key, Note, Number, Part, Positive, When, refuse, wrong
+from embalse.services.schema.base import Key, Note, Number, Part, Positive, RecordKey, When, Who, refuse, wrong
 from embalse.services.schema.ground import SensorRef
-from embalse.services.schema.records import RecordKey, Who
 
 Stage = Literal["", "initial", "development", "mid", "late"]
 Depth = Annotated[Number, Field(ge=0, le=500)]

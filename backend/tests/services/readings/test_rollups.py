@@ -1,7 +1,7 @@
 """Hourly and dawn values stay what making them anew would give, whatever happens to the readings."""
 
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import pytest
@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from embalse.config import Settings
 from embalse.services.advice.block_page import block_content
 from embalse.services.intake import telemetry
-from embalse.services.intake.telemetry import Sent
 from embalse.services.intake.undo import undo_import
 from embalse.services.readings import rollups
 from embalse.services.setup import fault_review
@@ -42,6 +41,12 @@ def made_anew() -> tuple[list[Any], list[Any]]:
     anew = stored_rollups()
     assert kept == anew
     return anew
+
+
+class Sent(NamedTuple):
+    channel: str
+    at: int
+    value: float
 
 
 def send(values: list[tuple[int, float]], channel: str = "one-30") -> None:

@@ -1,0 +1,54 @@
+"""The server's own work between requests: new readings looked at, and the Round of now kept ready."""
+
+import logging
+import threading
+
+from embalse.services.advice import kept_round
+from embalse.services.readings import judging
+from embalse.store.database import connection
+from embalse.store.errors import Conflict
+from embalse.store.version import file_version
+
+log = logging.getLogger("embalse")
+GATHER_S = 0.3
+"""How long new readings gather before they are looked at together."""
+
+
+class Keeper:
+    """Looks at what came in, in a thread of its own, until it is stopped; with what waits since before the start.
+
+    Whatever fails is logged and tried again: nothing ends the thread.
+    """
+
+    def __init__(self, every_s: float = 20.0, gather_s: float = GATHER_S) -> None:
+        self._every_s = every_s
+        self._gather_s = gather_s
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        judging.kept_up_by(self)
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Stop; what is under way is finished."""
+        self._stop.set()
+        judging.waiting.set()
+        self._thread.join()
+        judging.no_longer_kept_up_by(self)
+
+    def _run(self) -> None:
+        while not self._stop.is_set():
+            judging.waiting.clear()
+            try:
+                with connection():
+                    file_version()  # its watching connection stays: else every last one closed writes the log back
+                    judging.judge_waiting()
+                    kept_round.renew()
+            except Conflict as not_now:
+                log.debug("keeper: %s", not_now)
+            except Exception:
+                log.exception("what came in was not looked at; tried again later")
+            if judging.waiting.wait(self._every_s):
+                self._stop.wait(self._gather_s)
