@@ -1,11 +1,12 @@
 """The Flask application."""
 
 import secrets
-from pathlib import Path
+from wsgiref.headers import Headers
 
 from flask import Response, abort, current_app, jsonify, request, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 from werkzeug.middleware.proxy_fix import ProxyFix
+from whitenoise import WhiteNoise
 
 from embalse import __version__
 from embalse.api.advice import advice_api
@@ -30,6 +31,12 @@ from embalse.store.database import database
 
 LARGEST_UPLOAD = 1024**3
 POLICY = "default-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+SAFE_HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+}
 
 
 def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAPI:
@@ -51,6 +58,14 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD
     app.config["EMBALSE_FIRST_CODE"] = first_code or secrets.token_urlsafe(24)
     app.config["TRUSTED_HOSTS"] = chosen.trusted_hosts
+
+    def file_headers(headers: Headers, path: str, url: str) -> None:
+        for name, value in _safe(chosen.behind_tls).items():
+            headers[name] = value
+
+    app.wsgi_app = WhiteNoise(  # type: ignore[method-assign]
+        app.wsgi_app, chosen.front_end, max_age=0, immutable_file_test=_lasting, add_headers_function=file_headers
+    )
     if chosen.behind_tls:
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1, x_host=1)  # type: ignore[method-assign]
     set_up_sessions(app, chosen)
@@ -95,37 +110,27 @@ def _disconnect(_: BaseException | None) -> None:
 
 
 def _page(name: str) -> Response:
-    """A built file, compressed where the browser takes it; the application's page for any other address."""
+    """The application's page for any address that is no file of the built front end."""
     from embalse.api.answers import settings
 
     if name.startswith("api/"):
         abort(404, "there is nothing at this address")
-    folder = Path(settings().front_end)
-    wanted = name if name and (folder / name).is_file() else "index.html"
-    compressed = f"{wanted}.gz"
-    if "gzip" in request.headers.get("Accept-Encoding", "") and (folder / compressed).is_file():
-        response = send_from_directory(folder, compressed, mimetype=_type_of(wanted))
-        response.headers["Content-Encoding"] = "gzip"
-    else:
-        response = send_from_directory(folder, wanted)
-    response.headers["Vary"] = "Accept-Encoding"
-    lasting = wanted.startswith("assets/")
-    response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if lasting else "no-cache"
+    response = send_from_directory(settings().front_end, "index.html")
+    response.headers["Cache-Control"] = "no-cache"
     return response
 
 
-def _type_of(name: str) -> str:
-    kinds = {".js": "text/javascript", ".css": "text/css", ".html": "text/html", ".svg": "image/svg+xml"}
-    return kinds.get(Path(name).suffix, "application/octet-stream")
+def _lasting(_: str, url: str) -> bool:
+    """Whether a file keeps its content for good: its name holds a hash of it."""
+    return url.startswith("/assets/")
+
+
+def _safe(behind_tls: bool) -> dict[str, str]:
+    return {**SAFE_HEADERS, "Strict-Transport-Security": "max-age=31536000"} if behind_tls else SAFE_HEADERS
 
 
 def _headers(response: Response) -> Response:
-    response.headers["Content-Security-Policy"] = POLICY
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "no-referrer"
-    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
-    if current_app.config["EMBALSE"].behind_tls:
-        response.headers["Strict-Transport-Security"] = "max-age=31536000"
+    response.headers.update(_safe(current_app.config["EMBALSE"].behind_tls))
     if request.path.startswith("/api/"):
         response.headers.setdefault("Cache-Control", "no-store")
     return response

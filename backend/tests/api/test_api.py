@@ -141,22 +141,6 @@ def test_other_sites_may_not_write(client: FlaskClient) -> None:
     assert answer.status_code == 403
 
 
-def test_pages_come_from_the_built_front_end_under_a_strict_policy(farm: Settings, tmp_path: Path) -> None:
-    site = tmp_path / "site"
-    (site / "assets").mkdir(parents=True)
-    (site / "index.html").write_text("<title>page</title>")
-    (site / "assets" / "a.js").write_text("let a")
-    (site / "assets" / "a.js.gz").write_bytes(b"zipped")
-    client = client_of(Settings(data=farm.data, front_end=str(site)))
-    page = client.get("/block/one")
-    assert "page" in page.text and "default-src 'self'" in page.headers["Content-Security-Policy"]
-    script = client.get("/assets/a.js", headers={"Accept-Encoding": "gzip"})
-    assert (script.data, script.headers["Content-Encoding"], script.mimetype) == (b"zipped", "gzip", "text/javascript")
-    assert "immutable" in script.headers["Cache-Control"]
-    assert client.get("/assets/a.js").data == b"let a"
-    assert "page" in client.get("/../../etc/passwd").text
-
-
 def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskClient) -> None:
     from embalse.services.advice.advise import round_content
 

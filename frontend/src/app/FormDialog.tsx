@@ -1,6 +1,6 @@
-import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { Button } from "../ui/Button";
+import { Sheet } from "../ui/Sheet";
 import { errorsOf } from "./records";
 
 interface FormDialogProps {
@@ -41,28 +41,22 @@ export function FormDialog({ title, open, close, store, label, children }: FormD
   };
   const shown = Object.values(refused);
   return (
-    <Dialog open={open} onClose={close} className="relative z-30">
-      <DialogBackdrop className="fixed inset-0 bg-ink/40" />
-      <div className="fixed inset-0 flex items-center justify-center p-4">
-        <DialogPanel className="sheet max-h-full w-full max-w-lg overflow-auto p-5">
-          <DialogTitle className="text-[17px] font-bold">{title}</DialogTitle>
-          <form className="mt-3 grid gap-3" noValidate onSubmit={(e) => void submit(e)}>
-            {children(refused)}
-            {shown.length > 0 && (
-              <p role="alert" className="font-bold text-clay">
-                Nothing was saved: {shown.join("; ")}
-              </p>
-            )}
-            <div className="flex gap-3">
-              <Button kind="ink" type="submit" disabled={pending}>
-                {label}
-              </Button>
-              <Button onClick={close}>Cancel</Button>
-            </div>
-          </form>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Sheet title={title} open={open} close={close}>
+      <form className="mt-3 grid gap-3" noValidate onSubmit={(e) => void submit(e)}>
+        {children(refused)}
+        {shown.length > 0 && (
+          <p role="alert" className="font-bold text-clay">
+            Nothing was saved: {shown.join("; ")}
+          </p>
+        )}
+        <div className="flex gap-3">
+          <Button kind="ink" type="submit" disabled={pending}>
+            {label}
+          </Button>
+          <Button onClick={close}>Cancel</Button>
+        </div>
+      </form>
+    </Sheet>
   );
 }
 

@@ -1,3 +1,5 @@
+import { ticks } from "d3-array";
+import { line } from "d3-shape";
 import type { ReactNode } from "react";
 
 export interface Tick {
@@ -78,16 +80,8 @@ export function Frame({
 
 /** Round figures between two ends, about so many of them. */
 export function roundTicks(low: number, high: number, count: number, text: (v: number) => string): Tick[] {
-  const span = high - low;
-  if (!(span > 0)) return [{ at: low, label: text(low) }];
-  const rough = span / count;
-  const power = 10 ** Math.floor(Math.log10(rough));
-  const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= rough) ?? rough;
-  const found: Tick[] = [];
-  for (let at = Math.ceil(low / step) * step; at <= high + 1e-9 * span; at += step) {
-    found.push({ at, label: text(at) });
-  }
-  return found;
+  if (!(high > low)) return [{ at: low, label: text(low) }];
+  return ticks(low, high, count).map((at) => ({ at, label: text(at) }));
 }
 
 /** A share of water as whole percent. */
@@ -97,15 +91,11 @@ export function percentText(theta: number): string {
 
 /** Points of a line as an SVG path; a place without a value breaks it. */
 export function pathOf(points: ([number, number] | null)[]): string {
-  let drawing = false;
-  let path = "";
-  for (const point of points) {
-    if (!point || !Number.isFinite(point[1])) {
-      drawing = false;
-      continue;
-    }
-    path += `${drawing ? "L" : "M"}${point[0].toFixed(1)} ${point[1].toFixed(1)}`;
-    drawing = true;
-  }
-  return path;
+  return drawn(points) ?? "";
 }
+
+const drawn = line<[number, number] | null>()
+  .defined((point) => point !== null && Number.isFinite(point[1]))
+  .x((point) => point?.[0] ?? 0)
+  .y((point) => point?.[1] ?? 0)
+  .digits(1);

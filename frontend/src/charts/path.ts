@@ -1,3 +1,5 @@
+import { bisectCenter } from "d3-array";
+
 /** Readings further apart than this are not joined by a line. */
 export const JOINED_S = 6 * 3600;
 
@@ -39,14 +41,5 @@ export function lonePoints(times: number[], values: (number | null)[]): [number,
 
 /** The index of the time nearest to an instant in an increasing list, -1 when it is empty. */
 export function nearest(times: number[], instant: number): number {
-  let low = 0;
-  let high = times.length - 1;
-  if (high < 0) return -1;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((times[middle] ?? 0) < instant) low = middle + 1;
-    else high = middle;
-  }
-  const before = low - 1;
-  return before >= 0 && instant - (times[before] ?? 0) < (times[low] ?? 0) - instant ? before : low;
+  return times.length ? bisectCenter(times, instant) : -1;
 }

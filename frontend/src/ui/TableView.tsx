@@ -1,6 +1,6 @@
-import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { Button } from "./Button";
+import { Sheet } from "./Sheet";
 
 export interface TableData {
   title: string;
@@ -19,49 +19,43 @@ export function TableView({ table, label = "as a table" }: { table: () => TableD
         {label}
       </button>
       {shown && (
-        <Dialog open onClose={() => setShown(undefined)} className="relative z-30">
-          <DialogBackdrop className="fixed inset-0 bg-ink/40" />
-          <div className="fixed inset-0 flex items-center justify-center p-4">
-            <DialogPanel className="sheet flex max-h-full w-full max-w-4xl flex-col p-5">
-              <DialogTitle className="text-[17px] font-bold">{shown.title}</DialogTitle>
-              <div className="mt-3 overflow-auto">
-                <table className="figure w-full text-[13px]">
-                  <thead>
-                    <tr className="border-b border-ink text-left">
-                      {shown.columns.map((name) => (
-                        <th key={name} scope="col" className="pr-3 font-bold">
-                          {name}
-                        </th>
-                      ))}
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {shown.rows.slice(-SHOWN).map((row) => (
-                      <tr key={String(row[0]) + String(row[1])} className="border-b border-rule">
-                        {row.map((cell, i) => (
-                          <td key={shown.columns[i]} className="pr-3">
-                            {cell ?? "–"}
-                          </td>
-                        ))}
-                      </tr>
+        <Sheet title={shown.title} close={() => setShown(undefined)} width="max-w-4xl">
+          <div className="mt-3 overflow-auto">
+            <table className="figure w-full text-[13px]">
+              <thead>
+                <tr className="border-b border-ink text-left">
+                  {shown.columns.map((name) => (
+                    <th key={name} scope="col" className="pr-3 font-bold">
+                      {name}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {shown.rows.slice(-SHOWN).map((row) => (
+                  <tr key={String(row[0]) + String(row[1])} className="border-b border-rule">
+                    {row.map((cell, i) => (
+                      <td key={shown.columns[i]} className="pr-3">
+                        {cell ?? "–"}
+                      </td>
                     ))}
-                  </tbody>
-                </table>
-              </div>
-              {shown.rows.length > SHOWN && (
-                <p className="secondary mt-2">
-                  The last {SHOWN} of {shown.rows.length} rows; the file has all.
-                </p>
-              )}
-              <div className="mt-3 flex gap-3">
-                <Button kind="ink" onClick={() => saveCsv(shown)}>
-                  Save as CSV
-                </Button>
-                <Button onClick={() => setShown(undefined)}>Close</Button>
-              </div>
-            </DialogPanel>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
           </div>
-        </Dialog>
+          {shown.rows.length > SHOWN && (
+            <p className="secondary mt-2">
+              The last {SHOWN} of {shown.rows.length} rows; the file has all.
+            </p>
+          )}
+          <div className="mt-3 flex gap-3">
+            <Button kind="ink" onClick={() => saveCsv(shown)}>
+              Save as CSV
+            </Button>
+            <Button onClick={() => setShown(undefined)}>Close</Button>
+          </div>
+        </Sheet>
       )}
     </>
   );

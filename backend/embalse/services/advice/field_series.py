@@ -14,9 +14,11 @@ from embalse.core.root_zone.series import common_times, on_times, storage_series
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wetting_days
 from embalse.services import times
 from embalse.services.advice.advise import analyse_blocks
+from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.readings import observations
 from embalse.services.readings.observations import hourly_water, moment_of, sensor_readings
+from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
@@ -51,6 +53,22 @@ def field_of(farm: FarmRow, rows: FarmRows, now: int, days: int = SEASON_DAYS) -
     """The one block of ``rows`` at an instant [s, UTC], to be looked back on for some days."""
     block = core_blocks(rows, now)[0]
     return Field(farm, rows, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now, days)
+
+
+def field_at(key: str, moment: str | None = None, days: int = SEASON_DAYS) -> Field:
+    """A block at a farm-local moment (now if None), to be looked back on for some days.
+
+    Raises
+    ------
+    Conflict
+        If no farm is set up.
+    NotFound
+        If there is no such block.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    return field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment), days)
 
 
 def waters(field: Field) -> list[tuple[int, int]]:

@@ -10,15 +10,13 @@ from embalse.core.root_zone.sensor_water import NO_READINGS
 from embalse.core.sensors.calibration import TENSION_UNITS, calibration_at
 from embalse.core.sensors.wetness_index import index_word, samples_wanted, trend_words, wetness_index
 from embalse.services import times
-from embalse.services.advice.field_series import Field, field_of
-from embalse.services.load import clock
+from embalse.services.advice.field_series import Field, field_at
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import sensor_readings
 from embalse.services.schema.records import BatchTestPart
-from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 from embalse.store.rows import SensorRow
 
@@ -68,8 +66,7 @@ class IndexContent(Content):
 @as_known_then
 def index_content(key: str, moment: str | None = None) -> IndexContent:
     """The index of a block's uncalibrated sensors at a farm-local moment; raises NotFound, ValueError."""
-    farm = clock.the_farm()
-    field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
+    field = field_at(key, moment)
     points = _air_and_water()
     found = []
     for station in field.block.stations:

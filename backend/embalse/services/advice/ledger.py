@@ -9,12 +9,10 @@ from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.weather.weather_outlook import AHEAD_DAYS
 from embalse.core.wording import Text
 from embalse.services import times
-from embalse.services.advice.field_series import Field, dawn_depletion, field_of, wet_days
-from embalse.services.load import clock
+from embalse.services.advice.field_series import Field, dawn_depletion, field_at, wet_days
 from embalse.services.load.schemas import Content, RangeOut
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
-from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
 
@@ -57,22 +55,15 @@ class LedgerContent(Content):
 def ledger_content(key: str, moment: str | None = None, days: int = 21) -> LedgerContent:
     """Demand of a block day by day, so many days back and the days ahead.
 
-    Raises
-    ------
-    NotFound
-        If there is no such block.
-    ValueError
-        If the moment cannot be read.
+    Raises as :func:`field_at` does.
     """
-    farm = clock.the_farm()
-    now = clock.as_of(farm, moment)
-    field = field_of(farm, farm_store.farm_rows([key]), now, days + 2)
+    field = field_at(key, moment, days + 2)
     water_use, block = field.analysis.water_use, field.block
     course = water_use.course if water_use is not None else None
     return LedgerContent(
         key=key,
         name=field.row.name,
-        as_of=times.iso(now, farm.time_zone) or "",
+        as_of=times.iso(field.now, field.zone) or "",
         why_not=say(_why_not(field)),
         calendar=say(block.calendar.source) if block.calendar else "",
         stage=block.stage or "",

@@ -15,12 +15,10 @@ from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wett
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
 from embalse.core.wording import Notice
 from embalse.services import times
-from embalse.services.advice.field_series import Field, field_of, local_seconds, thetas
-from embalse.services.load import clock
+from embalse.services.advice.field_series import Field, field_at, local_seconds, thetas
 from embalse.services.load.schemas import Content, SaidOut
 from embalse.services.reader import say, say_all
 from embalse.services.readings.known_then import as_known_then
-from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
 DIAGNOSED_DAYS = 28
@@ -112,16 +110,9 @@ class ProfileContent(Content):
 def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_DAYS) -> ProfileContent:
     """Wettings, uptake and diagnoses of a block at a farm-local moment, from so many days before it.
 
-    Raises
-    ------
-    NotFound
-        If there is no such block.
-    ValueError
-        If the moment cannot be read.
+    Raises as :func:`field_at` does.
     """
-    farm = clock.the_farm()
-    now = clock.as_of(farm, moment)
-    field = field_of(farm, farm_store.farm_rows([key]), now, days)
+    field = field_at(key, moment, days)
     stations = [s for s in field.analysis.stations if s.layers]
     given = waters(field)
     found = [_station(field, s, given) for s in stations]
@@ -139,7 +130,7 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
     return ProfileContent(
         key=key,
         name=field.row.name,
-        as_of=times.iso(now, farm.time_zone) or "",
+        as_of=times.iso(field.now, field.zone) or "",
         days=days,
         why_not=say(why),
         root_depth_cm=field.analysis.root_depth_cm,

@@ -18,13 +18,11 @@ from embalse.core.crop.growth import (
 from embalse.core.field.drain_down import joined
 from embalse.core.wording import Notice
 from embalse.services import times
-from embalse.services.advice.field_series import Field, depletion_series, field_of, local_seconds, waters
-from embalse.services.load import clock
+from embalse.services.advice.field_series import Field, depletion_series, field_at, local_seconds, waters
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.soil_water import FruitSamplePart, FruitTargetPart, GrowthDayPart
-from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 
@@ -107,8 +105,7 @@ class GrowthContent(Content):
 @as_known_then
 def growth_content(key: str, moment: str | None = None) -> GrowthContent:
     """A block's growth as known at a farm-local moment; raises NotFound, ValueError."""
-    farm = clock.the_farm()
-    field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
+    field = field_at(key, moment)
     stems = _stems(field)
     rates = growth_rates([stem for stem, _ in stems])
     threshold = growth_threshold(field, rates)

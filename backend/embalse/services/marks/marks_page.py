@@ -23,14 +23,12 @@ from embalse.core.soil.layers import Layer
 from embalse.core.soil.mark_choices import Mark
 from embalse.core.sources import Source
 from embalse.services import times
-from embalse.services.advice.field_series import Field, dawn_thetas, field_of, profile
-from embalse.services.load import clock
+from embalse.services.advice.field_series import Field, dawn_thetas, field_at, profile
 from embalse.services.load.in_force import in_force, soil_horizons, stage_days
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.refill_evidence import refill_estimates, slow_down
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
-from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 
 LABORATORY = "laboratory"
@@ -147,15 +145,9 @@ class MarksContent(Content):
 def marks_content(key: str, moment: str | None = None) -> MarksContent:
     """Every estimator's answer for a block's marks, as known at a farm-local moment.
 
-    Raises
-    ------
-    NotFound
-        If there is no such block.
-    ValueError
-        If the moment cannot be read.
+    Raises as :func:`field_at` does.
     """
-    farm = clock.the_farm()
-    field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
+    field = field_at(key, moment)
     analysis = field.analysis
     station = next((s for s in analysis.stations if s.layers), None)
     layers, drained = _layers(field, station) if station else ([], [])

@@ -21,8 +21,7 @@ from embalse.core.soil.retention import (
 )
 from embalse.core.soil.soil import texture_class
 from embalse.services import times
-from embalse.services.advice.field_series import Field, field_of, thetas
-from embalse.services.load import clock
+from embalse.services.advice.field_series import Field, field_at, thetas
 from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.marks_page import source_out
@@ -112,8 +111,7 @@ class TensionContent(Content):
 @as_known_then
 def tension_content(key: str, moment: str | None = None) -> TensionContent:
     """Tension against water in a block's soil, as known at a farm-local moment; raises NotFound, ValueError."""
-    farm = clock.the_farm()
-    field = field_of(farm, farm_store.farm_rows([key]), clock.as_of(farm, moment))
+    field = field_at(key, moment)
     station = next((s for s in field.analysis.stations if s.layers), None)
     soil = field.rows.soil_keys[field.row.soil_id]
     bodies = [json.loads(r.body) for r in record_store.records("retention_curves", soil)]

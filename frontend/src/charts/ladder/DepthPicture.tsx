@@ -1,7 +1,7 @@
+import { bisectRight } from "d3-array";
 import { useLayoutEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { waterColour } from "../../lib/waterScale";
-import { lowerBound } from "./decimate";
 import type { View } from "./geometry";
 
 const COLUMNS = 500;
@@ -62,7 +62,7 @@ export function DepthPicture({ times, station, view, place }: PictureProps) {
 function columnPlaces(times: number[], view: View): number[] {
   return Array.from({ length: COLUMNS }, (_, column) => {
     const instant = view.start + ((column + 0.5) / COLUMNS) * (view.end - view.start);
-    const at = lowerBound(times, instant + 1) - 1;
+    const at = bisectRight(times, instant) - 1;
     return at >= 0 && instant - (times[at] ?? 0) <= JOINED_S ? at : -1;
   });
 }

@@ -1,17 +1,6 @@
+import { bisectLeft } from "d3-array";
 import { JOINED_S } from "../path";
 import type { View } from "./geometry";
-
-/** The index of the first time at or after an instant. */
-export function lowerBound(times: number[], instant: number): number {
-  let low = 0;
-  let high = times.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((times[middle] ?? 0) < instant) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
 
 /** What a line is drawn on: a canvas's context, or a path under test. */
 export interface Pen {
@@ -35,8 +24,8 @@ export function drawSeries(
 ): number {
   const scale = width / (view.end - view.start);
   const perColumn = scale * columnsPerPx;
-  const first = Math.max(0, lowerBound(times, view.start) - 1);
-  const last = Math.min(times.length, lowerBound(times, view.end) + 1);
+  const first = Math.max(0, bisectLeft(times, view.start) - 1);
+  const last = Math.min(times.length, bisectLeft(times, view.end) + 1);
   let drawn = 0;
   let before = Number.NEGATIVE_INFINITY;
   let open = false;

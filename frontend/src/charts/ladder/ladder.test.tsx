@@ -2,7 +2,7 @@ import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { BlockContent, Schemas } from "../../api/client";
 import { block } from "../../testing/support.test.helper";
-import { drawSeries, lowerBound } from "./decimate";
+import { drawSeries } from "./decimate";
 import { partsOf, storageRange, traceRange } from "./geometry";
 import { Ladder } from "./Ladder";
 import { held } from "./useView";
@@ -49,10 +49,6 @@ describe("a long series", () => {
     const gap = [0, HOUR, 2 * HOUR, 40 * HOUR, 41 * HOUR];
     drawSeries(drawn, gap, [1, null, 3, 4, 5], { start: 0, end: 41 * HOUR }, 500, same);
     expect(drawn.moves.map(([kind]) => kind).join("")).toBe("MMML");
-  });
-
-  it("finds its place by halving", () => {
-    expect([-5, 0, 5, 10, 25].map((t) => lowerBound([0, 10, 20], t))).toEqual([0, 0, 1, 1, 3]);
   });
 });
 

@@ -1,9 +1,9 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
+import { Sheet } from "../../ui/Sheet";
 import type { Marks, Pick } from "./queries";
 import { asTyped, typedMark, unitOf } from "./words";
 
@@ -54,62 +54,57 @@ export function PickDialog({ marks, picks, title, close }: Props) {
   };
   const other = Object.entries(trouble).filter(([field]) => !["value", "note", "valid_from"].includes(field));
   return (
-    <Dialog open onClose={close}>
-      <div className="fixed inset-0 z-10 flex items-center justify-center bg-ink/30 p-4">
-        <DialogPanel className="sheet w-full max-w-md p-5">
-          <DialogTitle className="text-[17px] font-bold">{title}</DialogTitle>
-          <form
-            noValidate
-            className="mt-3 grid gap-3"
-            onSubmit={(e) => {
-              e.preventDefault();
-              void store();
-            }}
-          >
-            {picks.length === 1 && (
-              <Field
-                label={`Value, ${unitOf(first.how, units)}`}
-                inputMode="decimal"
-                value={value}
-                error={trouble.value}
-                onChange={(e) => setValue(e.target.value)}
-              />
-            )}
-            <div className="grid grid-cols-2 gap-3">
-              <Field
-                label="From"
-                type="date"
-                value={from}
-                error={trouble.valid_from}
-                onChange={(e) => setFrom(e.target.value)}
-              />
-              <Choice
-                label="Stage"
-                value={stage}
-                options={STAGES.map((s) => ({ value: s, label: s || "all stages" }))}
-                change={(s) => setStage(s as typeof stage)}
-              />
-            </div>
-            <Field label="Why" value={note} error={trouble.note} onChange={(e) => setNote(e.target.value)} />
-            <Field label="Who" value={who} onChange={(e) => setWho(e.target.value)} />
-            {other.map(([field, reason]) => (
-              <p key={field} className="font-bold text-clay">
-                {reason}
-              </p>
-            ))}
-            <p className="secondary">
-              It holds from this day on. What was advised before stays as it was; it can be withdrawn, not
-              changed.
-            </p>
-            <p className="flex gap-3">
-              <Button kind="ink" type="submit" disabled={apply.isPending}>
-                Use from this day
-              </Button>
-              <Button onClick={close}>Cancel</Button>
-            </p>
-          </form>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Sheet title={title} close={close} width="max-w-md">
+      <form
+        noValidate
+        className="mt-3 grid gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void store();
+        }}
+      >
+        {picks.length === 1 && (
+          <Field
+            label={`Value, ${unitOf(first.how, units)}`}
+            inputMode="decimal"
+            value={value}
+            error={trouble.value}
+            onChange={(e) => setValue(e.target.value)}
+          />
+        )}
+        <div className="grid grid-cols-2 gap-3">
+          <Field
+            label="From"
+            type="date"
+            value={from}
+            error={trouble.valid_from}
+            onChange={(e) => setFrom(e.target.value)}
+          />
+          <Choice
+            label="Stage"
+            value={stage}
+            options={STAGES.map((s) => ({ value: s, label: s || "all stages" }))}
+            change={(s) => setStage(s as typeof stage)}
+          />
+        </div>
+        <Field label="Why" value={note} error={trouble.note} onChange={(e) => setNote(e.target.value)} />
+        <Field label="Who" value={who} onChange={(e) => setWho(e.target.value)} />
+        {other.map(([field, reason]) => (
+          <p key={field} className="font-bold text-clay">
+            {reason}
+          </p>
+        ))}
+        <p className="secondary">
+          It holds from this day on. What was advised before stays as it was; it can be withdrawn, not
+          changed.
+        </p>
+        <p className="flex gap-3">
+          <Button kind="ink" type="submit" disabled={apply.isPending}>
+            Use from this day
+          </Button>
+          <Button onClick={close}>Cancel</Button>
+        </p>
+      </form>
+    </Sheet>
   );
 }

@@ -1,4 +1,3 @@
-import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
@@ -8,6 +7,7 @@ import { quantity, toServer } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
+import { Sheet } from "../../ui/Sheet";
 import { useApply, useInstruments, useStations } from "./queries";
 import { depthsFrom, freeKey, SENSOR_TYPES, unitOf } from "./stationParts";
 
@@ -23,15 +23,9 @@ interface DialogProps {
 /** A planned station: where, with which sensors, at which depths. */
 export function NewStationDialog({ open, close, ...rest }: DialogProps) {
   return (
-    <Dialog open={open} onClose={close} className="relative z-30">
-      <DialogBackdrop className="fixed inset-0 bg-ink/40" />
-      <div className="fixed inset-0 flex items-center justify-center p-4">
-        <DialogPanel className="sheet w-full max-w-xl p-5">
-          <DialogTitle className="text-[17px] font-bold">New station</DialogTitle>
-          <StationForm close={close} {...rest} />
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Sheet title="New station" open={open} close={close} width="max-w-xl">
+      <StationForm close={close} {...rest} />
+    </Sheet>
   );
 }
 
