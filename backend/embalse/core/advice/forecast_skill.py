@@ -4,6 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
+from embalse.core.wording import Notice
+
 CALLED_AHEAD: Final = (4.0, 6.0)
 WITHIN_DAYS: Final = 1.0
 FEWEST_DRY_DAYS: Final = 3
@@ -34,7 +36,7 @@ class Outcome:
 
     call: Call
     days: float | None
-    why_not: str = ""
+    why_not: Notice | None = None
 
 
 @dataclass(frozen=True)
@@ -71,23 +73,32 @@ def outcome(call: Call, dawn_depletion_mm: Mapping[int, float], wet_days: frozen
         if day in wet_days:
             return _by_pace(call, dawn_depletion_mm, day)
         if then is None:
-            return Outcome(call, None, "not come yet, or no reading")
+            return Outcome(call, None, Notice("skill.not_come"))
         if then >= call.trigger_mm:
             share = 0.0 if then <= now else max(0.0, (call.trigger_mm - now) / (then - now))
             return Outcome(call, day - call.day + share)
         day += 1
-    return Outcome(call, None, "no reading")
+    return Outcome(call, None, Notice("skill.no_reading"))
 
 
 def _by_pace(call: Call, dawn_depletion_mm: Mapping[int, float], day: int) -> Outcome:
     """A call that water overtook, judged by the pace until then where most of its way had been gone."""
     gone = day - call.day
     if gone < max(FEWEST_DRY_DAYS, PART_GONE * call.mid_days):
-        return Outcome(call, None, "water came in before")
+        return Outcome(call, None, Notice("skill.overtaken"))
     pace = (dawn_depletion_mm[day] - dawn_depletion_mm[call.day]) / gone
     if pace <= 0:
-        return Outcome(call, None, "water came in before")
-    return Outcome(call, gone + (call.trigger_mm - dawn_depletion_mm[day]) / pace, "by the pace until water came")
+        return Outcome(call, None, Notice("skill.overtaken"))
+    return Outcome(call, gone + (call.trigger_mm - dawn_depletion_mm[day]) / pace, Notice("skill.by_pace"))
+
+
+def skill_notice(found: Skill, kept: int) -> Notice:
+    """What is said of ``kept`` past dates: how many came within a day, or why none can be judged."""
+    if not kept:
+        return Notice("skill.none_kept")
+    if not found.judged:
+        return Notice("skill.none_judged")
+    return Notice("skill.judged", judged=found.judged, within=found.within_a_day)
 
 
 def skill(outcomes: Sequence[Outcome]) -> Skill:

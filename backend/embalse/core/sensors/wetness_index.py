@@ -8,11 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import CalibrationError, require
+from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
 WORDS: Final = ("air-dry", "dry", "moist", "wet", "as in water")
 WANTED_LEVELS: Final = (("driest", 0.1), ("middle", 0.5), ("wettest", 0.9))
 LEAST_SPAN_SHARE: Final = 0.10
+NEAR_SHARE: Final = 0.15
+"""How near the latest reading must be to a wanted level for the sample to be taken now [-], share of the span seen."""
+FEWEST_DAYS: Final = 3
+STEADY_A_DAY: Final = 0.005
+"""A slower move than this a day is no trend [-]: half of what shows in the second decimal on the page."""
 
 
 def wetness_index(raw: Floats, air: float, water: float) -> Floats:
@@ -51,7 +57,7 @@ class SampleWanted:
 
     level: str
     raw: float
-    when: str
+    when: Notice
 
 
 def samples_wanted(raw: Floats, latest: float) -> list[SampleWanted]:
@@ -80,7 +86,9 @@ def samples_wanted(raw: Floats, latest: float) -> list[SampleWanted]:
     levels = [low + share * (high - low) for _, share in WANTED_LEVELS]
     nearest = int(np.argmin([abs(place - share) for _, share in WANTED_LEVELS]))
     whens = [
-        "now" if at == nearest and abs(place - WANTED_LEVELS[at][1]) < 0.15 else f"when it reads about {level:.3g}"
+        Notice("index.sample_now")
+        if at == nearest and abs(place - WANTED_LEVELS[at][1]) < NEAR_SHARE
+        else Notice("index.sample_when", raw=level)
         for at, level in enumerate(levels)
     ]
     return [
@@ -89,12 +97,12 @@ def samples_wanted(raw: Floats, latest: float) -> list[SampleWanted]:
     ]
 
 
-def trend_words(index: Sequence[float]) -> str:
-    """How an index moved over its daily values, in words; its unit is the share of the air–water span [-]."""
+def index_trend(index: Sequence[float]) -> Notice:
+    """How an index moved over its daily values; its unit is the share of the air–water span [-]."""
     values = [v for v in index if np.isfinite(v)]
-    if len(values) < 3:
-        return "too few days for a trend"
+    if len(values) < FEWEST_DAYS:
+        return Notice("index.few_days")
     step = (values[-1] - values[0]) / (len(values) - 1)
-    if abs(step) < 0.005:
-        return "steady"
-    return f"{'wetter' if step > 0 else 'drier'} by {abs(step):.2f} a day"
+    if abs(step) < STEADY_A_DAY:
+        return Notice("index.steady")
+    return Notice("index.wetter" if step > 0 else "index.drier", step=abs(step))

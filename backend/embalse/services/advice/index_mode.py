@@ -1,6 +1,7 @@
 """Blocks whose sensors are not calibrated: an index with its trend, and the samples that would make it water."""
 
 import json
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -8,7 +9,8 @@ from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Sensor
 from embalse.core.root_zone.sensor_water import NO_READINGS
 from embalse.core.sensors.calibration import TENSION_UNITS, calibration_at
-from embalse.core.sensors.wetness_index import index_word, samples_wanted, trend_words, wetness_index
+from embalse.core.sensors.wetness_index import index_trend, index_word, samples_wanted, wetness_index
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, field_at
 from embalse.services.load.schemas import Content
@@ -22,6 +24,15 @@ from embalse.store.rows import SensorRow
 
 TREND_DAYS = 7
 SEEN_DAYS = 45
+
+
+@dataclass(frozen=True)
+class AirAndWater:
+    """Mean readings of a device in air and in water, and what they are from."""
+
+    air: float
+    water: float
+    told: Notice
 
 
 class IndexPoint(Content):
@@ -74,30 +85,22 @@ def index_content(key: str, moment: str | None = None) -> IndexContent:
             known = calibration_at(sensor.calibrations, sensor.raw_unit, field.now)
             if known is None and sensor.raw_unit not in TENSION_UNITS:
                 found.append(_sensor_index(field, station.name, sensor, points))
-    words = ""
-    if found:
-        words = (
-            "These sensors are not calibrated to this soil. The index says wetter or drier than before, but not how "
-            "much water: neither amount nor date follows from it. Three weighed samples a depth, as below, would tell."
-        )
-    return IndexContent(block=key, words=words, sensors=found)
+    return IndexContent(block=key, words=say(Notice("index.uncalibrated")) if found else "", sensors=found)
 
 
-def _air_and_water() -> dict[str, tuple[float, float, str]]:
+def _air_and_water() -> dict[str, AirAndWater]:
     """Mean readings in air and in water by device, from the batch tests, the latest last."""
     found = {}
     parts = [BatchTestPart.model_validate(json.loads(r.body)) for r in record_store.records("batch_tests")]
     for part in sorted(parts, key=lambda p: p.on):
         for one in part.sensors:
             if one.air and one.water:
-                told = f"batch test {part.key}, {part.on.isoformat()}"
-                found[one.sensor] = (float(np.mean(one.air)), float(np.mean(one.water)), told)
+                told = Notice("index.batch_test", test=part.key, on_day=times.day_number(part.on))
+                found[one.sensor] = AirAndWater(float(np.mean(one.air)), float(np.mean(one.water)), told)
     return found
 
 
-def _sensor_index(
-    field: Field, station: str, sensor: Sensor, points: dict[str, tuple[float, float, str]]
-) -> SensorIndex:
+def _sensor_index(field: Field, station: str, sensor: Sensor, points: dict[str, AirAndWater]) -> SensorIndex:
     row = next(s for group in field.rows.sensors.values() for s in group if s.ref == sensor.key)
     today = times.local_day(field.now, field.zone)
     span = (today - TREND_DAYS, today)
@@ -106,13 +109,14 @@ def _sensor_index(
     _, seen = rollups.hourly(row.id, field.now - 86400 * SEEN_DAYS, field.now)
     wanted = samples_wanted(seen, raw) if raw is not None else []
     device = _device(field, row)
-    index, word, trend, shown, told = None, "", "", [], "no readings in air and in water are kept for its device"
+    index, word, trend, shown, told = None, "", "", [], say(Notice("index.no_points"))
     if device in points and raw is not None:
-        air, water, told = points[device]
+        ends = points[device]
+        told = say(ends.told)
         try:
-            values = wetness_index(dawns, air, water)
-            index = float(wetness_index(np.array([raw]), air, water)[0])
-            word, trend = index_word(index), trend_words(values.tolist())
+            values = wetness_index(dawns, ends.air, ends.water)
+            index = float(wetness_index(np.array([raw]), ends.air, ends.water)[0])
+            word, trend = index_word(index), say(index_trend(values.tolist()))
             shown = [
                 IndexPoint(day=times.day_of(int(d)).isoformat(), index=round(float(v), 3))
                 for d, v in zip(days, values, strict=True)
@@ -130,7 +134,7 @@ def _sensor_index(
         trend=trend,
         days=shown,
         points_from=f"{device}: {told}" if device else told,
-        samples=[SampleWantedOut(**vars(s)) for s in wanted],
+        samples=[SampleWantedOut(level=s.level, raw=s.raw, when=say(s.when)) for s in wanted],
     )
 
 

@@ -1,17 +1,17 @@
 """A block's refill dates as they were called morning by morning, and what came of them."""
 
-from embalse.core.advice.forecast_skill import Call, outcome, skill
+from embalse.core.advice.forecast_skill import Call, outcome, skill, skill_notice
 from embalse.services import times
 from embalse.services.advice.field_series import dawn_depletion, field_of, wet_days
 from embalse.services.advice.mornings import kept_until
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import kept_forecasts
 
 LOOKED_BACK_DAYS = 90
-NONE_KEPT = "No past refill dates yet. Each morning's date is kept from the day the farm was set up."
 
 
 class CallOut(Content):
@@ -71,7 +71,7 @@ def skill_content(key: str, moment: str | None = None, days: int = LOOKED_BACK_D
         key=key,
         name=field.row.name,
         as_of=times.iso(now, farm.time_zone) or "",
-        words=_words(found.judged, found.within_a_day) if kept else NONE_KEPT,
+        words=say(skill_notice(found, len(kept))),
         judged=found.judged,
         within_a_day=found.within_a_day,
         inside=found.inside,
@@ -80,14 +80,8 @@ def skill_content(key: str, moment: str | None = None, days: int = LOOKED_BACK_D
         calls=[
             CallOut(
                 day=times.day_of(o.call.day).isoformat(), low_days=o.call.low_days, mid_days=o.call.mid_days,
-                high_days=o.call.high_days, straight_days=o.call.straight_days, days=o.days, why_not=o.why_not,
+                high_days=o.call.high_days, straight_days=o.call.straight_days, days=o.days, why_not=say(o.why_not),
             )
             for o in outcomes
         ],
     )  # fmt: skip
-
-
-def _words(judged: int, within: int) -> str:
-    if judged == 0:
-        return "No refill date called five days ahead has come true or failed yet: water always came before."
-    return f"Of the last {judged} refill dates called five days ahead, {within} came within a day."

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from embalse.core.wording import Notice
 from embalse.ingest.layout import Inspection
 from embalse.ingest.reader import Batch, FileFormat, Refusal, Target, read_batches
 from embalse.services import times
@@ -18,6 +19,7 @@ from embalse.services.intake.import_plan import (
     targets,
 )
 from embalse.services.load import clock
+from embalse.services.reader import say
 from embalse.services.readings import faults
 from embalse.store import farm as farm_store
 from embalse.store import imports as store
@@ -135,7 +137,7 @@ def run_import(
                 run = _Run(report, found, skip_refused, progress or (lambda done, total: None))
                 for sensor_id, unit in new_units.items():
                     store.set_raw_unit(sensor_id, unit)
-                    report.notes.append(f"unit of {run.names[sensor_id]} set to {unit}, as the file has it")
+                    report.notes.append(say(Notice("import.unit_set", name=run.names[sensor_id], unit=unit)))
                 run.read(path, form, latest)
                 run.finish()
             report.status = "done"
@@ -236,9 +238,8 @@ class _Run:
             cells = "row or cell was" if report.refused == 1 else "rows or cells were"
             raise _NothingStored(f"{report.refused} {cells} refused, so nothing was stored.")
         if report.told_apart:
-            hour = "rows stand in the hour that happens twice when clocks go back; they were told apart by their order"
-            report.notes.append(f"{report.told_apart} {hour}")
+            report.notes.append(say(Notice("import.hour_twice", rows=report.told_apart)))
         if report.out_of_order:
-            report.notes.append(f"{report.out_of_order} rows were not in the order of time; they were read as they are")
+            report.notes.append(say(Notice("import.out_of_order", rows=report.out_of_order)))
         if report.first_at is not None and report.last_at is not None and report.readings_new:
             faults.check_new([t.sensor_id for t in self.targets], report.first_at, report.last_at)

@@ -4,7 +4,8 @@ from dataclasses import replace
 
 import pytest
 
-from embalse.core.advice.forecast_skill import Call, outcome, skill
+from embalse.core.advice.forecast_skill import Call, Skill, outcome, skill, skill_notice
+from embalse.core.wording import Notice, text
 
 CALL = Call(0, 3.0, 5.0, 7.0, 30.0, 4.5)
 DRY = frozenset[int]()
@@ -27,9 +28,9 @@ def test_a_dawn_past_the_trigger_already_is_no_time_at_all() -> None:
 
 def test_what_has_not_come_yet_and_what_was_never_read_say_so() -> None:
     waiting = outcome(CALL, falling(2.0, 5), DRY)
-    assert (waiting.days, waiting.why_not) == (None, "not come yet, or no reading")
+    assert (waiting.days, waiting.why_not) == (None, Notice("skill.not_come"))
     blind = outcome(CALL, {}, DRY)
-    assert (blind.days, blind.why_not) == (None, "no reading")
+    assert (blind.days, blind.why_not) == (None, Notice("skill.no_reading"))
 
 
 @pytest.mark.parametrize(("wet_day", "judged"), [(1, False), (2, False), (3, True), (4, True)])
@@ -37,9 +38,9 @@ def test_water_before_three_days_in_five_were_gone_ends_the_judging(wet_day: int
     found = outcome(CALL, falling(2.5, 9), frozenset({wet_day}))
     assert (found.days is not None) is judged
     if judged:
-        assert found.days == pytest.approx(8.0) and found.why_not == "by the pace until water came"
+        assert found.days == pytest.approx(8.0) and found.why_not == Notice("skill.by_pace")
     else:
-        assert found.why_not == "water came in before"
+        assert found.why_not == Notice("skill.overtaken")
 
 
 def test_three_dry_days_are_wanted_however_short_the_call() -> None:
@@ -69,3 +70,15 @@ def test_a_miss_of_just_over_a_day_is_a_miss_and_the_range_counts_its_ends() -> 
     assert skill([edge]).inside == 0
     none = skill([])
     assert (none.judged, none.error_days, none.straight_error_days) == (0, None, None)
+
+
+@pytest.mark.parametrize(
+    ("kept", "judged", "within", "said"),
+    [
+        (0, 0, 0, "No past refill dates yet. Each morning's date is kept from the day the farm was set up."),
+        (4, 0, 0, "No refill date called five days ahead has come true or failed yet: water always came before."),
+        (9, 7, 5, "Of the last 7 refill dates called five days ahead, 5 came within a day."),
+    ],
+)
+def test_what_is_said_of_past_dates(kept: int, judged: int, within: int, said: str) -> None:
+    assert text(skill_notice(Skill(judged, within, 0, None, None, ()), kept)) == said

@@ -15,7 +15,7 @@ from embalse.core.sensors.calibration_fit import coefficient_covariance, fit, pr
 from embalse.core.sensors.sampling_plan import PlanError, meant_in_water, sampling_plan
 from embalse.core.sensors.sensor_comparison import agreements
 from embalse.core.sensors.temperature_effect import warmth_effect
-from embalse.core.sensors.wetness_index import index_word, samples_wanted, trend_words, wetness_index
+from embalse.core.sensors.wetness_index import index_trend, index_word, samples_wanted, wetness_index
 from embalse.core.soil.horizon_marks import Horizon, horizon_marks
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.mark_choices import ChoiceError, MarkChoice, check_marked, marked
@@ -261,12 +261,12 @@ def test_index_words() -> None:
 def test_the_three_samples_span_what_was_seen_and_one_may_be_now() -> None:
     seen = np.linspace(500, 600, 200)
     wanted = samples_wanted(seen, 551.0)
-    assert [w.when == "now" for w in wanted] == [False, True, False]
+    assert [text(w.when) == "now" for w in wanted] == [False, True, False]
     assert wanted[0].raw < 515 and wanted[2].raw > 585
     assert samples_wanted(seen[:10], 505.0) == [] and samples_wanted(np.full(50, 3.0), 3.0) == []
     assert (
-        trend_words([0.5, 0.47, 0.44]) == "drier by 0.03 a day"
-        and trend_words([0.5, 0.5]) == "too few days for a trend"
+        text(index_trend([0.5, 0.47, 0.44])) == "drier by 0.03 a day"
+        and text(index_trend([0.5, 0.5])) == "too few days for a trend"
     )
 
 

@@ -3,6 +3,13 @@
 from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
+    "skill.none_kept": "No past refill dates yet. Each morning's date is kept from the day the farm was set up.",
+    "skill.none_judged": "No refill date called five days ahead has come true or failed yet: water always came before.",
+    "skill.judged": "Of the last {judged:g} refill dates called five days ahead, {within:g} came within a day.",
+    "skill.not_come": "not come yet, or no reading",
+    "skill.no_reading": "no reading",
+    "skill.overtaken": "water came in before",
+    "skill.by_pace": "by the pace until water came",
     "reason.at_refill": "At the refill point.",
     "reason.past_refill": "{over_mm}[ over the block ({strip_mm} in the wetted strip)] past the refill point.",
     "reason.above_refill": "{left_mm}[ over the block ({strip_mm} in the wetted strip)] above refill; using {use_mm_d:0}.",
