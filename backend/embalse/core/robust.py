@@ -15,7 +15,7 @@ MAD_TO_SD: Final = 1.4826
 """A normal deviate's standard deviation over its median absolute deviation, 1 / Φ⁻¹(0.75) [-]."""
 CONFIDENCE_Z: Final = 1.2815515655446004
 """Normal quantile of the 10 % and 90 % limits used for every low and high."""
-FEWEST_FOR_NOISE: Final = 10
+FEWEST_FOR_NOISE: Final = 10  # values; fewer give no noise, and 0 is said
 
 
 def sd_from_deviations(deviations: Floats, axis: int | None = None) -> Floats:

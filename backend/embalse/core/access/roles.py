@@ -13,8 +13,8 @@ ROLE_WORDS: Final[dict[Role, str]] = {
     "manager": "also systems, supplies, the farm's own entries, and devices that send readings",
     "owner": "also the farm's people",
 }
-SHORTEST_PASSWORD: Final = 10
-LONGEST_PASSWORD: Final = 200
+SHORTEST_PASSWORD: Final = 10  # characters; common practice
+LONGEST_PASSWORD: Final = 200  # characters; a longer one would only cost time to hash
 
 LEAST_ROLE: Final[dict[str, Role]] = {
     "look": "viewer",

@@ -249,6 +249,7 @@ def _rule(block: Block, day: int) -> RootZoneRule:
     return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
 
 
+# share of available water [-] shown where no allowable depletion is known; no advice follows from it
 MIDDLE_FRACTION = 0.5
 LEAST_FRACTION, MOST_FRACTION = 0.02, 0.98
 

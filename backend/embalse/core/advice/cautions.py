@@ -12,7 +12,7 @@ from embalse.core.wording import Notice
 WET_SHARE = practice("wet_top_share")
 DRY_PART = practice("dry_below_part")
 SETTLING_H = practice("set_settling_h")
-FLOW_SLACK = 1.02
+FLOW_SLACK = 1.02  # times the supply's flow: rounding of entered figures is no shortage (ours)
 
 
 def uneven_caution(layers: Sequence[LayerState]) -> Notice | None:

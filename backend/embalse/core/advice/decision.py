@@ -18,10 +18,13 @@ from embalse.core.root_zone.root_zone import BlockState
 from embalse.core.wording import Notice, Text
 
 Group = Literal["act", "coming", "leave", "none"]
+# days to refill at which water is due now: the next round is tomorrow (common practice, no source)
 ACT_WITHIN_DAYS: Final = 1.0
+# days to refill at which a block is coming up: a week's plan (common practice, no source)
 COMING_WITHIN_DAYS: Final = 7.0
-SHORTFALL_DAYS: Final = 14
-RAIN_COUNTS_MM: Final = 2.0
+SHORTFALL_DAYS: Final = 14  # days ahead a supply is held against demand: two weeks, as far as weather is shown (ours)
+RAIN_COUNTS_MM: Final = 2.0  # mm over the coming days from which a forecast member counts as rain (as wetting_rain_mm)
+# share of forecast members [-] with rain from which it is waited for (ours: more likely than not)
 RAIN_LIKELY: Final = 0.5
 RAIN_TRUSTED: Final = practice("rain_trusted")
 NOTICED_MM: Final = 0.5

@@ -33,7 +33,8 @@ from embalse.core.weather.weather_outlook import Outlook
 from embalse.core.wording import Notice, Text
 
 HEAVINESS: Final = ("coarse", "light", "medium", "heavy")
-WEEK: Final = 7
+WEEK: Final = 7  # days a mean of coming use is told for
+# share of yield lost [-] from which a price in yield is told; less is within its error (ours)
 PRICE_FROM: Final = 0.005
 
 

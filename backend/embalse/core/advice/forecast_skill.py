@@ -6,10 +6,10 @@ from typing import Final
 
 from embalse.core.wording import Notice
 
-CALLED_AHEAD: Final = (4.0, 6.0)
-WITHIN_DAYS: Final = 1.0
-FEWEST_DRY_DAYS: Final = 3
-PART_GONE: Final = 0.6
+CALLED_AHEAD: Final = (4.0, 6.0)  # days ahead a date is judged at: five, give or take one (ours)
+WITHIN_DAYS: Final = 1.0  # days a date may be off and still be called right (common practice, no source)
+FEWEST_DRY_DAYS: Final = 3  # dry days before water from which a pace can be read (ours)
+PART_GONE: Final = 0.6  # share of the way to the date [-] that must be gone to judge by the pace (ours)
 
 
 @dataclass(frozen=True)

@@ -10,9 +10,9 @@ from embalse.core.crop.depletion_forecast import middle_path_mm, stressed_fan_mm
 from embalse.core.crop.dry_down import DailyUse, DaysToRefill
 from embalse.core.soil.layers import Layer
 
-TICK_DAYS = 7
-FAN_DAYS = 5
-WEATHER_FAN_DAYS = 8
+TICK_DAYS = 7  # days ahead with a tick each on the level line: a week
+FAN_DAYS = 5  # days drawn ahead without weather, by the slope alone
+WEATHER_FAN_DAYS = 8  # days drawn ahead by weather
 
 
 @dataclass(frozen=True)

@@ -18,9 +18,9 @@ LEAST_ERROR: Final = 0.10
 
 Found on plots of the simulator (``python -m bench decisions``), where it lets 10 to 90 % hold the truth in 80 %.
 """
-FACTOR_DAYS: Final = 21
-LEAST_STEP_MM: Final = 0.4
-HUBER: Final = 1.5
+FACTOR_DAYS: Final = 21  # days looked back for actual over calculated use: three weeks, a few dry spells (ours)
+LEAST_STEP_MM: Final = 0.4  # mm of noise of a day's fall at least: probes cannot see less over a root zone (ours)
+HUBER: Final = 1.5  # residuals in noises beyond which a day weighs less; near the 1.345 of Huber (1981), from memory
 
 
 @dataclass(frozen=True)

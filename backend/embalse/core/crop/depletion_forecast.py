@@ -20,9 +20,9 @@ STEPS_Z: Final = np.array([-1.463, -0.599, 0.0, 0.599, 1.463])
 """Five equally likely steps of a normal deviate with a variance of one."""
 ABOVE_FULL_USED: Final = 0.5
 """Share of the water above the full point that the crop gets before it drains (common practice, no source)."""
-LONGEST_DAYS: Final = 365.0
+LONGEST_DAYS: Final = 365.0  # days ahead a date is looked for: a year; later is said as never
 WEEK, RAIN_DAYS = 7, 3
-APART_MM: Final = 1e6
+APART_MM: Final = 1e6  # mm added row by row so that all members are searched in one increasing list
 LOW_PLACE, MID_PLACE, HIGH_PLACE = 0.1, 0.5, 0.9
 
 

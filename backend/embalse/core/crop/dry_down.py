@@ -8,10 +8,10 @@ from embalse.core.errors import CoreError
 from embalse.core.robust import CONFIDENCE_Z, pooled_slope
 from embalse.core.wording import Notice, Text
 
-WINDOW_DAYS = 14
-FEWEST_STEPS = 3
-SETTLED_DAWNS = 4
-RISE_MM = 1.0
+WINDOW_DAYS = 14  # days looked back for the slope: the crop changes over longer (common practice, no source)
+FEWEST_STEPS = 3  # falls from dawn to dawn that make a slope
+SETTLED_DAWNS = 4  # dawns of the running spell from which it alone gives the slope (ours)
+RISE_MM = 1.0  # mm from dawn to dawn that end a dry spell without a record of water: above the probes' noise (ours)
 
 
 class NoTrend(CoreError):

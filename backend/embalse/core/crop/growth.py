@@ -12,16 +12,16 @@ from embalse.core.errors import CoreError, require
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
-FEWEST_PLANTS: Final = 5
-USUAL_PLANTS: Final = 20
-FEWEST_RATES: Final = 5
-HALF: Final = 0.5
-DAY_S: Final = 86400.0
-AGREE_SDS: Final = 2.0
-TRUNK_FEWEST: Final = 12
-SHRANK_MM: Final = 5.0
+FEWEST_PLANTS: Final = 5  # marked plants for a mean with an error
+USUAL_PLANTS: Final = 20  # marked plants that are usual (common practice, no source)
+FEWEST_RATES: Final = 5  # growth rates in a cycle for a threshold (ours)
+HALF: Final = 0.5  # share of the peak growth [-] called the threshold (common practice, no source)
+DAY_S: Final = 86400.0  # seconds
+AGREE_SDS: Final = 2.0  # standard errors within which two figures agree, about 19 times in 20
+TRUNK_FEWEST: Final = 12  # readings of a trunk a day for its shrinkage: every two hours
+SHRANK_MM: Final = 5.0  # mm a shoot may seem to shrink by the tape; more is a slip of the pen (ours)
 MEASURED_EVERY_S: Final = DAY_S
-BEFORE_NEXT_S: Final = 0.4 * DAY_S
+BEFORE_NEXT_S: Final = 0.4 * DAY_S  # seconds before the next water within which a rate is not of this dry-down (ours)
 
 
 class GrowthError(CoreError):

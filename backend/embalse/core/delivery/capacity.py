@@ -10,7 +10,7 @@ from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.practice import practice
 from embalse.core.wording import Notice
 
-DAY_H: Final = 24.0
+DAY_H: Final = 24.0  # hours
 LEAST_SHORTFALL_MM_D: Final = practice("least_shortfall_mm_d")
 
 

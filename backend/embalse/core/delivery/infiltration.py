@@ -13,6 +13,7 @@ SOIL_OF_TEXTURE: Final = {
     "silt": "medium", "sandy clay loam": "medium", "clay loam": "heavy", "silty clay loam": "heavy",
     "sandy clay": "heavy", "silty clay": "heavy", "clay": "heavy",
 }  # fmt: skip
+# % up to which a column of the intake table holds; beyond 12 % the last (the table's source)
 SLOPES_PCT: Final = ((5.0, "to_5"), (8.0, "to_8"), (12.0, "to_12"))
 LONGEST_PULSE_H: Final = practice("longest_pulse_h")
 WAIT_H: Final = {"coarse": 6, "light": 8, "medium": 12, "heavy": 24}

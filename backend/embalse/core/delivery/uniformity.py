@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from embalse.core.errors import CoreError, require
 
-FEWEST_CATCHES = 4
+FEWEST_CATCHES = 4  # catches of which the lowest quarter is one
 
 
 @dataclass(frozen=True)

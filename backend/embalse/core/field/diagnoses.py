@@ -14,16 +14,17 @@ from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 DiagnosisKind = Literal["too wet", "too dry", "uneven", "leaking", "not reaching", "sealed", "well run"]
-FEWEST_WETTINGS: Final = 3
+FEWEST_WETTINGS: Final = 3  # wettings in four weeks before anything is said of them (ours)
 LEAK_MM: Final = practice("leak_mm")
 LEAK_SHARE: Final = practice("leak_share")
-WET_SHARE: Final = 0.95
-WET_TIME: Final = 0.7
-DRY_DAYS: Final = 3.0
+WET_SHARE: Final = 0.95  # share of available water [-] from which a layer counts as wet (ours)
+WET_TIME: Final = 0.7  # share of the hours [-] the upper root zone stands wet before it is called too wet (ours)
+DRY_DAYS: Final = 3.0  # days past refill in four weeks before it is called too dry (ours)
+# share of available water a day [-] by which the deep layers fall when water does not reach them (ours)
 FALL_PER_DAY: Final = 0.004
-SHALLOW_PART: Final = 0.65
-CAUGHT_SHARE: Final = 0.75
-DAY_H: Final = 24
+SHALLOW_PART: Final = 0.65  # share of the root depth [-] a set should pass (ours)
+CAUGHT_SHARE: Final = 0.75  # share of a set's net depth [-] that should be seen in the soil (ours)
+DAY_H: Final = 24  # hours
 
 
 @dataclass(frozen=True)

@@ -11,24 +11,25 @@ from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
+# hours after a wetting that are looked at: from drained macropores to the fourth day (ours)
 WINDOW_H: Final = (12.0, 96.0)
-READ_AT_H: Final = 54.0
-EARLIEST_H: Final = 30.0
-NIGHT_H: Final = (20, 6)
+READ_AT_H: Final = 54.0  # hours after a wetting the full point is read: two to three days (common practice, no source)
+EARLIEST_H: Final = 30.0  # hours after a wetting from which a shorter drain-down is read at all (ours)
+NIGHT_H: Final = (20, 6)  # farm-local hours in which roots rest and a fall is drainage (common practice, no source)
 STILL_DRAINING_SHARE_D: Final = 0.02
 """Night drainage, as a share of the water above a day, from which a layer has not come to rest (common practice, no
 source). The 0.1 to 0.2 % of Ratliff, Ritchie & Cassel (1983) is told beside it; a watered crop seldom waits for it."""
-FEWEST_EVENTS: Final = 3
-GOOD_EVENTS: Final = 5
-GOOD_SPREAD_THETA: Final = 0.01
-FAIR_SPREAD_THETA: Final = 0.02
-RISE_THETA: Final = 0.012
-DEEP_RISE_THETA: Final = 0.008
-DEEP_WITHIN_H: Final = 72.0
-SURE: Final = 2.0
-JOINED_H: Final = 12.0
-FEWEST_HOURS: Final = 7
-DAY_S: Final = 86400
+FEWEST_EVENTS: Final = 3  # drain-downs for an answer
+GOOD_EVENTS: Final = 5  # drain-downs for a good one (ours)
+GOOD_SPREAD_THETA: Final = 0.01  # m³/m³ between drain-downs: a good answer (ours)
+FAIR_SPREAD_THETA: Final = 0.02  # m³/m³ between drain-downs: a fair answer (ours)
+RISE_THETA: Final = 0.012  # m³/m³ a layer must rise by for a wetting of its own (ours)
+DEEP_RISE_THETA: Final = 0.008  # m³/m³ the deepest layer must rise by: less comes down there (ours)
+DEEP_WITHIN_H: Final = 72.0  # hours a front may take to the deepest layer (ours)
+SURE: Final = 2.0  # standard errors above the limit before a layer is called still draining
+JOINED_H: Final = 12.0  # hours between waters that count as one (ours)
+FEWEST_HOURS: Final = 7  # hours of a night for its slope
+DAY_S: Final = 86400  # seconds
 MEANING: Final = Notice("meaning.drain_down", after_h=READ_AT_H)
 
 

@@ -21,10 +21,10 @@ from embalse.core.wording import Notice, Text
 
 Confidence = Literal["good", "fair", "poor", "none"]
 TABLE_19: Final = "FAO-56 Table 19"
-FEWEST_SEEN_DAYS: Final = 30
-MOSTLY_THROUGH: Final = 0.4
-LEAST_OFFER_MM: Final = 3.0
-LEAST_OFFER_SHARE: Final = 0.02
+FEWEST_SEEN_DAYS: Final = 30  # days of readings before the lowest seen says anything (ours)
+MOSTLY_THROUGH: Final = 0.4  # share of wettings [-] that go below the roots above which full is not moved up (ours)
+LEAST_OFFER_MM: Final = 3.0  # mm of root zone a mark must move by to be offered: below it is the probes' error (ours)
+LEAST_OFFER_SHARE: Final = 0.02  # share of the mark's water [-], as above for deep root zones (ours)
 EQUATION_ERROR_THETA: Final = 0.03
 """Standard error of a water content from texture alone [m³/m³] (common practice, no source)."""
 

@@ -11,12 +11,12 @@ from embalse.core.field.wetting_events import ProfileHours, Wetting
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
-DAY_S: Final = 86400
+DAY_S: Final = 86400  # seconds
 MORNING_H, EVENING_H = 6, 20
-QUIET_AFTER_S: Final = 24 * 3600
-FEWEST_DAYS: Final = 4
-ACTIVE_ERRORS: Final = 2.0
-ACTIVE_SHARE: Final = 0.03
+QUIET_AFTER_S: Final = 24 * 3600  # seconds after water within which a fall is drainage too (ours: a day)
+FEWEST_DAYS: Final = 4  # dry days for a mean by layer (ours)
+ACTIVE_ERRORS: Final = 2.0  # standard errors above 0 from which roots are said to drink
+ACTIVE_SHARE: Final = 0.03  # share of the whole uptake [-] from which roots are said to drink (ours)
 
 
 @dataclass(frozen=True)

@@ -10,17 +10,17 @@ from numpy.typing import NDArray
 from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
-FEWEST_DAYS: Final = 12
+FEWEST_DAYS: Final = 12  # dry days with demand and depletion (ours)
 DRAINS_DAYS: Final = 2
 """Days after a wetting that are left out: what is lost then drains as well as being used."""
-FEWEST_EACH_SIDE: Final = 4
-LEAST_FALL: Final = 0.15
+FEWEST_EACH_SIDE: Final = 4  # days on either side of a break (ours)
+LEAST_FALL: Final = 0.15  # share of full uptake [-] it must fall by to be told from noise (ours)
 SURE_F: Final = 7.0
 """Gain in squared error by the break, per added number, below which it may be chance (F at about 1 %)."""
 INTERVAL: Final = 2.71
 """Rise of the squared error over its mean that bounds a 90 % interval."""
-STEPS: Final = 80
-HIGHEST_RATIO: Final = 2.0
+STEPS: Final = 80  # places a break is tried at
+HIGHEST_RATIO: Final = 2.0  # times the upper quartile beyond which a day's ratio is cut: a reading error (ours)
 
 
 @dataclass(frozen=True)

@@ -14,22 +14,22 @@ from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
-HOUR_S: Final = 3600
-RISE_WITHIN_H: Final = 4
-LEAST_RISE: Final = 0.006
-NOISE_TIMES: Final = 4.0
+HOUR_S: Final = 3600  # seconds
+RISE_WITHIN_H: Final = 4  # hours over which a rise is looked for: a front passes a sensor in some (ours)
+LEAST_RISE: Final = 0.006  # m³/m³ in those hours, above the day's ripple of temperature (ours)
+NOISE_TIMES: Final = 4.0  # noises a rise must exceed (ours)
 JOINED_H: Final = 30
 """Rises this close after one another, down the profile, belong to one wetting [h]."""
-AT_ONCE_H: Final = 6
-LEAST_GAIN_MM: Final = 1.0
-WITH_IT_H: Final = 3
+AT_ONCE_H: Final = 6  # hours within which the top layers rise together (ours)
+LEAST_GAIN_MM: Final = 1.0  # mm gained for a wetting to be listed (ours)
+WITH_IT_H: Final = 3  # hours a set may begin before or after a wetting it belongs to (ours)
 MATCH_AFTER_H: Final = practice("wetting_match_after_h")
-DEEP_ONLY_RISE: Final = 0.015
-AFTER_H: Final = 24
-AFTER_RAIN_H: Final = 36
-BELOW_H: Final = 60
-KNOWN_SHARE: Final = 0.8
-WHOLE: Final = 0.9
+DEEP_ONLY_RISE: Final = 0.015  # m³/m³ the top layer rises by where water did not come from above (ours)
+AFTER_H: Final = 24  # hours after a set its gain is still counted: redistribution of a day (ours)
+AFTER_RAIN_H: Final = 36  # hours the same after rain, whose own hours are not known (ours)
+BELOW_H: Final = 60  # hours water may take to pass below the roots (ours)
+KNOWN_SHARE: Final = 0.8  # share of the hours [-] with readings for a sum over them (ours)
+WHOLE: Final = 0.9  # share of a layer [-] from which it counts as inside the root zone
 
 
 @dataclass(frozen=True)

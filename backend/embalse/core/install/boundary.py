@@ -12,7 +12,7 @@ from embalse.core.wording import Notice
 
 LonLat = tuple[float, float]
 Metres = tuple[float, float]
-SMALLEST_HA = 0.001
+SMALLEST_HA = 0.001  # hectares; less is a slip of the finger on the map
 
 
 class OutlineError(CoreError):

@@ -11,9 +11,9 @@ from embalse.core.practice import practice
 from embalse.core.tables import table_rows
 from embalse.core.wording import Notice, Text
 
-LAYER_CM = 30.0
-STEP_CM = 10.0
-VISITS_A_SEASON = 20.0
+LAYER_CM = 30.0  # cm a single-depth sensor stands for (common practice, no source)
+STEP_CM = 10.0  # cm between sensors of a profile probe (common practice, no source)
+VISITS_A_SEASON = 20.0  # visits to read by hand: weekly over five months (common practice, no source)
 
 
 @dataclass(frozen=True)

@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 from embalse.core.robust import sd_from_deviations
 from embalse.core.wording import Notice
 
-HOUR = 3600
-RISE_THETA = 0.006
-RISE_NOISES = 5.0
-STEP_H = 4
-QUIET_H = 12
-WITHIN_H = 48
-FEWEST_WETTINGS = 3
-AGAINST_SHARE = 0.8
+HOUR = 3600  # seconds
+RISE_THETA = 0.006  # m³/m³ in four hours that are a wetting's front (ours, as wettings)
+RISE_NOISES = 5.0  # noises such a rise must exceed (ours)
+STEP_H = 4  # hours over which a rise is looked for (ours)
+QUIET_H = 12  # hours without a rise before the next one counts as new (ours)
+WITHIN_H = 48  # hours in which a front reaches the next depth, or does not (ours)
+FEWEST_WETTINGS = 3  # wettings that must speak against the order (ours)
+AGAINST_SHARE = 0.8  # share of the wettings [-] that must (ours)
 Floats = NDArray[np.float64]
 
 

@@ -25,17 +25,17 @@ SLOW: frozenset[str] = frozenset({"noise", "ripple", "rise", "drift"})
 """Seen over days only; such a sensor is still used, with its error widened by the size of the fault."""
 DOUBT_DAYS: dict[str, float] = {name: practice(f"doubt_{name}_days") for name in sorted(SLOW)}
 """How long after its last sign a slow fault still counts against a sensor [days]."""
-LATE_H = 24.0
-HOUR = 3600.0
-HALF_WINDOW = 3
-NOISE_HALF_WINDOW = 24
+LATE_H = 24.0  # hours after which a reading that comes in was not there for the day's advice (ours)
+HOUR = 3600.0  # seconds
+HALF_WINDOW = 3  # readings on either side that a spike is held against (Hampel's window of seven)
+NOISE_HALF_WINDOW = 24  # readings on either side from which the noise is taken: a day of hours
 Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
 class TrustLimits:
-    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa).
+    """Numbers the rules go by, in the unit of the values they are held against (m³/m³ or kPa); all this project's own.
 
     ``ending`` is what a value's name ends in, so that it is said in the reader's units.
     """
@@ -44,22 +44,24 @@ class TrustLimits:
     high: float
     spike: float
     ending: str = ""
-    spike_sds: float = 6.0
-    spike_interval_h: float = 3.0
-    spike_noises: float = 5.0
-    spike_alone: float = 2.5
-    stuck_h: float = 24.0
-    stuck_readings: int = 12
-    gap_h: float = 6.0
-    drop: float = 0.06
-    air: float = 0.02
-    air_readings: int = 6
-    drained_from_kpa: float = 30.0
-    drained_to_kpa: float = 8.0
-    drained_h: float = 3.0
+    spike_sds: float = 6.0  # robust SDs of the window
+    spike_interval_h: float = 3.0  # h between readings above which none is called a spike
+    spike_noises: float = 5.0  # noises of the day's second differences
+    spike_alone: float = 2.5  # times the floor for a single reading far from both neighbours
+    stuck_h: float = 24.0  # h of one same value
+    stuck_readings: int = 12  # readings of one same value
+    gap_h: float = 6.0  # h without a reading
+    drop: float = 0.06  # fall in one step that stays: more than drainage makes
+    air: float = 0.02  # below it the sensor is in air: no soil dries so far
+    air_readings: int = 6  # readings in a row
+    drained_from_kpa: float = 30.0  # kPa from which the fall begins
+    drained_to_kpa: float = 8.0  # kPa to which it goes
+    drained_h: float = 3.0  # h within which no watering wets a cup so far
 
 
+# m³/m³: what soil can hold, and a jump no front makes in an hour (ours)
 WATER = TrustLimits(low=0.0, high=HIGHEST_THETA, spike=0.02, ending="_theta")
+# kPa: a gauge's slack to the end of any scale, and a jump no drying makes in an hour (ours)
 TENSION = TrustLimits(low=-1.0, high=250.0, spike=8.0, ending="_kpa", drop=1e9, air=-1e9)
 MATRIX = replace(TENSION, drained_from_kpa=np.inf)
 """A matrix sensor holds no water column that could drain; watering takes it from dry to wet at once."""

@@ -19,7 +19,8 @@ class Plausible:
     step: float
 
 
-WATER = Plausible(3.0, 55.0, 15.0)
+WATER = Plausible(3.0, 55.0, 15.0)  # %, % and % of change: what a hand reading of water content may plausibly be (ours)
+# lowest, highest and largest change, in the unit the type is read in (ours)
 BY_TYPE: dict[str, Plausible] = {
     "tensiometer": Plausible(0.0, 85.0, 60.0),
     "granular matrix sensor": Plausible(0.0, 239.0, 150.0),

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.practice import practice
 from embalse.core.wording import Notice
 
-DAY_S = 86400.0
+DAY_S = 86400.0  # seconds
 
 
 @dataclass(frozen=True)

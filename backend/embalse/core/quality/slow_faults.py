@@ -15,7 +15,7 @@ from embalse.core.quality.faults import Fault, runs
 from embalse.core.robust import bends, noise_from_bends, pairwise_slopes
 from embalse.core.wording import Notice
 
-DAY_H = 24
+DAY_H = 24  # hours
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 Spans = Sequence[tuple[int, int]]
@@ -25,27 +25,27 @@ Spans = Sequence[tuple[int, int]]
 class SlowLimits:
     """Numbers the rules go by: m³/m³, hours and days; those not from a source are this project's own."""
 
-    noise_sd: float = 0.005
-    noise_window_h: int = 48
-    ripple: float = 0.004
-    ripple_days: int = 5
-    ripple_within_days: int = 21
-    ripple_steady: float = 0.8
-    ripple_rise: float = 0.005
-    ripple_after_water_h: int = 12
-    rise: float = 0.05
-    rise_share: float = 0.6
-    rise_days: int = 5
-    rise_usual: int = 20
-    rise_after_water_h: int = 24
-    rise_neighbour: float = 0.25
-    drift: float = 0.04
-    drift_window_days: int = 10
-    drift_windows: int = 5
-    drift_depths: int = 4
-    drift_swing: float = 0.012
-    drift_order: float = 0.6
-    drift_at_once: float = 0.8
+    noise_sd: float = 0.005  # m³/m³ from hour to hour
+    noise_window_h: int = 48  # h
+    ripple: float = 0.004  # m³/m³, half the height of the daily wave
+    ripple_days: int = 5  # days of it
+    ripple_within_days: int = 21  # days they may lie apart
+    ripple_steady: float = 0.8  # share of the waves that keep their hour [-]
+    ripple_rise: float = 0.005  # m³/m³ it climbs a day without water
+    ripple_after_water_h: int = 12  # h after water a day is not looked at
+    rise: float = 0.05  # m³/m³ in an hour
+    rise_share: float = 0.6  # share of the jump that stays [-]
+    rise_days: int = 5  # days looked at on either side
+    rise_usual: int = 20  # of the sensor's largest jumps, whose median is its usual wetting
+    rise_after_water_h: int = 24  # h after water a rise is no wonder
+    rise_neighbour: float = 0.25  # share of the jump a neighbour may show [-]
+    drift: float = 0.04  # m³/m³ both ends move by
+    drift_window_days: int = 10  # days a window
+    drift_windows: int = 5  # windows in which water moves
+    drift_depths: int = 4  # depths needed to tell which one moves
+    drift_swing: float = 0.012  # m³/m³ between wet and dry end of a window that says anything
+    drift_order: float = 0.6  # share of the pairs of windows that move one way [-]
+    drift_at_once: float = 0.8  # share of the move one step may make [-]: else it is a step
 
 
 LIMITS = SlowLimits()

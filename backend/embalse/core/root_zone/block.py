@@ -15,8 +15,8 @@ from embalse.core.sources import Source, Sourced
 from embalse.core.weather.weather_outlook import Outlook
 from embalse.core.wording import Text
 
-NO_DAYS: NDArray[np.int64] = np.empty(0, dtype=np.int64)
-NO_VALUES: NDArray[np.float64] = np.empty(0)
+NO_DAYS: NDArray[np.int64] = np.empty(0, dtype=np.int64)  # no day numbers
+NO_VALUES: NDArray[np.float64] = np.empty(0)  # no raw values
 
 
 @dataclass(frozen=True)

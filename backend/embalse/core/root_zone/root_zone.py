@@ -14,9 +14,9 @@ from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
-LARGEST_INTERPOLATED_SHARE = 1 / 3
-FILLED_IN_ERROR_FACTOR = 2.0
-DISAGREEMENT_SHARE = 0.15
+LARGEST_INTERPOLATED_SHARE = 1 / 3  # share of the root zone [-] that may be filled in from its neighbours (ours)
+FILLED_IN_ERROR_FACTOR = 2.0  # times the larger error of the neighbours (ours)
+DISAGREEMENT_SHARE = 0.15  # share of available water [-] by which stations disagree (ours)
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from embalse.core.root_zone.root_zone import LayerReading
 from embalse.core.sensors.calibration import HIGHEST_THETA, Calibration, calibration_at, implausible_theta
 from embalse.core.wording import Notice
 
-STALE_AFTER_H = 24.0
+STALE_AFTER_H = 24.0  # hours after which a reading no longer speaks for now (ours: a day)
 NO_READINGS = SensorReadings()
 
 

@@ -29,12 +29,12 @@ UNITS_OF: dict[str, frozenset[str]] = {
     "trunk": frozenset({"mm", "um"}),
 }
 WATER_CONTENT_UNITS = frozenset({"m3/m3", "%"})
-UNSTATED_ERROR_THETA = 0.03
-HIGHEST_THETA = 0.60
-LEAST_TENSION_ERROR_KPA = 2.0
+UNSTATED_ERROR_THETA = 0.03  # m³/m³, a maker's curve in an unknown soil (common practice, no source)
+HIGHEST_THETA = 0.60  # m³/m³ that mineral soil can hold at saturation, with room (common practice, no source)
+LEAST_TENSION_ERROR_KPA = 2.0  # kPa a gauge can be read to at best (common practice, no source)
 TENSION_ERROR_SHARE = 0.10
 """Error of a tension reading: 2 kPa or a tenth of it (common practice, no source)."""
-BEYOND_SHARE = 0.10
+BEYOND_SHARE = 0.10  # share of the calibrated span [-] a reading may lie outside it without a word (ours)
 MODELS_HELD = frozenset({"shift", "linear", "quadratic", "power", "refractive", "topp", "tension"})
 Floats = NDArray[np.float64]
 

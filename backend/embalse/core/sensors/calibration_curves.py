@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 Model = Literal["shift", "linear", "quadratic", "power", "refractive"]
 CURVES: tuple[Model, ...] = get_args(Model)
+# coefficients of each curve
 COEFFICIENTS: dict[str, int] = {"shift": 1, "linear": 2, "power": 2, "refractive": 2, "quadratic": 3}
 Floats = NDArray[np.float64]
 

@@ -13,12 +13,13 @@ from embalse.core.sensors.calibration_curves import COEFFICIENTS, Model, curve_j
 from embalse.core.wording import Notice, Text
 
 MODELS: tuple[Model, ...] = ("linear", "power", "quadratic")
-LEVEL_THETA = 0.02
+LEVEL_THETA = 0.02  # m³/m³ apart from which two samples are two levels of moisture (ours)
+# levels of moisture each curve needs: one more than its coefficients at least (ours)
 FEWEST_LEVELS: dict[Model, int] = {"shift": 1, "linear": 3, "power": 3, "refractive": 3, "quadratic": 5}
-NARROWEST_THETA = 0.08
-WORTH_A_COEFFICIENT = 0.95
-PERMUTATIONS = 999
-FEWEST_TO_JUDGE = 6
+NARROWEST_THETA = 0.08  # m³/m³ samples must span for a slope (ours)
+WORTH_A_COEFFICIENT = 0.95  # times the error a curve with one coefficient more must come below (ours)
+PERMUTATIONS = 999  # shuffles for the chance of a gain; their step is 0.001
+FEWEST_TO_JUDGE = 6  # samples from which leaving one out tells something (ours)
 FAR_OFF_SDS, LEAST_SCATTER_THETA = 3.5, 0.004
 Floats = NDArray[np.float64]
 

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from embalse.core.errors import CoreError, require
 from embalse.core.wording import Notice
 
-PARTICLE_DENSITY_G_CM3 = 2.65
-WATER_DENSITY_G_CM3 = 1.0
-OVEN_C = (100.0, 110.0)
-OVEN_H = 24.0
-USUAL_DENSITY_G_CM3 = (0.8, 1.9)
+PARTICLE_DENSITY_G_CM3 = 2.65  # g/cm³ of mineral soil (common practice, no source)
+WATER_DENSITY_G_CM3 = 1.0  # g/cm³
+OVEN_C = (100.0, 110.0)  # °C within which the usual 105 °C is met (common practice, no source)
+OVEN_H = 24.0  # hours of drying (common practice, no source)
+USUAL_DENSITY_G_CM3 = (0.8, 1.9)  # g/cm³ of dry soil that can be (common practice, no source)
 
 
 class SampleError(CoreError):

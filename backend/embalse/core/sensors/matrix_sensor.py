@@ -6,14 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
-USUAL_TEMPERATURE_C: Final = 24.0
-HIGHEST_KPA: Final = 239.0
-MIDDLE_KOHM: Final = (1.0, 8.0)
-WET_KOHM: Final = 0.55
-NO_CONTACT_KOHM: Final = 100.0
+USUAL_TEMPERATURE_C: Final = 24.0  # °C taken where the soil's is not measured (the equation's reference)
+HIGHEST_KPA: Final = 239.0  # kPa, end of the scale
+MIDDLE_KOHM: Final = (1.0, 8.0)  # kΩ between which the published equation holds [1]
+WET_KOHM: Final = 0.55  # kΩ below which the sensor stands in free water
+NO_CONTACT_KOHM: Final = 100.0  # kΩ above which a wire is cut or the sensor in air (common practice, no source)
 TEMPERATURE_WITHIN_H: Final = 3.0
 """How far apart a reading and the soil temperature it is corrected by may be [h]; soil changes slowly at depth."""
-KOHM_OF: Final = {"ohm": 0.001, "kohm": 1.0}
+KOHM_OF: Final = {"ohm": 0.001, "kohm": 1.0}  # kΩ in one of each unit
 
 
 def tension_kpa(resistance_kohm: Floats, temperature_c: Floats) -> Floats:

@@ -11,9 +11,9 @@ from embalse.core.wording import Notice
 
 BETWEEN_SAMPLES_THETA: Final = 0.025
 """Spread of weighed samples about a good curve, taken a hand apart [m³/m³] (common practice, no source)."""
-LEVELS: Final = 5
-SURE_Z: Final = 1.645
-MOST_SAMPLES: Final = 400
+LEVELS: Final = 5  # levels of moisture a plan spreads its samples over (ours)
+SURE_Z: Final = 1.645  # normal quantile of 9 times in 10, both sides
+MOST_SAMPLES: Final = 400  # samples more than anyone digs (ours)
 
 
 class PlanError(CoreError):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
-FEWEST: Final = 3
+FEWEST: Final = 3  # readings in common
 GOOD_RMSE_THETA: Final = 0.02
 """Field accuracy of a good calibration: 1 to 2 % water content (common practice, no source)."""
 

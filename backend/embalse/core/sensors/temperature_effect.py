@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
-FEWEST_DAYS: Final = 5
-LEAST_SWING_C: Final = 1.0
-SURE: Final = 3.0
-DAY_H: Final = 24
-LEAST_SHARE: Final = 0.25
+FEWEST_DAYS: Final = 5  # dry days with both (ours)
+LEAST_SWING_C: Final = 1.0  # °C of daily swing below which nothing can be told (ours)
+SURE: Final = 3.0  # standard errors of the slope (ours)
+DAY_H: Final = 24  # hours
+LEAST_SHARE: Final = 0.25  # share of the ripple [-] temperature must explain (ours)
 
 
 @dataclass(frozen=True)

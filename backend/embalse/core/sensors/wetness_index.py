@@ -12,11 +12,11 @@ from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
 WORDS: Final = ("air-dry", "dry", "moist", "wet", "as in water")
+# shares of the span lately seen [-] at which a sample tells most (ours)
 WANTED_LEVELS: Final = (("driest", 0.1), ("middle", 0.5), ("wettest", 0.9))
-LEAST_SPAN_SHARE: Final = 0.10
 NEAR_SHARE: Final = 0.15
 """How near the latest reading must be to a wanted level for the sample to be taken now [-], share of the span seen."""
-FEWEST_DAYS: Final = 3
+FEWEST_DAYS: Final = 3  # daily values for a trend (ours)
 STEADY_A_DAY: Final = 0.005
 """A slower move than this a day is no trend [-]: half of what shows in the second decimal on the page."""
 

@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 from embalse.core.errors import require
 from embalse.core.soil.horizon_marks import HorizonMarks, over_depth
 
-THICKNESS_CM = 5.0
-SUBSTEPS = 6
-LARGEST_FALL = 0.1
-LARGEST_LEVELLING = 0.5
-FULL_POINT_CONDUCTIVITY_MM_H = 0.05
-DRIEST_SHARE = 0.5
-MM_PER_KPA = 101.97
+THICKNESS_CM = 5.0  # cm of one layer of the simulated soil
+SUBSTEPS = 6  # steps an hour
+LARGEST_FALL = 0.1  # share of a layer's free water [-] that may leave it in a step, for stability
+LARGEST_LEVELLING = 0.5  # share of the way to level [-] in a step, for stability
+FULL_POINT_CONDUCTIVITY_MM_H = 0.05  # mm/h of conductivity taken for the full point of the simulated soil (ours)
+DRIEST_SHARE = 0.5  # share of wilting water [-] that never leaves
+MM_PER_KPA = 101.97  # mm of water column
 Array = NDArray[np.float64]
 
 

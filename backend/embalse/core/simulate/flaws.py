@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from embalse.core.quality.faults import FaultClass
 
 Array = NDArray[np.float64]
-DAY = 24
+DAY = 24  # hours
 FLAWS: tuple[FaultClass, ...] = (
     "range", "spike", "stuck", "gap", "step", "out of soil", "noise", "ripple", "rise", "drift"
 )  # fmt: skip

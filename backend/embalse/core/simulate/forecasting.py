@@ -5,9 +5,9 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 FIRST_DAY_SD, GROWTH_SD = 0.03, 0.012
-MEMORY = 0.6
+MEMORY = 0.6  # correlation of a day's forecast error with the day before [-] (ours)
 MISSED_SHARE, FALSE_SHARE = 0.15, 0.08
-FALSE_RAIN_MM = 3.0
+FALSE_RAIN_MM = 3.0  # mm, mean of rain that is forecast and does not fall (ours)
 
 
 def forecast_members(eto_mm: Floats, rain_mm: Floats, members: int, seed: int) -> tuple[Floats, Floats]:

@@ -6,8 +6,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 FULL_GROWTH_SHARE, NO_GROWTH_SHARE = 0.18, 0.58
 """Share of available water used up to which the crop grows at its peak, and at which it stops (invented)."""
-AIRED_AFTER_H = 96.0
-LEAST_AIR = 0.1
+AIRED_AFTER_H = 96.0  # hours after saturation until roots have air again (ours)
+LEAST_AIR = 0.1  # share of growth [-] left in saturated soil (ours)
 
 
 def growth_mm_h(used_share: Array, wetted: NDArray[np.bool_], peak_mm_d: float) -> Array:

@@ -16,8 +16,8 @@ Array = NDArray[np.float64]
 TEXTURES: dict[str, tuple[float, float]] = {
     "sandy loam": (0.65, 0.10), "loam": (0.40, 0.20), "silt loam": (0.20, 0.15), "clay loam": (0.30, 0.35),
 }  # fmt: skip
-COLUMN_CM = 150.0
-HOURS = 24
+COLUMN_CM = 150.0  # cm simulated
+HOURS = 24  # hours a day
 SET_H, SET_MM_H = 20, 8.0
 
 

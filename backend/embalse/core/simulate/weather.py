@@ -5,9 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+# mm/day, invented for the demonstration
 ETO_BY_MONTH_MM_D = (1.2, 1.9, 3.0, 4.0, 5.2, 6.6, 7.4, 6.5, 4.6, 2.8, 1.6, 1.1)
+# share of days with rain [-], invented for the demonstration
 WET_DAY_SHARE_BY_MONTH = (0.20, 0.18, 0.17, 0.18, 0.13, 0.06, 0.02, 0.03, 0.09, 0.15, 0.18, 0.20)
-MEAN_RAIN_MM = 6.0
+MEAN_RAIN_MM = 6.0  # mm on a wet day, invented for the demonstration
 
 
 @dataclass(frozen=True)

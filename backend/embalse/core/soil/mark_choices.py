@@ -14,6 +14,7 @@ Mark = Literal["full", "refill", "wilting"]
 How = Literal["theta", "tension", "fraction", "depletion"]
 MARKS: tuple[Mark, ...] = get_args(Mark)
 HOWS: tuple[How, ...] = get_args(How)
+# m³/m³, kPa, share and mm that can be entered for a mark
 LARGEST: dict[How, float] = {"theta": 0.8, "tension": 1500.0, "fraction": 0.95, "depletion": 1000.0}
 
 

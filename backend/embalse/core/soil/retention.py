@@ -16,12 +16,12 @@ from embalse.core.tables import table_rows
 from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
-CM_PER_KPA = 10.197
-DRIEST_KPA = 1e5
-FEWEST_POINTS = 5
-NARROWEST_THETA = 0.06
-NARROWEST_DECADES = 1.0
-WORST_RMSE_THETA = 0.04
+CM_PER_KPA = 10.197  # cm of water column
+DRIEST_KPA = 1e5  # kPa beyond which no curve is followed: oven-dry is near 10⁶
+FEWEST_POINTS = 5  # points for a fitted curve: one more than its parameters
+NARROWEST_THETA = 0.06  # m³/m³ the points must span (ours)
+NARROWEST_DECADES = 1.0  # decades of tension the points must span (ours)
+WORST_RMSE_THETA = 0.04  # m³/m³ of misfit above which a curve is refused (ours)
 TEXTURE_ERROR_THETA = 0.03
 """Standard error of a curve that only knows the texture [m³/m³] (common practice, no source)."""
 CLASS_TABLE = "carsel_parrish_1988.csv"

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from embalse.core.errors import CoreError, TextureError, require, require_between
 from embalse.core.wording import Notice
 
-PARTICLE_DENSITY_G_CM3 = 2.65
-SATURATION_LIMIT_KPA = 33.0
-WILTING_TENSION_KPA = 1500.0
-CURVE_KPA = (5.0, 10.0, 20.0, 33.0, 60.0, 100.0, 200.0, 400.0, 800.0, 1500.0)
+PARTICLE_DENSITY_G_CM3 = 2.65  # g/cm³ of mineral soil (Saxton & Rawls 2006)
+SATURATION_LIMIT_KPA = 33.0  # kPa between the two branches of the tension equation (Saxton & Rawls 2006, Eq. 15)
+WILTING_TENSION_KPA = 1500.0  # kPa of the permanent wilting point (FAO-56, chapter 8)
+CURVE_KPA = (5.0, 10.0, 20.0, 33.0, 60.0, 100.0, 200.0, 400.0, 800.0, 1500.0)  # kPa at which a curve is tabled
 SANDS = frozenset({"sand", "loamy sand"})
 
 

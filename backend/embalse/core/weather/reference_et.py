@@ -7,12 +7,12 @@ from typing import Final, Literal
 from embalse.core.errors import CoreError, require, require_between
 from embalse.core.wording import Notice, Text
 
-ALBEDO: Final = 0.23
-SOLAR_CONSTANT: Final = 0.0820
-STEFAN_BOLTZMANN: Final = 4.903e-9
-LATENT_HEAT: Final = 2.45
-ANGSTROM: Final = (0.25, 0.50)
-UNKNOWN_WIND_M_S: Final = 2.0
+ALBEDO: Final = 0.23  # share of radiation reflected by the reference crop [-] (FAO-56 Eq. 38)
+SOLAR_CONSTANT: Final = 0.0820  # MJ/m²/min (FAO-56 Eq. 21)
+STEFAN_BOLTZMANN: Final = 4.903e-9  # MJ/K⁴/m²/day (FAO-56 Eq. 39)
+LATENT_HEAT: Final = 2.45  # MJ/kg at 20 °C (FAO-56 Eq. 20)
+ANGSTROM: Final = (0.25, 0.50)  # shares of clear-sky radiation [-] where not calibrated (FAO-56 Eq. 35)
+UNKNOWN_WIND_M_S: Final = 2.0  # m/s at 2 m where none is measured (FAO-56, chapter 3)
 Method = Literal["Penman–Monteith", "Hargreaves", "given"]
 
 

@@ -20,8 +20,9 @@ from embalse.core.weather.reference_et import (
 )
 from embalse.core.wording import Notice
 
-STEFAN_BOLTZMANN_H: Final = 2.043e-10
-MOST_FILLED_H: Final = 3
+STEFAN_BOLTZMANN_H: Final = 2.043e-10  # MJ/K⁴/m²/h (a 24th of the daily one)
+MOST_FILLED_H: Final = 3  # hours of a day that may be filled in (ours)
+# share of clear sky [-] at night where no day was seen before (FAO-56, Example 19: 0.8 by a humid coast)
 NIGHT_CLEARNESS: Final = 0.75
 
 

@@ -13,15 +13,15 @@ from embalse.core.sources import Source
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
-AHEAD_DAYS: Final = 21
-SHORT_GAP_DAYS: Final = 3
-AROUND_DAYS: Final = 10
-RECENT_DAYS: Final = 21
-FEWEST_RECENT: Final = 5
+AHEAD_DAYS: Final = 21  # days ahead
+SHORT_GAP_DAYS: Final = 3  # days of a gap filled in a straight line (ours)
+AROUND_DAYS: Final = 10  # days on either side whose mean fills a longer gap (ours)
+RECENT_DAYS: Final = 21  # days whose mean goes on where no forecast reaches (ours)
+FEWEST_RECENT: Final = 5  # known days for that mean (ours)
 LASTING_SHARE: Final = 0.8
 """Share of the day-to-day spread of ETo that a mean over some days keeps (common practice, no source)."""
-NO_FORECAST_Z: Final = (-1.28, -0.52, 0.0, 0.52, 1.28)
-STALE_DAYS: Final = 4
+NO_FORECAST_Z: Final = (-1.28, -0.52, 0.0, 0.52, 1.28)  # normal quantiles of 10, 30, 50, 70 and 90 %
+STALE_DAYS: Final = 4  # days after which a forecast is no longer used (ours)
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from typing import Final
 
 from embalse.core.practice import practice
 
-FROM_H: Final = 12
+FROM_H: Final = 12  # farm-local hour, with TO_H:
 TO_H: Final = 18
 """Of a day's depth the hour is not known: where one is needed it is taken to have fallen in the afternoon."""
 

@@ -12,10 +12,10 @@ from embalse.core.wording.messages import messages
 from embalse.core.wording.notice import Notice, Text
 from embalse.core.wording.quantities import Units, Written, quantity_of
 
-EPOCH_ORDINAL: Final = date(1970, 1, 1).toordinal()
+EPOCH_ORDINAL: Final = date(1970, 1, 1).toordinal()  # day number 0 in the calendar's own count
 _WEEKDAYS: Final = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 _MONTHS: Final = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
-MINUTES_STEP: Final = 5
+MINUTES_STEP: Final = 5  # minutes a set time is rounded to: as timers are set
 _FIELD: Final = re.compile(r"\{(\w+)(?::([^}]*))?\}")
 _JOINERS: Final = {"and": " and ", ",": ", "}
 _OPTIONAL: Final = re.compile(r"\[([^\[\]]*)\]")

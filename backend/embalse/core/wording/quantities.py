@@ -5,13 +5,13 @@ from typing import Final, Literal
 
 Units = Literal["metric", "us"]
 
-MM_PER_INCH: Final = 25.4
-M_PER_FOOT: Final = 0.3048
-M2_PER_HECTARE: Final = 10_000.0
-M2_PER_ACRE: Final = 4046.8564224
-LITRES_PER_US_GALLON: Final = 3.785411784
-GPM_PER_M3_H: Final = 1000.0 / 60.0 / LITRES_PER_US_GALLON
-LB_FT3_PER_G_CM3: Final = 62.42796057614461
+MM_PER_INCH: Final = 25.4  # exact, as are the next four; held against pint in a test
+M_PER_FOOT: Final = 0.3048  # exact
+M2_PER_HECTARE: Final = 10_000.0  # exact
+M2_PER_ACRE: Final = 4046.8564224  # exact, international acre
+LITRES_PER_US_GALLON: Final = 3.785411784  # exact
+GPM_PER_M3_H: Final = 1000.0 / 60.0 / LITRES_PER_US_GALLON  # US gallons a minute
+LB_FT3_PER_G_CM3: Final = 62.42796057614461  # pounds a cubic foot
 
 
 @dataclass(frozen=True)
