@@ -82,3 +82,31 @@ def test_a_miss_of_just_over_a_day_is_a_miss_and_the_range_counts_its_ends() -> 
 )
 def test_what_is_said_of_past_dates(kept: int, judged: int, within: int, said: str) -> None:
     assert text(skill_notice(Skill(judged, within, 0, None, None, ()), kept)) == said
+
+
+def test_skill_is_the_mean_of_those_called_about_five_days_ahead() -> None:
+    came = outcome(CALL, falling(4.0, 9), DRY)
+    late = replace(came, call=replace(CALL, mid_days=4.2, straight_days=9.0))
+    overtaken = outcome(CALL, falling(4.0, 9), frozenset({1}))
+    found = skill([came, overtaken, late])
+    assert (found.judged, found.within_a_day, found.inside) == (2, 2, 2)
+    assert found.error_days == pytest.approx(0.4) and found.straight_error_days == pytest.approx((0.5 + 4.0) / 2)
+    assert skill([]).error_days is None and skill([]).straight_error_days is None
+
+
+@pytest.mark.parametrize(("mid", "judged"), [(3.99, 0), (4.0, 1), (5.99, 1), (6.0, 0)])
+def test_only_calls_of_four_to_six_days_are_judged(mid: float, judged: int) -> None:
+    assert skill([replace(outcome(CALL, falling(4.0, 9), DRY), call=replace(CALL, mid_days=mid))]).judged == judged
+
+
+@pytest.mark.parametrize(("mid", "within"), [(4.0, 1), (5.0, 1), (5.99, 1), (4.001, 1)])
+def test_a_day_off_is_still_within_a_day(mid: float, within: int) -> None:
+    came = outcome(CALL, falling(4.0, 9), DRY)
+    assert came.days == pytest.approx(5.0)
+    assert skill([replace(came, call=replace(CALL, mid_days=mid))]).within_a_day == within
+
+
+@pytest.mark.parametrize(("low", "high", "inside"), [(5.0, 7.0, 1), (5.1, 7.0, 0), (3.0, 5.0, 1), (3.0, 4.9, 0)])
+def test_the_ends_of_the_band_are_inside(low: float, high: float, inside: int) -> None:
+    came = replace(outcome(CALL, falling(4.0, 9), DRY), days=5.0)
+    assert skill([replace(came, call=replace(CALL, low_days=low, high_days=high))]).inside == inside

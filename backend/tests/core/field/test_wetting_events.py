@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from bench import trials, wetting_trials
-from embalse.core.advice.forecast_skill import Call, outcome, skill
 from embalse.core.errors import CoreError
 from embalse.core.field.day_curve import hourly_share, hourly_use_mm
 from embalse.core.field.diagnoses import Weeks, diagnoses
@@ -173,19 +172,3 @@ def test_each_trouble_has_its_name() -> None:
 def test_every_trouble_has_evidence_remedies_and_a_caution() -> None:
     for found in diagnoses(weeks(0.305, wettings=(went(80, 20, 9.0),) * 4), APART):
         assert found.evidence and found.remedies and found.caution
-
-
-def test_calls_are_judged_by_what_came() -> None:
-    dry = {d: 10.0 + 8 * d for d in range(8)}
-    came = outcome(Call(0, 4, 5, 6, 50.0), dry, frozenset())
-    assert came.days == pytest.approx(5.0)
-    overtaken = outcome(Call(0, 4, 5, 6, 50.0), dry, frozenset({1}))
-    assert overtaken.days is None and "before" in overtaken.why_not
-    by_pace = outcome(Call(0, 4, 5, 6, 50.0), dry, frozenset({4}))
-    assert by_pace.days == pytest.approx(5.0) and "pace" in by_pace.why_not
-    assert outcome(Call(0, 4, 5, 6, 500.0), dry, frozenset()).days is None
-    assert outcome(Call(40, 4, 5, 6, 50.0), dry, frozenset()).why_not == "no reading"
-    found = skill([came, overtaken, replace(came, call=replace(came.call, mid_days=4.2, straight_days=9.0))])
-    assert (found.judged, found.within_a_day, found.inside) == (2, 2, 2)
-    assert found.error_days == pytest.approx(0.4) and found.straight_error_days == pytest.approx(4.0)
-    assert skill([]).error_days is None
