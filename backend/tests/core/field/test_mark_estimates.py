@@ -1,7 +1,5 @@
 """What estimators of marks say of simulated truth, and when they abstain."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 
@@ -17,21 +15,15 @@ from embalse.core.crop.growth import (
 from embalse.core.field.drain_down import (
     DrainDown,
     FieldFullPoint,
-    ProfileSeries,
-    full_point_from_drain_down,
-    joined,
     pooled,
 )
 from embalse.core.field.mark_estimates import (
-    drain_down_estimate,
     full_point_offer,
     lowest_seen,
     offer_notice,
     tension_estimate,
     texture_estimates,
 )
-from embalse.core.field.uptake_slowdown import UptakeDays, refill_from_slow_down
-from embalse.core.simulate.plots import PlotPlan, PlotSeason, plot_season
 from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.soil import FineEarth
@@ -42,77 +34,6 @@ from tests.core.build import codes, values_of
 DEPTHS = (10.0, 30.0, 50.0, 80.0)
 THICKNESS = (20.0, 20.0, 25.0, 35.0)
 DAY = 86400.0
-
-
-def profile(season: PlotSeason, sensed: bool = True) -> ProfileSeries:
-    values = season.sensed if sensed else season.truth
-    return ProfileSeries(season.times, np.array([values[d] for d in DEPTHS]), THICKNESS, tuple(season.sets))
-
-
-@pytest.fixture(scope="module")
-def filled() -> PlotSeason:
-    return plot_season(PlotPlan("loam", fill=1.3, deep_every=1, days=70, depths_cm=DEPTHS), 4)
-
-
-@pytest.fixture(scope="module")
-def thirsty() -> PlotSeason:
-    return plot_season(PlotPlan("loam", fill=0.6, deep_every=0, days=70, depths_cm=DEPTHS), 4)
-
-
-def test_the_field_finds_its_full_point_where_wettings_fill_it(filled: PlotSeason) -> None:
-    found = full_point_from_drain_down(profile(filled), 1)
-    assert found.theta is not None and found.accepted >= 3
-    assert found.theta == pytest.approx(filled.theta_full[30.0], abs=0.03)
-    assert found.quartiles is not None and found.quartiles[0] <= found.theta <= found.quartiles[1]
-    quiet = full_point_from_drain_down(profile(filled, sensed=False), 1)
-    assert quiet.theta == pytest.approx(found.theta, abs=0.012)
-
-
-def test_wettings_that_do_not_fill_the_profile_are_rejected_with_the_reason(thirsty: PlotSeason) -> None:
-    found = full_point_from_drain_down(profile(thirsty), 1)
-    assert found.theta is None and found.words.code == "drain_down.few"
-    assert all(not event.accepted and event.why_not for event in found.events)
-    assert drain_down_estimate(found).confidence == "none"
-
-
-def test_a_gap_gives_no_event_and_stations_are_pooled(filled: PlotSeason) -> None:
-    series = profile(filled)
-    blind = replace(series, theta=np.where(np.arange(len(series.local_s)) < 1e9, np.nan, series.theta))
-    assert {e.why_not for e in full_point_from_drain_down(blind, 1).events} == {Notice("drain_down.no_readings")}
-    one = full_point_from_drain_down(series, 1)
-    assert pooled([one, one]).accepted == 2 * one.accepted
-
-
-def test_sets_close_together_are_one_wetting() -> None:
-    assert joined([(0, 3600), (7200, 10800), (86400, 90000)]) == [(0, 10800), (86400, 90000)]
-
-
-def days_with_break(at_mm: float, seed: int, noise: float = 0.08) -> UptakeDays:
-    random = np.random.default_rng(seed)
-    depletion = np.tile(np.linspace(5, 90, 18), 3)
-    ratio = 1.05 - np.maximum(depletion - at_mm, 0) * 0.015
-    demand = random.uniform(5, 8, len(depletion))
-    return UptakeDays(depletion, demand * (ratio + random.normal(0, noise, len(depletion))), demand)
-
-
-@pytest.mark.parametrize("seed", range(4))
-def test_the_break_in_uptake_is_found_with_its_interval(seed: int) -> None:
-    found = refill_from_slow_down(days_with_break(50, seed))
-    assert found.depletion_mm == pytest.approx(50, abs=8)
-    assert found.interval_mm is not None and found.interval_mm[0] <= 53 and found.interval_mm[1] >= 47
-
-
-@pytest.mark.parametrize(
-    ("days", "why"),
-    [
-        (days_with_break(500, 1), "slow_down.keeps_up"),
-        (UptakeDays(np.arange(5.0), np.ones(5), np.ones(5)), "slow_down.few_days"),
-        (days_with_break(4, 1, noise=0.01), "slow_down.from_the_start"),
-    ],
-)
-def test_no_break_is_offered_without_one(days: UptakeDays, why: str) -> None:
-    found = refill_from_slow_down(days)
-    assert found.depletion_mm is None and found.words.code == why
 
 
 def stems(rates_mm_d: list[float], plants: int = 20, seed: int = 2) -> list[StemDay]:
