@@ -1,7 +1,6 @@
 """Faults named, healthy series left alone, crossed depths found: against the simulator's truth."""
 
 from functools import cache
-from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -9,9 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from embalse.core.advice.ranking import VisitReason, visit_order
-from embalse.core.quality.crossed_depths import DepthSeries, arrivals, swap_suspicions
 from embalse.core.quality.faults import KEPT_OUT, RAW, TENSION, WATER, faults, without_faults
-from embalse.core.robust import noise_of_series
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.standins.demo_farm import Season, simulate
 
@@ -142,43 +139,6 @@ class TestAgainstTruth:
                 start = int(random.integers(200, len(truth) - 200))
                 found = faults(ts, sensed_theta(np.array(truth), SensorFaults(stuck_from=start), 1), WATER)
                 assert [(f.fault, f.start_at) for f in found] == [("stuck", int(ts[start]))]
-
-
-class TestCrossed:
-    def series(self, station: int, seed: int) -> list[DepthSeries]:
-        truth = season().stations[station].truth
-        return [
-            DepthSeries(f"{d:g}", d, sensed_theta(np.array(t), SensorFaults(), 100 * seed + int(d)))
-            for d, t in truth.items()
-        ]
-
-    @pytest.mark.parametrize("seed", range(20))
-    def test_no_healthy_station_is_suspected(self, seed: int) -> None:
-        for station in range(len(season().stations)):
-            assert swap_suspicions(self.series(station, seed)) == []
-
-    @pytest.mark.parametrize("seed", range(5))
-    def test_a_crossed_pair_is_found_within_three_wettings(self, seed: int) -> None:
-        found = asked = 0
-        for station in range(len(season().stations)):
-            healthy = self.series(station, seed)
-            for i, (upper, lower) in enumerate(pairwise(healthy)):
-                reached = [a for a in arrivals(lower.theta) if any(0 < a - u <= 48 for u in arrivals(upper.theta))]
-                if len(reached) < 3:
-                    continue
-                asked += 1
-                crossed = list(healthy)
-                crossed[i] = DepthSeries(upper.sensor, upper.depth_cm, lower.theta)
-                crossed[i + 1] = DepthSeries(lower.sensor, lower.depth_cm, upper.theta)
-                pairs = [{s.upper, s.lower} for s in swap_suspicions(crossed)]
-                found += {upper.sensor, lower.sensor} in pairs
-        assert asked >= 20 and found / asked >= 0.9
-
-    def test_nothing_is_said_without_three_wettings(self) -> None:
-        flat = [DepthSeries(f"{d}", d, quiet(seed=d)) for d in (10, 20, 30)]
-        assert swap_suspicions(flat) == []
-        assert noise_of_series(quiet(5000)) == pytest.approx(0.0015, rel=0.1)
-        assert arrivals(np.array([0.2, 0.2])) == []
 
 
 def test_visits_are_walked_most_urgent_first() -> None:

@@ -1,0 +1,134 @@
+"""Crossed wires: on simulated stations, and on hand-made fronts on both sides of every limit."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from embalse.core.quality.crossed_depths import DepthSeries, arrivals, swap_suspicions
+from embalse.core.simulate.sensing import SensorFaults, sensed_theta
+from embalse.core.wording import Notice
+from tests.core.quality.test_faults import season
+
+
+class TestOnSimulatedStations:
+    def series(self, station: int, seed: int) -> list[DepthSeries]:
+        truth = season().stations[station].truth
+        return [
+            DepthSeries(f"{d:g}", d, sensed_theta(np.array(t), SensorFaults(), 100 * seed + int(d)))
+            for d, t in truth.items()
+        ]
+
+    @pytest.mark.parametrize("seed", range(20))
+    def test_no_healthy_station_is_suspected(self, seed: int) -> None:
+        for station in range(len(season().stations)):
+            assert swap_suspicions(self.series(station, seed)) == []
+
+    @pytest.mark.parametrize("seed", range(5))
+    def test_a_crossed_pair_is_found_within_three_wettings(self, seed: int) -> None:
+        found = asked = 0
+        for station in range(len(season().stations)):
+            healthy = self.series(station, seed)
+            for i, (upper, lower) in enumerate(pairwise(healthy)):
+                reached = [a for a in arrivals(lower.theta) if any(0 < a - u <= 48 for u in arrivals(upper.theta))]
+                if len(reached) < 3:
+                    continue
+                asked += 1
+                crossed = list(healthy)
+                crossed[i] = DepthSeries(upper.sensor, upper.depth_cm, lower.theta)
+                crossed[i + 1] = DepthSeries(lower.sensor, lower.depth_cm, upper.theta)
+                pairs = [{s.upper, s.lower} for s in swap_suspicions(crossed)]
+                found += {upper.sensor, lower.sensor} in pairs
+        assert asked >= 20 and found / asked >= 0.9
+
+
+EVERY_H = 120
+
+
+def fronts(
+    count: int, delay_h: int = 0, rise: float = 0.04, hours: int = 2000, noise: float = 0.0, moves: float = 1.0
+) -> np.ndarray:
+    """θ that jumps by a rise every five days, ``delay_h`` after the water, and falls again in between."""
+    theta = np.full(hours, 0.25)
+    for number in range(count):
+        start = 100 + EVERY_H * number + delay_h
+        theta[start : start + EVERY_H] = 0.25 + rise * np.linspace(1, 0, EVERY_H)[: len(theta[start : start + EVERY_H])]
+    ripple = 1e-4 * moves * np.sin(np.arange(hours))
+    return theta + ripple + noise * np.random.default_rng(2).normal(0, 1, hours)
+
+
+def pair(upper: np.ndarray, lower: np.ndarray) -> list[tuple[str, str, int, int]]:
+    found = swap_suspicions([DepthSeries("20", 20.0, upper), DepthSeries("40", 40.0, lower)])
+    return [(s.upper, s.lower, s.against, s.wettings) for s in found]
+
+
+class TestArrivals:
+    def test_a_front_is_found_at_its_hour(self) -> None:
+        assert arrivals(fronts(3)) == [100, 220, 340]
+
+    @pytest.mark.parametrize(("rise", "count"), [(0.0055, 0), (0.0066, 3)])
+    def test_six_thousandths_in_four_hours(self, rise: float, count: int) -> None:
+        assert len(arrivals(fronts(3, rise=rise))) == count
+
+    @pytest.mark.parametrize(("noise", "count"), [(0.0004, 3), (0.006, 0)])
+    def test_five_noises_are_wanted(self, noise: float, count: int) -> None:
+        assert len(arrivals(fronts(3, rise=0.01, noise=noise))) == count
+
+    @pytest.mark.parametrize(("apart_h", "count"), [(15, 1), (17, 2)])
+    def test_half_a_day_of_quiet_makes_the_next_one_new(self, apart_h: int, count: int) -> None:
+        theta = np.full(400, 0.25)
+        for start in (100, 100 + apart_h):
+            theta[start:] += 0.03
+        assert len(arrivals(theta + 1e-5 * np.sin(np.arange(400)))) == count
+
+    def test_too_little_to_look_at(self) -> None:
+        assert arrivals(np.array([0.2, 0.3, 0.3, 0.3])) == []
+        assert arrivals(np.full(50, np.nan)) == []
+
+
+class TestPairs:
+    def test_the_lower_sensor_that_answers_first_and_moves_more_is_crossed(self) -> None:
+        assert pair(fronts(5, 6, 0.02), fronts(5, 0, 0.04)) == [("20", "40", 5, 5)]
+        [found] = swap_suspicions(
+            [DepthSeries("40", 40.0, fronts(5, 0, 0.04)), DepthSeries("20", 20.0, fronts(5, 6, 0.02))]
+        )
+        assert found.words == Notice("crossed.suspected", upper_cm=20.0, lower_cm=40.0, against=5, wettings=5)
+
+    @pytest.mark.parametrize(("count", "crossed"), [(2, False), (3, True)])
+    def test_three_wettings_must_speak_against_the_order(self, count: int, crossed: bool) -> None:
+        assert bool(pair(fronts(count, 6, 0.02), fronts(count, 0, 0.04))) is crossed
+
+    @pytest.mark.parametrize(("delay_h", "crossed"), [(0, False), (1, True)])
+    def test_an_hour_earlier_is_enough_and_the_same_hour_is_not(self, delay_h: int, crossed: bool) -> None:
+        assert bool(pair(fronts(4, delay_h, 0.02), fronts(4, 0, 0.04))) is crossed
+
+    @pytest.mark.parametrize(("delay_h", "crossed"), [(48, True), (49, False)])
+    def test_beyond_two_days_they_are_not_of_one_wetting(self, delay_h: int, crossed: bool) -> None:
+        assert bool(pair(fronts(4, delay_h, 0.02), fronts(4, 0, 0.04))) is crossed
+
+    @pytest.mark.parametrize(("right", "crossed"), [(1, True), (2, False)])
+    def test_four_of_five_must(self, right: int, crossed: bool) -> None:
+        upper, lower = np.full(2000, 0.25), np.full(2000, 0.25)
+        for number in range(4 + right):
+            first, second = (upper, lower) if number < right else (lower, upper)
+            at = 100 + EVERY_H * number
+            first[at:] += 0.012 if first is upper else 0.024
+            second[at + 6 :] += 0.012 if second is upper else 0.024
+        ripple = 1e-5 * np.sin(np.arange(2000))
+        assert bool(pair(upper + ripple, lower + ripple)) is crossed
+
+    @pytest.mark.parametrize(("times", "crossed"), [(1.10, False), (1.22, True)])
+    def test_it_moves_more_by_fifteen_percent(self, times: float, crossed: bool) -> None:
+        assert bool(pair(fronts(4, 6, 0.04, moves=0), fronts(4, 0, 0.04 * times, moves=0))) is crossed
+
+    def test_of_three_out_of_order_only_the_strongest_pair_is_named(self) -> None:
+        series = [
+            DepthSeries("10", 10.0, fronts(5, 12, 0.02)),
+            DepthSeries("20", 20.0, fronts(5, 6, 0.03)),
+            DepthSeries("40", 40.0, fronts(5, 0, 0.04)),
+        ]
+        assert len(swap_suspicions(series)) == 1
+
+    def test_nothing_is_said_of_flat_series(self) -> None:
+        flat = [DepthSeries(f"{d}", d, np.full(500, 0.25)) for d in (10, 20, 30)]
+        assert swap_suspicions(flat) == [] and swap_suspicions([]) == []
