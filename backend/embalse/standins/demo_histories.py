@@ -164,11 +164,11 @@ def finished_run(
     ``named`` is the run's key and the procedure's name.
     """
     key, name = named
-    ids = [one for one in step_ids(procedure(name), places) if one[1].required]
+    ids = [one for one in step_ids(procedure(name), places) if one.step.required]
     done, at = {}, started
-    for id_, step, place in ids[: len(ids) - leave]:
-        at += timedelta(minutes=(step.timer_min or 0) + 4)
-        done[id_] = {"at": at.isoformat(timespec="minutes"), "who": WHO, **value(step, place)}
+    for one in ids[: len(ids) - leave]:
+        at += timedelta(minutes=(one.step.timer_min or 0) + 4)
+        done[one.id] = {"at": at.isoformat(timespec="minutes"), "who": WHO, **value(one.step, one.sensor)}
     closed = None if leave else (at + timedelta(minutes=3)).isoformat(timespec="minutes")
     return {"key": key, "procedure": name, "started": started.isoformat(timespec="minutes"), "closed": closed,
             "done": done}  # fmt: skip

@@ -129,9 +129,9 @@ def instrument_choices(
     tens = every_10_cm(basis.root_depth_cm, basis.soil_depth_cm)
     pair = upper_and_lower_cm(basis.root_depth_cm, basis.soil_depth_cm)
     offers: list[Offer] = [
-        ("pairs", "Three pairs of matrix sensors, upper and lower", "granular matrix sensor", 3, pair, False),
-        ("pairs-tensiometer", "Three pairs of tensiometers, upper and lower", "tensiometer", 3, pair, False),
-        (
+        Offer("pairs", "Three pairs of matrix sensors, upper and lower", "granular matrix sensor", 3, pair, False),
+        Offer("pairs-tensiometer", "Three pairs of tensiometers, upper and lower", "tensiometer", 3, pair, False),
+        Offer(
             "middles",
             Notice("instrument.middles", stations=1, every_cm=LAYER_CM),
             "capacitance sensor",
@@ -139,7 +139,7 @@ def instrument_choices(
             middles,
             True,
         ),
-        (
+        Offer(
             "middles-2",
             Notice("instrument.middles", stations=2, every_cm=LAYER_CM),
             "capacitance sensor",
@@ -147,8 +147,8 @@ def instrument_choices(
             middles,
             True,
         ),
-        ("profile", Notice("instrument.profile", probes=1, every_cm=STEP_CM), "profile probe", 1, tens, True),
-        ("profile-2", Notice("instrument.profile", probes=2, every_cm=STEP_CM), "profile probe", 2, tens, True),
+        Offer("profile", Notice("instrument.profile", probes=1, every_cm=STEP_CM), "profile probe", 1, tens, True),
+        Offer("profile-2", Notice("instrument.profile", probes=2, every_cm=STEP_CM), "profile probe", 2, tens, True),
     ]
     costs = _costs(own_costs)
     return sorted((_choice(offer, basis, costs) for offer in offers), key=lambda c: c.total)
@@ -178,16 +178,25 @@ def _costs(own: Mapping[str, Mapping[str, float]] | None) -> dict[str, Instrumen
     return costs
 
 
-Offer = tuple[str, Text, str, int, list[float], bool]
+@dataclass(frozen=True)
+class Offer:
+    """A choice of instruments before it is priced: stations, their depths [cm], with a logger or read by hand."""
+
+    choice: str
+    title: Text
+    kind: str
+    stations: int
+    depths_cm: list[float]
+    logged: bool
 
 
 def _choice(offer: Offer, basis: PlanBasis, costs: Mapping[str, InstrumentCost]) -> InstrumentChoice:
-    choice, title, kind, stations, depths, logged = offer
+    kind, stations, depths = offer.kind, offer.stations, offer.depths_cm
     cost, logger = costs[kind], costs["logger with telemetry"]
     pieces = stations if cost.per == "probe" else stations * len(depths)
     first = pieces * (cost.buy + cost.install + cost.install_min / 60 * basis.labour_per_h)
     yearly = pieces * cost.yearly_fee
-    if logged:
+    if offer.logged:
         first += stations * (logger.buy + logger.install + logger.install_min / 60 * basis.labour_per_h)
         yearly += stations * logger.yearly_fee
         yearly += stations * 2 * logger.visit_min / 60 * basis.labour_per_h
@@ -196,7 +205,7 @@ def _choice(offer: Offer, basis: PlanBasis, costs: Mapping[str, InstrumentCost])
     watch = next((d for d in depths if d > basis.root_depth_cm), None)
     tells, cannot = _tells(cost.signal, len(depths), stations, watch is not None)
     return InstrumentChoice(
-        choice, title, kind, stations, tuple(depths), watch, stations * len(depths), first + yearly, yearly,
+        offer.choice, offer.title, kind, stations, tuple(depths), watch, stations * len(depths), first + yearly, yearly,
         first + yearly * basis.seasons, tells, cannot,
     )  # fmt: skip
 

@@ -144,22 +144,30 @@ def procedure(name: str) -> Procedure:
     return found
 
 
-def step_ids(chosen: Procedure, sensors: Sequence[SensorPlace]) -> list[tuple[str, Step, SensorPlace | None]]:
+@dataclass(frozen=True)
+class StepAt:
+    """A step of a run: its id, the step, and the sensor it is done at, None for the whole station."""
+
+    id: str
+    step: Step
+    sensor: SensorPlace | None
+
+
+def step_ids(chosen: Procedure, sensors: Sequence[SensorPlace]) -> list[StepAt]:
     """Ids of the steps in the order they are done: start, each sensor (the deepest first), each at the end, end.
 
     Depths are in cm; the id of a sensor's step is ``sensor:step``.
     """
     deepest_first = sorted(sensors, key=lambda s: -s.depth_cm)
-    found: list[tuple[str, Step, SensorPlace | None]] = []
-    found += [(s.step, s, None) for s in chosen.steps if s.scope in ("start", "once")]
+    found = [StepAt(s.step, s, None) for s in chosen.steps if s.scope in ("start", "once")]
     for sensor in deepest_first:
-        found += [(f"{sensor.key}:{s.step}", s, sensor) for s in chosen.steps if s.scope == "each"]
+        found += [StepAt(f"{sensor.key}:{s.step}", s, sensor) for s in chosen.steps if s.scope == "each"]
     ends: list[Step] = [s for s in chosen.steps if s.scope in ("end", "each-end")]
     for step in ends:
         if step.scope == "end":
-            found.append((step.step, step, None))
+            found.append(StepAt(step.step, step, None))
         else:
-            found += [(f"{sensor.key}:{step.step}", step, sensor) for sensor in deepest_first]
+            found += [StepAt(f"{sensor.key}:{step.step}", step, sensor) for sensor in deepest_first]
     return found
 
 
@@ -179,7 +187,7 @@ def run_state(chosen: Procedure, sensors: Sequence[SensorPlace], done: Mapping[s
         ``gaps`` keep it from closing: steps not done, a depth not measured, two sensors on one channel. A value outside
         its limits is a failure: the verdict is then "not ready".
     """
-    states = [_step_state(id_, step, sensor, done.get(id_)) for id_, step, sensor in step_ids(chosen, sensors)]
+    states = [_step_state(one.id, one.step, one.sensor, done.get(one.id)) for one in step_ids(chosen, sensors)]
     missing = [s for s in states if s.outcome == "open" and s.step.required]
     gaps = [Notice("run.open", step=_name(s)) for s in missing if s.step.step != "depth"]
     gaps = [_depth_gap(s) for s in missing if s.step.step == "depth"] + gaps

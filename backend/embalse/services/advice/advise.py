@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import binding_notice
@@ -61,7 +61,7 @@ def round_content(
     analyses = analyse_blocks(farm, rows, core_blocks(rows, now), now)
     by_key = {row.key: row for row in rows.blocks}
     ordered = sorted(analyses, key=urgency)
-    blocks = [block_advice(a, by_key[a.block.key], (farm, rows, now), with_working) for a in ordered]
+    blocks = [block_advice(a, by_key[a.block.key], Basis(farm, rows, now), with_working) for a in ordered]
     cautioned = sum(bool(b.not_trusted) for b in blocks)
     to_see = visit_list(analyses, rows, now)
     said = day_notices([(b.name, b.group) for b in blocks], cautioned, len({v.station for v in to_see}))
@@ -90,7 +90,7 @@ def what_if_content(key: str, changes: Mapping[str, float], moment: str | None =
     rows = farm_store.farm_rows([key])
     block = core_blocks(rows, now)[0]
     both = [block, what_if(block, changes)]
-    basis = (farm, rows, now)
+    basis = Basis(farm, rows, now)
     before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
     return WhatIfContent(before=before, after=after, changes=dict(changes))
 
@@ -111,11 +111,18 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     return [analyse(b, by_sensor, wet.get(b.key, frozenset()), moment, ends.get(b.key)) for b in blocks]
 
 
-def block_advice(
-    analysis: BlockAnalysis, row: BlockRow, basis: tuple[FarmRow, FarmRows, int], with_working: bool = True
-) -> BlockAdvice:
-    """A block's analysis as it is sent out; ``basis`` is the farm, its rows and the instant [s, UTC]."""
-    farm, rows, now = basis
+@dataclass(frozen=True)
+class Basis:
+    """What an answer is made from: the farm, its rows, and the instant it is for [s, UTC]."""
+
+    farm: FarmRow
+    rows: FarmRows
+    now: int
+
+
+def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_working: bool = True) -> BlockAdvice:
+    """A block's analysis as it is sent out."""
+    farm, rows, now = basis.farm, basis.rows, basis.now
     state, use = analysis.state, analysis.use
     binding = binding_notice(analysis.advice)
     system = rows.systems.get(row.system_id) if row.system_id is not None else None

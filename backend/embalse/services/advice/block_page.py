@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -13,7 +14,7 @@ from embalse.core.root_zone.block import Sensor
 from embalse.core.root_zone.series import Series, calibrated, common_times, on_times, storage_series, theta_series
 from embalse.core.sensors.calibration import calibration_at, calibration_source
 from embalse.services import times
-from embalse.services.advice.advise import analyse_blocks, block_advice
+from embalse.services.advice.advise import Basis, analyse_blocks, block_advice
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import (
@@ -58,13 +59,13 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     axis = np.union1d(common_times(series), common_times(doubted))
     sensors = [s for t in analysis.stations for s in t.station.sensors]
     warmth = hourly_warmth(rows, sensors, (start, now))
-    stations = [_station(s, (series, doubted, faults, warmth), axis, analysis) for s in analysis.stations]
+    stations = [_station(s, Stored(series, doubted, faults, warmth), axis, analysis) for s in analysis.stations]
     first_day, last_day = times.local_day(start, farm.time_zone), times.local_day(now, farm.time_zone)
     rain = readings_store.rain(first_day, last_day)
     wait = _projection_days(analysis)
     fan = _fan(analysis, now)
     return BlockContent.model_construct(
-        advice=block_advice(analysis, rows.blocks[0], (farm, rows, now)),
+        advice=block_advice(analysis, rows.blocks[0], Basis(farm, rows, now)),
         as_of=times.iso(now, farm.time_zone) or "",
         as_of_at=now,
         times=axis.tolist(),
@@ -120,13 +121,23 @@ def _fan(analysis: BlockAnalysis, now: int) -> list[FanPoint]:
     ]
 
 
+@dataclass(frozen=True)
+class Stored:
+    """What is stored of a block's sensors, by reference: hourly values, readings not believed, faults, temperature."""
+
+    series: Mapping[str, Series]
+    doubted: Mapping[str, Series]
+    faults: Mapping[str, list[FaultOut]]
+    warmth: Mapping[str, Series]
+
+
 def _station(
     analysis: StationAnalysis,
-    stored: tuple[Mapping[str, Series], Mapping[str, Series], Mapping[str, list[FaultOut]], Mapping[str, Series]],
+    stored: Stored,
     axis: NDArray[np.int64],
     block: BlockAnalysis,
 ) -> StationOut:
-    series, doubted, faults, warmth = stored
+    series, doubted, faults, warmth = stored.series, stored.doubted, stored.faults, stored.warmth
     sensors = analysis.station.sensors
     thetas = [on_times(axis, series[s.key], theta_series(s, series[s.key], warmth.get(s.key))) for s in sensors]
     layers = analysis.layers

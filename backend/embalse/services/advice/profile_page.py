@@ -1,7 +1,7 @@
 """What happened in a block's profile: its wettings, where roots drink, and what the weeks say of how it is watered."""
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -124,7 +124,7 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         _diagnosis(s, d)
         for number, (s, part) in enumerate(zip(stations, found, strict=True))
         if part is not None
-        for d in diagnoses(part[2], disagree if number == 0 else None)
+        for d in diagnoses(part.weeks, disagree if number == 0 else None)
     ]
     why = "" if any(p is not None for p in found) else field.analysis.advice.reason
     return ProfileContent(
@@ -134,16 +134,23 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         days=days,
         why_not=say(why),
         root_depth_cm=field.analysis.root_depth_cm,
-        wettings=[w for p in found if p is not None for w in p[0]],
-        stations=[_uptake(s, p[1]) for s, p in zip(stations, found, strict=True) if p is not None],
+        wettings=[w for p in found if p is not None for w in p.wettings],
+        stations=[_uptake(s, p.uptake) for s, p in zip(stations, found, strict=True) if p is not None],
         diagnoses=said,
     )
 
 
-def _station(
-    field: Field, station: StationAnalysis, given: list[Water]
-) -> tuple[list[WettingOut], Uptake, Weeks] | None:
-    """Wettings, uptake and weeks of a station; None without readings."""
+@dataclass(frozen=True)
+class StationWater:
+    """Wettings, uptake by layer, and the weeks findings are looked for in, of one station."""
+
+    wettings: list[WettingOut]
+    uptake: Uptake
+    weeks: Weeks
+
+
+def _station(field: Field, station: StationAnalysis, given: list[Water]) -> StationWater | None:
+    """What a station's days say; None without readings."""
     axis, columns = thetas(field, station)
     roots = field.analysis.root_depth_cm
     if not len(axis) or roots is None:
@@ -160,7 +167,7 @@ def _station(
     expected = tuple(sum(w.depth_mm for w in one.from_what) if one.from_what else math.nan for one in found)
     weeks = Weeks(theta, station.layers, tuple(found), roots, expected)
     outs = [_wetting(station.station.key, w, e) for w, e in zip(found, expected, strict=True)]
-    return outs, drunk, weeks
+    return StationWater(outs, drunk, weeks)
 
 
 def _moved(wetting: Wetting, by_s: int) -> Wetting:

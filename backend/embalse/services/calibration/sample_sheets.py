@@ -172,8 +172,8 @@ def work_sheet(draft: SheetDraft) -> SheetWorked:
     raw = np.array([float(np.mean(w.draft.raw)) for w in in_group])
     theta = np.array([w.theta for w in in_group], dtype=float)
     factory = _factory_theta(draft, in_group)
-    fits, best, words = _fits(draft, raw, theta, factory)
-    shown = next((f for f in fits if f.model == draft.model), None) if draft.model else best
+    fits = _fits(draft, raw, theta, factory)
+    shown = next((f for f in fits.all if f.model == draft.model), None) if draft.model else fits.best
     if shown is not None and shown.refused:
         shown = None
     pooled = pooling(raw, theta, [w.group for w in in_group]) if in_group else None
@@ -181,10 +181,10 @@ def work_sheet(draft: SheetDraft) -> SheetWorked:
     rows = _rows(worked, in_group, shown, basis, theta)
     return SheetWorked(
         rows=rows,
-        fits=[_model_out(f) for f in fits],
+        fits=[_model_out(f) for f in fits.all],
         shown=shown.model if shown else None,
-        best=best.model if best else None,
-        words=say(words),
+        best=fits.best.model if fits.best else None,
+        words=say(fits.said),
         groups=sorted({w.group for w in worked if w.usable and w.group}),
         may_pool=pooled.may_pool if pooled else True,
         pooling=say(pooled.words) if pooled else "no samples yet",
@@ -217,9 +217,18 @@ def _row(sample: SampleDraft) -> _Worked:
     return _Worked(sample, water, water.theta, "", "")
 
 
-def _fits(draft: SheetDraft, raw: Floats, theta: Floats, factory: Floats) -> tuple[list[Fit], Fit | None, Notice]:
+@dataclass(frozen=True)
+class Fits:
+    """Every curve that was fitted, the best of them if any will do, and what is said of it."""
+
+    all: list[Fit]
+    best: Fit | None
+    said: Notice
+
+
+def _fits(draft: SheetDraft, raw: Floats, theta: Floats, factory: Floats) -> Fits:
     if not len(raw):
-        return [], None, Notice("sheet.no_curve")
+        return Fits([], None, Notice("sheet.no_curve"))
     models: tuple[Model, ...] = (*MODELS, "refractive") if draft.raw_unit == "permittivity" else MODELS
     found: Choice = choice(raw, theta, models)
     fits, best, words = list(found.fits), found.best, found.words
@@ -229,7 +238,7 @@ def _fits(draft: SheetDraft, raw: Floats, theta: Floats, factory: Floats) -> tup
         if best is None:
             best = shift
             words = Notice("sheet.shift", shift_theta=shift.coefficients[0], why=found.words)
-    return fits, best, words
+    return Fits(fits, best, words)
 
 
 def _standing(draft: SheetDraft, worked: Sequence[_Worked]) -> Calibration | None:

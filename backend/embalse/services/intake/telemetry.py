@@ -3,6 +3,7 @@
 import hashlib
 import secrets
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
@@ -146,12 +147,13 @@ def accept(
     with transaction():
         day = times.day_of(times.local_day(now, farm.time_zone)).isoformat()
         job = import_store.day_job(f"telemetry {gateway.key} {day}", now)
-        rows, places, refusals = _sorted_out(batch, channels, (now + FUTURE_TOLERANCE_S, job))
+        taken = _sorted_out(batch, channels, (now + FUTURE_TOLERANCE_S, job))
+        rows, refusals = taken.rows, taken.refusals
         late = _late(rows, gateway.created_at, now)
         new = readings_store.insert_new(rows)
         known = len(rows) - new
         if known:
-            contradicted = _contradicted(rows, places, batch)
+            contradicted = _contradicted(rows, taken.places, batch)
             known -= len(contradicted)
             refusals += contradicted
         import_store.add_to_job(job, new, known, len(refusals))
@@ -182,9 +184,16 @@ def _channels(stations: Sequence[str]) -> dict[str, SensorRow]:
 Rows = list[tuple[int, int, float, int]]
 
 
-def _sorted_out(
-    batch: Sequence[Sent], channels: Mapping[str, SensorRow], bounds: tuple[int, int]
-) -> tuple[Rows, list[int], list[RefusedReading]]:
+@dataclass(frozen=True)
+class SortedOut:
+    """Readings of a batch that may be stored with their places in it, and those that are refused."""
+
+    rows: Rows
+    places: list[int]
+    refusals: list[RefusedReading]
+
+
+def _sorted_out(batch: Sequence[Sent], channels: Mapping[str, SensorRow], bounds: tuple[int, int]) -> SortedOut:
     latest, job = bounds
     rows: Rows = []
     places: list[int] = []
@@ -203,7 +212,7 @@ def _sorted_out(
         else:
             rows.append((sensor.id, at, sent.value, job))
             places.append(index)
-    return rows, places, refusals
+    return SortedOut(rows, places, refusals)
 
 
 def _instant(at: str | int, latest: int) -> tuple[int, str]:

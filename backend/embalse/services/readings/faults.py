@@ -1,6 +1,7 @@
 """Trust kept up as readings arrive: faults found, dawn values without them, crossed depths suspected."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,8 +93,10 @@ def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tup
     # two days more on both sides, so that what lies at the edge is judged with all its neighbours
     around = (start - CONTEXT_S, end + CONTEXT_S)
     series = readings_store.between(row.id, *around)
-    values, limits, tension = held_against(core, series, temperatures(row, rows, around))
-    found = [f for f in faults(series[0], values, limits, tension) if f.end_at >= start and f.start_at <= end]
+    held = held_against(core, series, temperatures(row, rows, around))
+    found = [
+        f for f in faults(series[0], held.values, held.limits, held.tension) if f.end_at >= start and f.start_at <= end
+    ]
     if fault_store.replace(row.id, (start, end), found):
         remade = (min([start, *(f.start_at for f in found)]), max([end, *(f.end_at for f in found)]))
         rollups.update_rollups(row.id, *remade, zone)
@@ -110,20 +113,27 @@ def temperatures(row: SensorRow, rows: FarmRows, span: tuple[int, int]) -> Serie
     return ts, celsius(values, beside.raw_unit)
 
 
-def held_against(
-    core: CoreSensor, series: Series, warmth: Series | None = None
-) -> tuple[NDArray[np.float64], TrustLimits, bool]:
-    """The values rules are held against, their limits, and whether they are tensions [kPa].
+@dataclass(frozen=True)
+class Held:
+    """Values that rules are held against, their limits, and whether they are tensions [kPa]."""
+
+    values: NDArray[np.float64]
+    limits: TrustLimits
+    tension: bool
+
+
+def held_against(core: CoreSensor, series: Series, warmth: Series | None = None) -> Held:
+    """What the rules are held against of a sensor's raw series.
 
     ``warmth`` is the soil temperature [°C] a resistance is corrected by; without it 24 °C.
     """
     if core.raw_unit == "kPa":
-        return series[1], TENSION, True
+        return Held(series[1], TENSION, True)
     if core.raw_unit in KOHM_OF:
         there = np.full(len(series[1]), np.nan) if warmth is None else at_times(series[0], warmth)
-        return tension_kpa(series[1] * KOHM_OF[core.raw_unit], there), MATRIX, True
+        return Held(tension_kpa(series[1] * KOHM_OF[core.raw_unit], there), MATRIX, True)
     theta, whole = calibrated(core, series)
-    return (theta, WATER, False) if whole else (series[1], RAW, False)
+    return Held(theta, WATER, False) if whole else Held(series[1], RAW, False)
 
 
 def _check_station(
@@ -142,20 +152,23 @@ def _check_station(
     axis = common_times(raw)
     series, rows, wired, stepped = [], [], [], False
     for row in sensors:
-        theta, limits, tension = held_against(cores[row.ref], raw[row.ref])
-        if tension:  # crossed wires show in what the tensions mean in water; slow faults are not looked for in them
+        held = held_against(cores[row.ref], raw[row.ref])
+        theta = held.values
+        if (
+            held.tension
+        ):  # crossed wires show in what the tensions mean in water; slow faults are not looked for in them
             theta, _ = calibrated(cores[row.ref], raw[row.ref])
-        if not len(theta) or not (tension or limits is WATER):
+        if not len(theta) or not (held.tension or held.limits is WATER):
             continue
         wired.append(DepthSeries(row.key, row.depth_cm, on_times(axis, raw[row.ref], theta)))
-        if limits is WATER:
+        if held.limits is WATER:
             stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
             series.append(wired[-1])
             rows.append(row)
     slow = slow_faults(axis, series, water_times(block_key, start, last), stepped)
     for row in rows:
         fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
-    if len(sensors) > 1:
+    if len(wired) > 1:
         _suspect(station, wired, axis)
 
 

@@ -152,7 +152,8 @@ def sensor_page(ref: str, days: int = 60) -> SensorPageContent:
     cores = {s.key: s for b in core_blocks(rows, now, with_removed=True) for t in b.stations for s in t.sensors}
     series = readings_store.between(sensor.id, now - 86400 * days, now)
     warmth = temperatures(sensor, rows, (now - 86400 * days, now))
-    values, _, tension = held_against(cores[ref], series, warmth)
+    held = held_against(cores[ref], series, warmth)
+    values, tension = held.values, held.tension
     calibrated = calibration_at(cores[ref].calibrations, sensor.raw_unit, now) is not None and not tension
     shown = 100 * values if calibrated else values
     kept_out = np.zeros(len(series[0]), dtype=bool)

@@ -73,7 +73,7 @@ class TestProcedures:
 
     def entries(self, name: str, places: tuple[SensorPlace, ...] = ()) -> dict[str, Done]:
         done = {}
-        for id_, step, place in step_ids(procedure(name), places):
+        for id_, step, place in ((s.id, s.step, s.sensor) for s in step_ids(procedure(name), places)):
             value: float | str | None = None
             if step.step == "depth" and place:
                 value = place.depth_cm
@@ -112,9 +112,7 @@ class TestProcedures:
         assert "local" in cautions
 
     def test_the_deepest_sensor_comes_first(self) -> None:
-        order = [
-            place.key for _, step, place in step_ids(procedure("pit"), self.PLACES) if place and step.step == "depth"
-        ]
+        order = [s.sensor.key for s in step_ids(procedure("pit"), self.PLACES) if s.sensor and s.step.step == "depth"]
         assert order == ["50", "20"]
 
     def test_a_value_outside_its_limits_is_a_failure_in_words(self) -> None:

@@ -180,3 +180,13 @@ def test_what_comes_days_later_is_noted_once_as_late(client: FlaskClient, token:
     send(client, token, [{"channel": "one-10", "at": now - HOUR * n, "value": 0.25} for n in range(50, 60)])
     [grown] = [f for f in fault_review.faults_content().faults if f.fault == "late"]
     assert (grown.readings, grown.end_at) == (40, now - 50 * HOUR)
+
+
+@pytest.mark.parametrize("channels", [("one-10", "one-30", "one-50"), ("one-30",)])
+def test_a_dead_station_keeps_no_batch_out(client: FlaskClient, token: str, channels: tuple[str, ...]) -> None:
+    """Every sensor stuck for days, or one channel alone: nothing is left to hold the order of wettings in."""
+    for channel in channels:
+        batch = [{"channel": channel, "at": CLOCK - HOUR * n, "value": 0.25} for n in range(24 * 4)]
+        assert send(client, token, batch).json["report"]["new"] == len(batch)
+    assert {f.fault for f in fault_review.faults_content().faults} == {"stuck"}
+    assert round_content().blocks[0].depletion_mm is None
