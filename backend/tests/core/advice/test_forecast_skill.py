@@ -110,3 +110,9 @@ def test_a_day_off_is_still_within_a_day(mid: float, within: int) -> None:
 def test_the_ends_of_the_band_are_inside(low: float, high: float, inside: int) -> None:
     came = replace(outcome(CALL, falling(4.0, 9), DRY), days=5.0)
     assert skill([replace(came, call=replace(CALL, low_days=low, high_days=high))]).inside == inside
+
+
+@pytest.mark.parametrize(("wet_day", "judged"), [(4, False), (5, True)])
+def test_three_fifths_of_a_longer_call_must_be_gone_too(wet_day: int, judged: bool) -> None:
+    long = replace(CALL, mid_days=8.0)
+    assert (outcome(long, falling(2.5, 12), frozenset({wet_day})).days is not None) is judged

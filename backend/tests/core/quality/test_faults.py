@@ -7,7 +7,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from embalse.core.advice.ranking import VisitReason, visit_order
 from embalse.core.quality.faults import KEPT_OUT, RAW, TENSION, WATER, faults, without_faults
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.standins.demo_farm import Season, simulate
@@ -139,13 +138,3 @@ class TestAgainstTruth:
                 start = int(random.integers(200, len(truth) - 200))
                 found = faults(ts, sensed_theta(np.array(truth), SensorFaults(stuck_from=start), 1), WATER)
                 assert [(f.fault, f.start_at) for f in found] == [("stuck", int(ts[start]))]
-
-
-def test_visits_are_walked_most_urgent_first() -> None:
-    reasons = [
-        VisitReason("c/a", "", "crossed", 1, "leave"),
-        VisitReason("b/a", "b/a/10", "stuck", 2, "act"),
-        VisitReason("b/b", "", "silent", 0, "act"),
-        VisitReason("a/a", "", "silent", 0, "none"),
-    ]
-    assert [r.station for r in visit_order(reasons)] == ["a/a", "b/b", "b/a", "c/a"]
