@@ -67,3 +67,26 @@ def test_the_rule_of_practice_is_used_without_another() -> None:
     rule = SettlingRule()
     found = settling(0.0, DAY, [dawns(*[0.30] * rule.wettings)])
     assert found.said == Notice("settling.by_wettings", wettings=rule.wettings, agree_theta=rule.agree_theta)
+
+
+class TestSettling:
+    DAY = 86400.0
+
+    def test_days_alone_settle(self) -> None:
+        assert settling(0, 14 * self.DAY, [np.empty(0)]).settled
+        young = settling(0, 3 * self.DAY, [np.empty(0)])
+        assert not young.settled and young.said["left_days"] == 11
+
+    def test_two_wettings_that_agree_settle_sooner(self) -> None:
+        agreeing = np.array([0.20, 0.30, 0.27, 0.24, 0.31, 0.28])
+        differing = np.array([0.20, 0.26, 0.24, 0.22, 0.33, 0.30])
+        assert settling(0, 6 * self.DAY, [agreeing]).settled
+        assert not settling(0, 6 * self.DAY, [differing]).settled
+        assert settling(0, 6 * self.DAY, [agreeing, differing]).settled
+        assert not settling(0, 6 * self.DAY, [agreeing, differing, differing]).settled
+
+    def test_a_rise_over_two_dawns_is_one_wetting(self) -> None:
+        assert wet_ends([0.20, 0.24, 0.29, 0.291, 0.27, np.nan, 0.25, 0.30], 0.015) == [0.291, 0.30]
+
+    def test_the_rule_can_be_set(self) -> None:
+        assert settling(0, 5 * self.DAY, [], SettlingRule(days=5)).settled

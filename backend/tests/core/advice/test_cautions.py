@@ -1,0 +1,38 @@
+"""What a block asks of its supply beyond what that gives."""
+
+import pytest
+
+from embalse.core.advice.cautions import supply_cautions
+from embalse.core.delivery.delivery import Supply
+from embalse.core.wording import Notice
+from tests.core.build import values_of
+
+
+def test_a_supply_that_gives_less_is_named() -> None:
+    found = supply_cautions(Supply("well", 100.0, 10.0), 1.5, 10.0, 12.0)
+    assert values_of(found, "caution.supply_flow") == {
+        "supply": "well", "needs_m3_h": 150, "gives_m3_h": 100, "parts": 2, "each_h": 12, "total_h": 24
+    }  # fmt: skip
+    assert found[1] == Notice("caution.supply_hours", supply="well", runs_h=10)
+    assert supply_cautions(Supply("well", 150.0, 12.0), 1.5, 10.0, 12.0) == []
+    assert supply_cautions(None, 1.5, 10.0, 12.0) == []
+
+
+class TestSupply:
+    def of(self, flow: float | None, hours: float | None, set_h: float | None = 5.0) -> list[str]:
+        return [n.code for n in supply_cautions(Supply("well", flow, hours), 2.0, 10.0, set_h)]
+
+    def test_two_percent_over_the_flow_is_rounding(self) -> None:
+        # 2 mm/h over 10 ha are 200 m³/h
+        assert self.of(196.2, None) == [] and self.of(195.9, None) == ["caution.supply_flow"]
+        assert self.of(200.0, None) == [] and self.of(None, None) == []
+
+    def test_the_parts_it_takes_and_their_hours(self) -> None:
+        [found] = supply_cautions(Supply("well", 90.0, None), 2.0, 10.0, 5.0)
+        assert (found["parts"], found["each_h"], found["total_h"]) == (3, 5.0, 15.0)
+        [unknown] = supply_cautions(Supply("well", 90.0, None), 2.0, 10.0, None)
+        assert unknown["total_h"] is None
+
+    @pytest.mark.parametrize(("hours", "codes"), [(5.0, []), (4.9, ["caution.supply_hours"])])
+    def test_a_set_may_last_as_long_as_the_supply_runs(self, hours: float, codes: list[str]) -> None:
+        assert self.of(None, hours) == codes and self.of(None, hours, None) == []
