@@ -4,7 +4,6 @@
 differs.
 """
 
-import json
 from collections.abc import Iterator
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -37,8 +36,9 @@ from embalse.core.delivery.set_amount import SetRules, advised_set
 from embalse.core.delivery.uniformity import efficiency_from_uniformity, uniformity
 from embalse.core.root_zone.block import Block, Moment, SensorReadings
 from embalse.core.weather.weather_outlook import Forecast, PastDay, outlook
-from embalse.core.wording import Notice, sentences, text
+from embalse.core.wording import sentences, text
 from tests.core.build import DAY, DEPTHS, MOMENT, block, drying, station
+from tests.core.record import plain, write
 
 RECORD = Path(__file__).with_name("record.json")
 CALENDAR = CropCalendar(DAY - 60, (10, 10, 200, 10), (0.4, 1.0, 0.5), "test")
@@ -210,36 +210,11 @@ def arithmetic() -> dict[str, Any]:
     }  # fmt: skip
 
 
-def plain(value: Any) -> Any:
-    """A value as JSON has it, figures to six places that count."""
-    if isinstance(value, Notice):
-        return text(value)
-    if hasattr(value, "__dataclass_fields__"):
-        return {name: plain(getattr(value, name)) for name in value.__dataclass_fields__}
-    if isinstance(value, dict):
-        return {str(k): plain(v) for k, v in value.items()}
-    if isinstance(value, list | tuple | np.ndarray):
-        return [plain(v) for v in value]
-    if isinstance(value, float | np.floating):
-        return float(f"{float(value):.6g}")
-    return int(value) if isinstance(value, np.integer) else value
-
-
 def record() -> dict[str, Any]:
     """Everything said of every situation."""
     said = {name: plain(told(name, found)) for name, found in cases()}
     return {"situations": said, "arithmetic": plain(arithmetic())}
 
 
-def write() -> None:
-    """Write the record anew, one situation a line."""
-    parts = [
-        f"{json.dumps(part)}: {{\n"
-        + ",\n".join(f"{json.dumps(k)}: {json.dumps(v, ensure_ascii=False)}" for k, v in said.items())
-        for part, said in record().items()
-    ]
-    RECORD.write_text("{" + "\n},\n".join(parts) + "\n}}\n", encoding="utf-8")
-
-
 if __name__ == "__main__":
-    write()
+    write(RECORD, record())

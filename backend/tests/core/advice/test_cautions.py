@@ -2,8 +2,10 @@
 
 import pytest
 
-from embalse.core.advice.cautions import supply_cautions
+from embalse.core.advice.cautions import supply_cautions, uneven_caution
 from embalse.core.delivery.delivery import Supply
+from embalse.core.root_zone.root_zone import LayerState
+from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice
 from tests.core.build import values_of
 
@@ -36,3 +38,19 @@ class TestSupply:
     @pytest.mark.parametrize(("hours", "codes"), [(5.0, []), (4.9, ["caution.supply_hours"])])
     def test_a_set_may_last_as_long_as_the_supply_runs(self, hours: float, codes: list[str]) -> None:
         assert self.of(None, hours) == codes and self.of(None, hours, None) == []
+
+
+def layer(top: float, theta: float, full: float = 0.30, rooted: float = 20.0) -> LayerState:
+    return LayerState(Layer(top + 10, top, top + 20, rooted, full, 0.20, 0.10, 0.45), theta, 0.01, False)
+
+
+def test_each_layer_is_held_against_its_own_marks() -> None:
+    # the top holds 0.27 of 0.40: two thirds, not wet, though of the next layer's 0.30 it would be
+    assert uneven_caution([layer(0, 0.27, full=0.40), layer(20, 0.15), layer(40, 0.15)]) is None
+    found = uneven_caution([layer(0, 0.27), layer(20, 0.15, full=0.40), layer(40, 0.15)])
+    assert found is not None and found["from_cm"] == 20
+
+
+def test_one_layer_alone_cannot_be_uneven_and_layers_below_the_roots_count_not() -> None:
+    assert uneven_caution([layer(0, 0.30)]) is None
+    assert uneven_caution([layer(0, 0.30), layer(20, 0.15, rooted=0.0)]) is None

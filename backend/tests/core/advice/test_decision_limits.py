@@ -76,6 +76,15 @@ class TestGroups:
         found = decide(inputs(40.0, depletion_mm=depletion))
         assert found.reason[0].code == code
 
+    def test_a_hair_above_it_is_not_past_it(self) -> None:
+        assert decide(inputs(0.5)).reason[0].code == "reason.above_refill"
+
+    def test_the_strip_is_named_only_where_part_of_the_ground_is_wetted(self) -> None:
+        whole = inputs(-5.0)
+        assert decide(whole).reason[0]["strip_mm"] == pytest.approx(5.0)
+        said_whole = decide(replace(whole, limits=replace(whole.limits, wetted_fraction=1.0))).reason[0]
+        assert said_whole["strip_mm"] is None and said_whole["over_mm"] == pytest.approx(5.0)
+
     def test_use_is_said_over_the_block(self) -> None:
         assert decide(inputs(40.0)).reason[0]["use_mm_d"] == pytest.approx(2.0)
         assert decide(by_weather()).reason[0]["use_mm_d"] == pytest.approx(2.0, rel=0.1)
@@ -114,6 +123,11 @@ class TestRain:
         entered = replace(given, rules=BlockRules(rain_room_mm=7.0))
         assert rain_room_mm(entered, replace(ahead, chance=0.0, likely_mm=10.0)) == 7.0
         assert rain_room_mm(given, None) == 0.0
+
+    @pytest.mark.parametrize(("room", "told"), [(0.5, False), (0.6, True)])
+    def test_room_is_spoken_of_above_half_a_millimetre(self, room: float, told: bool) -> None:
+        given = by_weather(left_mm=-1.0, when=moment(rain=0.3), rules=BlockRules(rain_room_mm=room))
+        assert (said(decide(given), "rain") is not None) is told
 
     def test_rain_that_is_sure_and_enough_does_the_work_of_a_set(self) -> None:
         sure = by_weather(left_mm=-1.0, when=moment(rain=90.0))

@@ -4,35 +4,23 @@ The record holds no truth of its own: whether the rules are right is for the oth
 seasons to say. It holds them still: no threshold, sign or sentence of the advice moves without somebody seeing it.
 """
 
-import json
 from functools import cache
 from typing import Any
 
 import pytest
 
 from tests.core.advice import situations
+from tests.core.record import differences, read
 
 
 @cache
 def recorded() -> dict[str, Any]:
-    return json.loads(situations.RECORD.read_text(encoding="utf-8"))  # type: ignore[no-any-return]
+    return read(situations.RECORD)
 
 
 @cache
 def made() -> dict[str, Any]:
     return situations.record()
-
-
-def differences(one: Any, other: Any, where: str = "") -> list[str]:
-    """Where two records differ, figures compared to one in a hundred thousand."""
-    if isinstance(one, dict) and isinstance(other, dict):
-        keys = sorted({*one, *other})
-        return [d for k in keys for d in differences(one.get(k), other.get(k), f"{where}/{k}")]
-    if isinstance(one, list) and isinstance(other, list) and len(one) == len(other):
-        return [d for n, pair in enumerate(zip(one, other, strict=True)) for d in differences(*pair, f"{where}/{n}")]
-    if isinstance(one, float | int) and isinstance(other, float | int):
-        return [] if one == pytest.approx(other, rel=1e-5, abs=1e-9) else [f"{where}: {one} is now {other}"]
-    return [] if one == other else [f"{where}: {one!r} is now {other!r}"]
 
 
 @pytest.mark.parametrize("part", ["situations", "arithmetic"])
