@@ -50,6 +50,15 @@ PAGES: dict[str, tuple[str, ...]] = {
     "bench/plan/ladera": (),
     "people": ("You", "People of the farm", "Who changed what"),
 }
+DIALOGS: dict[str, tuple[str, ...]] = {
+    "block/norte-1": ("Log a set", "Postpone or override"),
+    "block/circulo · Rules": ("Change the rules", "Add a keep-dry period"),
+    "block/vega · Demand": ("add weather",),
+    "block/norte-1/marks": ("own share of full", "own tension"),
+    "stations": ("New station",),
+    "stations/ladera/a": ("Log a visit", "Replace a sensor", "Move it"),
+}
+"""Buttons that open a dialog, by page or page and tab."""
 EXCEPTIONS = {
     r"Ring, cm³|.*ring, cm³.*|Oven, °C|.*oven at 105 °C.*": "a laboratory reads its own scales and its oven everywhere",
     r"metric \(mm, cm, ha, m³/h\)": "the choice of units itself",
@@ -77,8 +86,19 @@ def walked(page: Page, base: str, addresses: dict[str, tuple[str, ...]]) -> Iter
     for address, tabs in addresses.items():
         page.goto(f"{base}/{address}")
         page.wait_for_load_state("networkidle")
-        yield address, metric_words(page)
+        yield from _read(page, address)
         for tab in tabs:
             page.get_by_role("tab", name=tab, exact=True).click()
             page.wait_for_load_state("networkidle")
-            yield f"{address} · {tab}", metric_words(page)
+            yield from _read(page, f"{address} · {tab}")
+
+
+def _read(page: Page, where: str) -> Iterator[tuple[str, list[str]]]:
+    """What stands there, and in every dialog that opens from there."""
+    yield where, metric_words(page)
+    for button in DIALOGS.get(where, ()):
+        page.get_by_role("button", name=button, exact=True).first.click()
+        page.get_by_role("dialog").get_by_role("heading").first.wait_for()
+        yield f"{where} · {button}", metric_words(page)
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="detached")

@@ -131,10 +131,13 @@ function Whoever() {
   if (!person) return null;
   return (
     <span>
-      <Link to="/people" className="underline" title={person.role}>
+      <Link
+        to="/people"
+        className="underline"
+        title={person.by_itself ? `${person.role}; the demo signs its manager in automatically` : person.role}
+      >
         {person.name}
       </Link>
-      {person.by_itself && <span title="the demo signs its manager in automatically">, automatically</span>}
     </span>
   );
 }
