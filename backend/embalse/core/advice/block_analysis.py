@@ -27,6 +27,7 @@ from embalse.core.root_zone.root_zone import (
     station_state,
 )
 from embalse.core.root_zone.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading, station_settling
+from embalse.core.sensors.useful_range import useful_ranges
 from embalse.core.soil.horizon_marks import HorizonMarks, horizon_marks, root_limit_cm
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
 from embalse.core.soil.roots import root_depth_cm
@@ -403,6 +404,18 @@ def _cautions(
         if s.state
         for sensor, reading in zip(s.station.sensors, s.readings, strict=True)
         for doubt in reading.doubts
+    ]
+    notes += [
+        Notice(
+            "caution.dry_end",
+            station=s.station.name,
+            depth_cm=sensor.depth_cm,
+            end_kpa=useful_ranges()[sensor.kind].dry_kpa,
+        )
+        for s in stations
+        if s.state
+        for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
+        if reading.end == "dry" and layer.rooted_cm > 0
     ]
     uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
     notes += [_at(name, note) for name, note in uneven if note]

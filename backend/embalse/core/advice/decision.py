@@ -145,11 +145,22 @@ def rain_ahead(course: Course | None) -> RainAhead | None:
 
 
 def _days(given: DecisionInputs) -> DaysToRefill | None:
-    left = given.trigger_mm - given.state.depletion_mm
+    found = _days_from(given, given.start)
+    if found is None or not given.state.may_be_drier_mm or found.mid <= 0:
+        return found
+    worst = _days_from(given, replace(given.start, depletion_mm=given.state.worst_mm))
+    assert worst is not None
+    # at the dry end of a range the date lies between the two; where it may be past already, it is taken to be
+    mid = 0.0 if worst.mid <= 0 else (worst.mid + found.mid) / 2
+    return DaysToRefill(worst.low, mid, found.high)
+
+
+def _days_from(given: DecisionInputs, start: Start) -> DaysToRefill | None:
+    left = given.trigger_mm - start.depletion_mm
     if left <= 0:
         return DaysToRefill(0.0, 0.0, 0.0)
     if given.course is not None:
-        return days_until(given.course, given.start, given.trigger_mm)
+        return days_until(given.course, start, given.trigger_mm)
     if isinstance(given.use, CoreError):
         return None
     return days_to_refill(left, given.state.error_mm, given.use)
@@ -214,13 +225,15 @@ def _why_now(given: DecisionInputs, days: DaysToRefill) -> list[Notice]:
     if given.rules.lead_days:
         what = "pivot" if given.system is not None and given.system.pivot is not None else "system"
         found.append(Notice("reason.lead", system=what, lead_days=given.rules.lead_days))
+    if given.state.may_be_drier_mm and given.state.worst_mm >= given.trigger_mm:
+        found.append(Notice("reason.may_be_past", **_over_block(given, "drier_mm", given.state.may_be_drier_mm)))
     if given.rules.cautious and days.mid > ACT_WITHIN_DAYS:
         found.append(Notice("reason.cautious"))
     return found
 
 
 def _rate(given: DecisionInputs, days: DaysToRefill, left_mm: float) -> float:
-    if given.course is None and isinstance(given.use, DailyUse):
+    if isinstance(given.use, DailyUse) and (given.course is None or days.mid <= 0):
         return given.use.mid_mm_d
     return left_mm / days.mid if days.mid > 0 else 0.0
 
@@ -288,8 +301,8 @@ def _rained_on(advice: Advice, given: DecisionInputs, rain: RainAhead | None) ->
     if rain is None or advice.advised is None:
         return advice
     room = advice.advised.rules.rain_room_mm
-    wanted = max(0.0, given.state.depletion_mm)
-    past = given.state.depletion_mm - given.trigger_mm
+    wanted = max(0.0, given.state.worst_mm)
+    past = given.state.worst_mm - given.trigger_mm
     may_wait = past <= RAIN_WAIT_SHARE * given.state.marks.taw_mm and not given.rules.cautious
     enough = rain.chance_of(wanted) >= RAIN_TRUSTED
     if advice.group == "act" and may_wait and enough and wanted > 0 and (advice.shortfall is None):

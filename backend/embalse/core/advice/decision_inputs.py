@@ -214,7 +214,7 @@ def _season(block: Block, state: BlockState, water_use: WaterUse, today: int) ->
     rain = float(np.median(water_use.course.rain_mm[:, :days].sum(axis=1)))
     share = block.rules.end_share
     allowed = state.marks.allowable_mm if share is None else share * state.marks.taw_mm
-    return last_irrigation(use, rain, state.depletion_mm, allowed)
+    return last_irrigation(use, rain, state.worst_mm, allowed)
 
 
 def _price(block: Block, state: BlockState, trigger_mm: float, water_use: WaterUse) -> Notice | None:

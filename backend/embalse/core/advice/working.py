@@ -111,14 +111,14 @@ def _water_lines(given: WorkingInput) -> list[Line]:
         ),
         Line(
             "depletion_mm",
-            "Depletion in the wetted soil" if given.limits.wetted_fraction < 1 else "Depletion",
+            _depletion_label(given),
             state.depletion_mm,
             "mm",
             "full point − water in roots",
             computed(_stations_notice(state)),
             result=True,
-            low=state.depletion_mm - state.error_mm,
-            high=state.depletion_mm + state.error_mm,
+            low=state.depletion_mm - state.error_mm - state.may_be_wetter_mm,
+            high=state.worst_mm + state.error_mm,
         ),
         Line("taw_mm", "Available water", marks.taw_mm, "mm", "full point − wilting point", sources["wilting"]),
         Line(
@@ -141,6 +141,11 @@ def _water_lines(given: WorkingInput) -> list[Line]:
             result=True,
         ),
     ]
+
+
+def _depletion_label(given: WorkingInput) -> str:
+    where = "Depletion in the wetted soil" if given.limits.wetted_fraction < 1 else "Depletion"
+    return f"{where}, at least" if given.state.may_be_drier_mm else where
 
 
 def _stations_notice(state: BlockState) -> Notice:

@@ -25,7 +25,7 @@ class Sensor:
 
     ``since`` is the instant [s, UTC] it went into the ground where it is now; None when nobody wrote it down.
     ``read_every_days`` is set where it is read by hand: the days between rounds [days]. ``gauge_above_cm`` is how far
-    a tensiometer's gauge stands above its cup [cm].
+    a tensiometer's gauge stands above its cup [cm]; ``kind`` is the instrument's, by which its useful range is known.
     """
 
     key: str
@@ -35,6 +35,7 @@ class Sensor:
     since: float | None = None
     read_every_days: float | None = None
     gauge_above_cm: float = 0.0
+    kind: str = ""
 
 
 @dataclass(frozen=True)

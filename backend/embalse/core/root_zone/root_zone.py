@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import CoreError, ProfileTooShallow, require
+from embalse.core.sensors.useful_range import End
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice, Text
 
@@ -82,7 +83,8 @@ class LayerReading:
     """What is known of a layer: water content and its error [m³/m³], or None with the reason and its kind.
 
     ``shared_error_theta`` is a further error that layers with the same ``shared_by`` have in common: it does not
-    average out between them.
+    average out between them. ``end`` is set where the sensor stands at an end of its useful range: it is at least that
+    dry, or wet.
     """
 
     theta: float | None
@@ -92,11 +94,15 @@ class LayerReading:
     doubts: tuple[Text, ...] = ()
     shared_error_theta: float = 0.0
     shared_by: str = ""
+    end: End = ""
 
 
 @dataclass(frozen=True)
 class LayerState:
-    """A layer with the water content used for it [m³/m³]; ``filled_in`` when it was taken from its neighbours."""
+    """A layer with the water content used for it [m³/m³]; ``filled_in`` when it was taken from its neighbours.
+
+    ``end`` is that of its sensor's useful range, where it stands at one.
+    """
 
     layer: Layer
     theta: float
@@ -104,6 +110,17 @@ class LayerState:
     filled_in: bool
     shared_error_theta: float = 0.0
     shared_by: str = ""
+    end: End = ""
+
+    @property
+    def may_be_drier_mm(self) -> float:
+        """How much less water there may be than is read [mm]: down to wilting, where the sensor is at its dry end."""
+        return max(0.0, self.layer.water_mm(self.theta - self.layer.theta_wilting)) if self.end == "dry" else 0.0
+
+    @property
+    def may_be_wetter_mm(self) -> float:
+        """How much more water there may be [mm]: up to saturation, where the sensor is at its wet end."""
+        return max(0.0, self.layer.water_mm(self.layer.theta_saturation - self.theta)) if self.end == "wet" else 0.0
 
 
 @dataclass(frozen=True)
@@ -114,6 +131,16 @@ class StationState:
     storage_mm: float
     error_mm: float
     notes: tuple[Notice, ...] = ()
+
+    @property
+    def may_be_drier_mm(self) -> float:
+        """How much less water there may be than is read, as sensors stand at their dry end [mm]."""
+        return sum(state.may_be_drier_mm for state in self.layers)
+
+    @property
+    def may_be_wetter_mm(self) -> float:
+        """How much more water there may be than is read, as sensors stand at their wet end [mm]."""
+        return sum(state.may_be_wetter_mm for state in self.layers)
 
 
 class NotEnoughReadings(CoreError):
@@ -190,9 +217,8 @@ def _check_enough(used: Sequence[tuple[Layer, LayerReading]]) -> None:
 def _filled(index: int, used: Sequence[tuple[Layer, LayerReading]]) -> LayerState:
     layer, reading = used[index]
     if reading.theta is not None:
-        return LayerState(
-            layer, reading.theta, reading.error_theta, False, reading.shared_error_theta, reading.shared_by
-        )
+        own = (reading.error_theta, False, reading.shared_error_theta, reading.shared_by, reading.end)
+        return LayerState(layer, reading.theta, *own)
     above, theta_above, error_above = next(_known(used[:index][::-1]))
     below, theta_below, error_below = next(_known(used[index + 1 :]))
     theta = filled_theta(layer, (above, below), (theta_above, theta_below))
@@ -233,6 +259,7 @@ class BlockState:
     """A block's root zone from its stations: depletion, standard error and range of the stations [mm].
 
     ``sensor_error_mm`` and ``spread_error_mm`` are the parts of the error from sensors and from unlike stations.
+    ``may_be_drier_mm`` and ``may_be_wetter_mm`` are what sensors at an end of their range cannot tell, to one side.
     """
 
     marks: RootZoneMarks
@@ -244,6 +271,13 @@ class BlockState:
     stations_total: int
     sensor_error_mm: float = 0.0
     spread_error_mm: float = 0.0
+    may_be_drier_mm: float = 0.0
+    may_be_wetter_mm: float = 0.0
+
+    @property
+    def worst_mm(self) -> float:
+        """Depletion there may be at the worst [mm]: as read, and what sensors at their dry end cannot tell."""
+        return self.depletion_mm + self.may_be_drier_mm
 
     @property
     def storage_mm(self) -> float:
@@ -304,4 +338,6 @@ def block_state(stations: Sequence[tuple[StationState, RootZoneMarks]], stations
         stations_total=stations_total,
         sensor_error_mm=missing * math.sqrt(sensor_variance),
         spread_error_mm=missing * math.sqrt(spread_variance),
+        may_be_drier_mm=statistics.fmean(state.may_be_drier_mm for state, _ in stations),
+        may_be_wetter_mm=statistics.fmean(state.may_be_wetter_mm for state, _ in stations),
     )

@@ -11,6 +11,7 @@ from embalse.core.quality.settling import Settling, SettlingRule, settling
 from embalse.core.root_zone.block import Moment, Sensor, SensorReadings, Station
 from embalse.core.root_zone.root_zone import LayerReading
 from embalse.core.sensors.calibration import HIGHEST_THETA, Calibration, calibration_at, implausible_theta
+from embalse.core.sensors.useful_range import beyond_ends, end_of
 from embalse.core.wording import Notice
 
 STALE_AFTER_H = 24.0  # hours after which a reading no longer speaks for now (ours: a day)
@@ -45,9 +46,10 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     own, shared = calibration.errors_theta(raw, readings.latest_c)
     beyond = calibration.beyond(raw)
     doubts = (*readings.doubts, beyond) if beyond else readings.doubts
-    return LayerReading(
-        theta, hypot(own, readings.doubt_theta), doubts=doubts, shared_error_theta=shared, shared_by=calibration.name
-    )
+    end = end_of(sensor.kind, sensor.raw_unit, readings.latest_raw, readings.latest_c)
+    error = hypot(own, readings.doubt_theta)
+    shared_by = {"shared_error_theta": shared, "shared_by": calibration.name}
+    return LayerReading(theta, error, doubts=doubts, end=end, **shared_by)  # type: ignore[arg-type]
 
 
 def _latest(calibration: Calibration, raw: float, temperature_c: float | None) -> tuple[float, float]:
@@ -69,7 +71,7 @@ def _too_old(age_days: float, read_every_days: float | None) -> LayerReading:
 
 
 def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:
-    """Water content [m³/m³] at each dawn value, shape (n,), NaN where uncalibrated or implausible."""
+    """Water content [m³/m³] at each dawn, shape (n,); NaN where uncalibrated, implausible or at the range's dry end."""
     if not len(readings.dawn_raw):
         return readings.dawn_raw
     first = 86400.0 * float(readings.dawn_days[0]) + moment.dawn_offset_s
@@ -80,7 +82,8 @@ def dawn_theta(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDAr
         return np.full(len(readings.dawn_raw), np.nan)
     else:
         theta = at_first.theta(readings.dawn_raw, readings.dawn_c)
-    return np.where((theta < 0) | (theta > HIGHEST_THETA), np.nan, theta)
+    dry_end = beyond_ends(sensor.kind, sensor.raw_unit, readings.dawn_raw, readings.dawn_c) > 0
+    return np.where((theta < 0) | (theta > HIGHEST_THETA) | dry_end, np.nan, theta)
 
 
 def _theta_by_day(sensor: Sensor, readings: SensorReadings, moment: Moment) -> NDArray[np.float64]:

@@ -6,7 +6,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 KPA_PER_CM: Final = 0.0981  # kPa a centimetre of water column
-USEFUL_KPA: Final = 80.0  # kPa beyond which the column breaks (common practice, no source)
 Floats = NDArray[np.float64]
 
 

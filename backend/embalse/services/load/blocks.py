@@ -107,6 +107,7 @@ def _sensor(sensor: SensorRow, station: StationRow, basis: tuple[FarmRows, Seque
         since=max((m for m in moments if m is not None and m <= now), default=station.installed_at),
         read_every_days=station.read_every_days,
         gauge_above_cm=sensor.gauge_above_cm or 0.0,
+        kind=sensor.type,
     )
 
 

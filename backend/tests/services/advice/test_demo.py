@@ -34,7 +34,7 @@ def test_each_block_tells_its_story(demo: Settings) -> None:
         "circulo": "act",
         "olivar": "coming",
         "norte-2": "coming",
-        "mesa": "leave",
+        "mesa": "act",
         "tunel": "none",
     }
     assert blocks["norte-2"].depletion_mm is not None and blocks["norte-2"].depletion_mm < -20
