@@ -13,7 +13,7 @@ from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]
-DiagnosisKind = Literal["too wet", "too dry", "uneven", "leaking", "not reaching", "sealed", "well run"]
+DiagnosisKind = Literal["too wet", "too dry", "uneven", "leaking", "not reaching", "sealed", "well run", "not told"]
 FEWEST_WETTINGS: Final = 3  # wettings in four weeks before anything is said of them (ours)
 LEAK_MM: Final = practice("leak_mm")
 LEAK_SHARE: Final = practice("leak_share")
@@ -25,6 +25,14 @@ FALL_PER_DAY: Final = 0.004
 SHALLOW_PART: Final = 0.65  # share of the root depth [-] a set should pass (ours)
 CAUGHT_SHARE: Final = 0.75  # share of a set's net depth [-] that should be seen in the soil (ours)
 DAY_H: Final = 24  # hours
+REACH_DAYS: Final = 14  # days before a drying below can be told from a dry-down (ours)
+FEWEST_GIVEN: Final = 2  # sets or rain of known depth before runoff can be told (ours)
+KNOWN_TIME: Final = 0.8  # share of the hours [-] with readings before weeks are called well run (ours)
+WITHIN_TIME: Final = 2 / 3  # share of the hours [-] the upper depths stay within their marks (ours)
+ABOVE_FULL: Final = (
+    1.1  # share of available water [-] up to which they are within them: water drains for a day or two (ours)
+)
+SWING_PLACES: Final = (0.1, 0.9)  # quantiles a swing is told by
 
 
 @dataclass(frozen=True)
@@ -63,17 +71,20 @@ class Weeks:
         return np.asarray((self.theta - wilting) / (full - wilting))
 
 
-def diagnoses(weeks: Weeks, disagree: Notice | None = None) -> list[Diagnosis]:
-    """Every finding in some weeks of a station, the gravest first; "well run" alone when there is none.
+def diagnoses(weeks: Weeks, disagree: Notice | None = None, doubts: Sequence[Notice] = ()) -> list[Diagnosis]:
+    """Every finding in some weeks of a station, the gravest first.
 
-    The rules are common practice without a source: upper sensors should swing between their marks, lower ones hardly
-    move. Nothing is said of less than a week, or without a layer in the roots.
+    Without a finding it is "well run" only where each thing that says so was tested and held; else what could not be
+    told, and why. The rules are common practice without a source: upper sensors should swing between their marks,
+    lower ones hardly move. Nothing is said of less than a week, or without a layer in the roots.
 
     Parameters
     ----------
     weeks : Weeks
     disagree : Notice, optional
         How the block's stations disagree; None when they don't.
+    doubts : sequence of Notice, optional
+        What speaks against the station's sensors: not calibrated, crossed, at the end of their range.
     """
     inside = [n for n, layer in enumerate(weeks.layers) if layer.rooted_cm > 0]
     if weeks.days < 7 or not inside:
@@ -89,7 +100,7 @@ def diagnoses(weeks: Weeks, disagree: Notice | None = None) -> list[Diagnosis]:
                        "Check that it stands in the same soil."),
                       "The mean of unlike places gives one too much water and the other too little.")
         )  # fmt: skip
-    return given or [_well_run(weeks, inside)]
+    return given or [_verdict(weeks, inside, doubts)]
 
 
 def _leaking(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
@@ -124,7 +135,7 @@ def _sealed(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
     short = [
         (w, e) for w, e in pairs if np.isfinite(e) and e > 4 and w.reach_cm < deep and w.gain_mm < CAUGHT_SHARE * e
     ]
-    if len(short) < 2 or len(short) < LEAK_SHARE * len([e for _, e in pairs if np.isfinite(e)]):
+    if len(short) < FEWEST_GIVEN or len(short) < LEAK_SHARE * len([e for _, e in pairs if np.isfinite(e)]):
         return None
     gain, expected = (float(np.mean(values)) for values in ([w.gain_mm for w, _ in short], [e for _, e in short]))
     evidence = (
@@ -140,7 +151,7 @@ def _not_reaching(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
     lower = inside[-max(1, len(inside) // 3) :]
     shares = weeks.shares()[lower].mean(axis=0)
     hours = np.flatnonzero(np.isfinite(shares))
-    if weeks.days < 14 or len(hours) < 7 * DAY_H:
+    if weeks.days < REACH_DAYS or len(hours) < 7 * DAY_H:
         return None
     slope = float(np.polyfit(hours / DAY_H, shares[hours], 1)[0])
     top = weeks.layers[lower[0]].top_cm
@@ -184,14 +195,62 @@ def _too_dry(weeks: Weeks, inside: Sequence[int]) -> Diagnosis | None:
                      "A planned deficit looks the same: check the target of this stage.")  # fmt: skip
 
 
-def _well_run(weeks: Weeks, inside: Sequence[int]) -> Diagnosis:
-    shares = weeks.shares()
-    upper = inside[: max(1, len(inside) // 2)]
-    values = shares[upper][np.isfinite(shares[upper])]
-    low, high = (float(np.quantile(values, q)) for q in (0.1, 0.9)) if len(values) else (0.0, 0.0)
+def _verdict(weeks: Weeks, inside: Sequence[int], doubts: Sequence[Notice]) -> Diagnosis:
+    """Well run where every claim of it was tested and held; else what was not."""
+    swing, lower_moves = _swing(weeks, inside)
     known = [w for w in weeks.wettings if w.below_mm is not None]
     leaked = sum((w.below_mm or 0) > LEAK_MM for w in known)
-    evidence = [Notice("evidence.swing", low_fraction=low, high_fraction=high)]
+    told = [Notice("evidence.swing", low_fraction=swing.low, high_fraction=swing.high)]
     if known:
-        evidence.append(Notice("evidence.leaks", leaked=leaked, known=len(known)))
-    return Diagnosis("well run", Notice("diagnosis.well_run"), tuple(evidence))
+        told.append(Notice("evidence.leaks", leaked=leaked, known=len(known)))
+    missing = [*doubts, *_untested(weeks, inside, len(known))]
+    if swing.within < WITHIN_TIME:
+        missing.append(Notice("untold.swing", within_fraction=swing.within, wanted_fraction=WITHIN_TIME))
+    if lower_moves > swing.high - swing.low:
+        missing.append(Notice("untold.lower"))
+    if missing:
+        code = "diagnosis.not_told" if np.isfinite(weeks.theta[list(inside)]).any() else "diagnosis.nothing_told"
+        return Diagnosis(
+            "not told", Notice(code), (*missing, *told) if code == "diagnosis.not_told" else tuple(missing)
+        )
+    return Diagnosis("well run", Notice("diagnosis.well_run"), tuple(told))
+
+
+@dataclass(frozen=True)
+class _Swing:
+    """Shares of available water between which the upper depths move [-], and of the hours within their marks."""
+
+    low: float
+    high: float
+    within: float
+
+
+def _swing(weeks: Weeks, inside: Sequence[int]) -> tuple[_Swing, float]:
+    """How the upper depths move, and by how much the lower ones do [share of available water]."""
+    shares = weeks.shares()
+    upper, lower = inside[: max(1, len(inside) // 2)], inside[max(1, len(inside) // 2) :]
+    values = shares[upper]
+    refill = np.array([weeks.layers[n].share_available(weeks.layers[n].theta_refill) for n in upper])[:, None]
+    known = np.isfinite(values)
+    if not known.any():
+        return _Swing(0.0, 0.0, 0.0), 0.0
+    low, high = (float(np.quantile(values[known], q)) for q in SWING_PLACES)
+    within = float(((values >= refill) & (values <= ABOVE_FULL))[known].mean())
+    deep = shares[lower][np.isfinite(shares[lower])] if len(lower) else np.empty(0)
+    moves = float(np.subtract(*np.quantile(deep, SWING_PLACES[::-1]))) if len(deep) else 0.0
+    return _Swing(low, high, within), moves
+
+
+def _untested(weeks: Weeks, inside: Sequence[int], known_leaks: int) -> list[Notice]:
+    """What could not be tested in these weeks."""
+    found = []
+    known = float(np.isfinite(weeks.shares()[list(inside)]).mean())
+    if known < KNOWN_TIME:
+        found.append(Notice("untold.readings", known_fraction=known, wanted_fraction=KNOWN_TIME))
+    if known_leaks < FEWEST_WETTINGS:
+        found.append(Notice("untold.leaks", known=known_leaks, wanted=FEWEST_WETTINGS))
+    if sum(np.isfinite(e) for e in weeks.expected_mm) < FEWEST_GIVEN:
+        found.append(Notice("untold.runoff"))
+    if weeks.days < REACH_DAYS:
+        found.append(Notice("untold.reach", in_days=round(weeks.days), wanted_days=REACH_DAYS))
+    return found

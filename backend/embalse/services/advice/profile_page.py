@@ -13,12 +13,13 @@ from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
 from embalse.core.field.uptake import Uptake, uptake
 from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
-from embalse.core.wording import Notice
+from embalse.core.wording import Notice, from_json
 from embalse.services import times
 from embalse.services.advice.field_series import Field, field_at, local_seconds, thetas
 from embalse.services.load.schemas import Content, SaidOut
 from embalse.services.reader import say, say_all
 from embalse.services.readings.known_then import as_known_then
+from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
 
 DIAGNOSED_DAYS = 28
@@ -124,7 +125,7 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         _diagnosis(s, d)
         for number, (s, part) in enumerate(zip(stations, found, strict=True))
         if part is not None
-        for d in diagnoses(part.weeks, disagree if number == 0 else None)
+        for d in diagnoses(part.weeks, disagree if number == 0 else None, _doubts(field, s))
     ]
     why = "" if any(p is not None for p in found) else field.analysis.advice.reason
     return ProfileContent(
@@ -138,6 +139,23 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         stations=[_uptake(s, p.uptake) for s, p in zip(stations, found, strict=True) if p is not None],
         diagnoses=said,
     )
+
+
+def _doubts(field: Field, station: StationAnalysis) -> list[Notice]:
+    """What speaks against a station's sensors in the roots, so that its weeks are not called well run on them."""
+    found = []
+    for layer, sensor, reading in zip(station.layers, station.station.sensors, station.readings, strict=True):
+        if layer.rooted_cm <= 0:
+            continue
+        if reading.theta is None:
+            found.append(Notice("untold.missing", depth_cm=sensor.depth_cm, why=reading.why_missing))
+        elif reading.end == "dry":
+            found.append(Notice("untold.dry_end", depth_cm=sensor.depth_cm))
+        found += [Notice("untold.missing", depth_cm=sensor.depth_cm, why=doubt) for doubt in reading.doubts]
+    ids = {s.key: s.id for s in field.rows.stations.get(field.row.id, [])}
+    suspicions = fault_store.suspicions(ids[station.station.key]) if station.station.key in ids else []
+    found += [Notice("untold.crossed", why=from_json(s.words)) for s in suspicions if s.verdict != "overruled"]
+    return found
 
 
 @dataclass(frozen=True)

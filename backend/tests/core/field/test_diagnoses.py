@@ -179,12 +179,79 @@ def test_unlike_stations_are_said_after_the_graver_findings() -> None:
     assert only(diagnoses(weeks(CALM), how), "uneven").evidence == (how,)
 
 
-def test_without_a_finding_the_swing_and_the_leaks_are_told() -> None:
-    swing = np.tile(np.linspace(0.3, 0.9, 7 * DAY_H), 4)
-    [found] = diagnoses(
-        weeks((swing, 0.7, 0.7), (wetting(3, below=1.0), wetting(9, below=4.0), wetting(20, below=0.0)))
-    )
-    told = values_of(found.evidence, "evidence.swing")
-    assert told["low_fraction"] == pytest.approx(0.36, abs=0.01)
-    assert told["high_fraction"] == pytest.approx(0.84, abs=0.01)
-    assert values_of(found.evidence, "evidence.leaks") == {"leaked": 1, "known": 3}
+SWINGING = np.tile(np.linspace(0.9, 0.55, 4 * DAY_H), 7)
+QUIET = tuple(wetting(2 + 4 * n, below=0.0) for n in range(6))
+GIVEN = (20.0,) * 6
+
+
+def verdict(
+    upper: object = SWINGING, lower: object = 0.7, given: tuple[Wetting, ...] = QUIET, expected: tuple[float, ...] = GIVEN,
+    days: int = 28, doubts: tuple[Notice, ...] = (),
+) -> Diagnosis:  # fmt: skip
+    upper = upper[: days * DAY_H] if isinstance(upper, np.ndarray) else upper
+    [found] = diagnoses(weeks((upper, lower, lower), given, expected, days), None, doubts)
+    return found
+
+
+def untold(found: Diagnosis) -> list[str]:
+    return [one.code for one in found.evidence if one.code.startswith("untold")]
+
+
+class TestVerdict:
+    """Well run is said where every claim of it was tested and held."""
+
+    def test_well_run_with_what_it_rests_on(self) -> None:
+        found = verdict()
+        assert (found.kind, untold(found)) == ("well run", [])
+        told = values_of(found.evidence, "evidence.swing")
+        assert told["low_fraction"] == pytest.approx(0.585, abs=0.01)
+        assert told["high_fraction"] == pytest.approx(0.865, abs=0.01)
+        assert values_of(found.evidence, "evidence.leaks") == {"leaked": 0, "known": 6}
+
+    def test_a_loss_now_and_then_is_told_beside_it(self) -> None:
+        some = (*QUIET[:5], wetting(22, below=4.0))
+        assert values_of(verdict(given=some).evidence, "evidence.leaks") == {"leaked": 1, "known": 6}
+
+    def test_a_doubted_sensor_keeps_it_back(self) -> None:
+        doubt = Notice("untold.missing", depth_cm=30.0, why=Notice("missing.not_calibrated", unit="count"))
+        found = verdict(doubts=(doubt,))
+        assert found.kind == "not told" and found.evidence[0] == doubt and found.words == Notice("diagnosis.not_told")
+
+    @pytest.mark.parametrize(("known", "codes"), [(3, []), (2, ["untold.leaks"])])
+    def test_three_wettings_must_tell_what_passed(self, known: int, codes: list[str]) -> None:
+        given = tuple(wetting(2 + 4 * n, below=0.0 if n < known else None) for n in range(6))
+        assert untold(verdict(given=given)) == codes
+
+    @pytest.mark.parametrize(("depths", "codes"), [((20.0, 20.0), []), ((20.0, float("nan")), ["untold.runoff"])])
+    def test_two_sets_of_known_depth_must_have_been_seen(self, depths: tuple[float, ...], codes: list[str]) -> None:
+        assert untold(verdict(expected=depths)) == codes
+
+    @pytest.mark.parametrize(("days", "codes"), [(14, []), (13, ["untold.reach"])])
+    def test_two_weeks_tell_whether_water_reaches_the_lower_roots(self, days: int, codes: list[str]) -> None:
+        assert untold(verdict(days=days)) == codes
+
+    @pytest.mark.parametrize(("share", "codes"), [(0.81, []), (0.79, ["untold.readings"])])
+    def test_four_fifths_of_the_hours_must_be_known(self, share: float, codes: list[str]) -> None:
+        hours = 28 * DAY_H
+        lower = np.where(np.arange(hours) < hours * (1 - 1.5 * (1 - share)), 0.7, np.nan)
+        assert untold(verdict(lower=lower)) == codes
+
+    @pytest.mark.parametrize(("level", "codes"), [(0.501, []), (0.499, ["untold.swing"])])
+    def test_the_upper_depths_stay_above_refill(self, level: float, codes: list[str]) -> None:
+        low = np.where(np.arange(28 * DAY_H) % (4 * DAY_H) < 1.5 * DAY_H, level, 0.8)
+        assert untold(verdict(upper=low)) == codes
+
+    @pytest.mark.parametrize(("level", "codes"), [(1.09, []), (1.11, ["untold.swing"])])
+    def test_and_below_a_tenth_over_full(self, level: float, codes: list[str]) -> None:
+        wet = np.where(np.arange(28 * DAY_H) % (4 * DAY_H) < 1.5 * DAY_H, level, 0.8)
+        assert untold(verdict(upper=wet)) == codes
+
+    @pytest.mark.parametrize(("swing", "codes"), [(0.27, []), (0.30, ["untold.lower"])])
+    def test_the_lower_depths_move_less_than_the_upper_ones(self, swing: float, codes: list[str]) -> None:
+        lower = np.where(np.arange(28 * DAY_H) % (4 * DAY_H) < 2 * DAY_H, 0.6 + swing, 0.6)
+        assert untold(verdict(lower=lower)) == codes
+
+    def test_without_any_reading_nothing_could_be_tested(self) -> None:
+        found = verdict(upper=np.nan, lower=np.nan)
+        assert found.words == Notice("diagnosis.nothing_told") and "untold.readings" in untold(found)
+        assert all(one.code.startswith("untold") for one in found.evidence)

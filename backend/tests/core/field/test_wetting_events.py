@@ -155,11 +155,11 @@ def kinds(given: Weeks, disagree: Notice | None = None) -> list[str]:
     source="common practice, no source: upper sensors swing within their range, lower ones hardly move"
 )
 def test_each_trouble_has_its_name() -> None:
-    assert kinds(weeks(0.25)) == ["well run"]
+    assert kinds(weeks(0.25)) == ["not told"]
     assert kinds(weeks(0.305)) == ["too wet"]
     assert kinds(weeks((0.17, 0.17, 0.25, 0.25))) == ["too dry"]
     assert kinds(weeks(0.25, wettings=(went(80, 20, 9.0),) * 4)) == ["leaking"]
-    assert kinds(weeks(0.25, wettings=(went(80, 20, 9.0), went(50, 20), went(50, 20), went(50, 20)))) == ["well run"]
+    assert kinds(weeks(0.25, wettings=(went(80, 20, 9.0), went(50, 20), went(50, 20), went(50, 20)))) == ["not told"]
     sealed = weeks(0.25, wettings=(went(30, 8),) * 4, expected_mm=(20.0,) * 4)
     assert kinds(sealed) == ["sealed"] and codes(diagnoses(sealed)[0].words) == ["diagnosis.sealed"]
     falling = weeks(0.25, wettings=(went(30, 18),) * 5)

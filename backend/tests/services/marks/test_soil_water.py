@@ -378,7 +378,7 @@ def test_a_block_without_calibration_shows_words_and_the_samples_it_wants(demo: 
 
 def test_the_demonstrations_marks_tell_their_stories(demo: Settings) -> None:
     vega = {e.estimator: e for e in marks_content("vega").refill}
-    assert vega["uptake slow-down"].value is None and "wettest days on" in vega["uptake slow-down"].evidence
+    assert vega["uptake slow-down"].value is None and "no slow-down seen yet" in vega["uptake slow-down"].evidence
     assert vega["growth"].value == pytest.approx(60, abs=12)
     leaking = marks_content("norte-2").offers[0]
     assert leaking.picks == [] and "below the roots" in leaking.words
