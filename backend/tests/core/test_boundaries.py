@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
-from embalse.core.advice.cautions import settling_caution, uneven_caution
+from embalse.core.advice.cautions import uneven_caution
 from embalse.core.advice.season_end import drying_days, last_irrigation
 from embalse.core.advice.triggers import block_trigger
 from embalse.core.delivery.capacity import capacity_shortfall
@@ -203,11 +203,6 @@ def test_a_wet_top_over_a_dry_subsoil_is_named_from_four_fifths_over_half(
     top: float, below: tuple[float, float], said: bool
 ) -> None:
     assert (uneven_caution(layer_states(top, below)) is not None) is said
-
-
-@pytest.mark.parametrize(("hours", "said"), [(-1.0, True), (11.99, True), (12.0, False)])
-def test_a_set_still_settles_for_twelve_hours(hours: float, said: bool) -> None:
-    assert (settling_caution(0.0, hours * 3600) is not None) is said
 
 
 def test_the_top_gives_seven_tenths_of_the_uptake_while_it_dries() -> None:

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.advice.cautions import settling_caution, supply_cautions, uneven_caution
+from embalse.core.advice.cautions import supply_cautions, uneven_caution
 from embalse.core.advice.decision import Advice, DecisionInputs, decide, order_in_force, with_order
 from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs
+from embalse.core.advice.soaking import GivenSet, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.advice.working import Line, WorkingInput, working
 from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
@@ -122,7 +123,7 @@ def analyse(
     readings: Mapping[str, SensorReadings],
     wet_days: frozenset[int],
     moment: Moment,
-    last_set_end: float | None = None,
+    last_set: GivenSet | None = None,
 ) -> BlockAnalysis:
     """A block's state, use, advice and Working at a moment; never raises for lack of data, but says why.
 
@@ -134,8 +135,8 @@ def analyse(
         Day numbers on which a set ran or rain fell.
     moment : Moment
         Instant [s, UTC] and day number the advice is for.
-    last_set_end : float, optional
-        End of the latest set that had started by then [s, UTC].
+    last_set : GivenSet, optional
+        The latest set that had started by then.
 
     Returns
     -------
@@ -146,11 +147,10 @@ def analyse(
     instants = [readings[key].latest_at for key in keys if key in readings]
     last = max((instant for instant in instants if instant is not None), default=None)
     try:
-        found = _analyse(block, readings, wet_days, moment)
+        found = _analyse(block, readings, (wet_days, last_set), moment)
         if found.state is None:
             return _under_order(replace(found, last_reading_at=last), moment.day)
-        settling = settling_caution(last_set_end, moment.now)
-        return replace(found, last_reading_at=last, cautions=(*found.cautions, *([settling] if settling else [])))
+        return replace(found, last_reading_at=last)
     except CoreError as refusal:
         return _under_order(replace(_no_advice(block, (), refusal.reason), last_reading_at=last), moment.day)
 
@@ -170,8 +170,12 @@ def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: Text) -
 
 
 def _analyse(
-    block: Block, readings: Mapping[str, SensorReadings], wet_days: frozenset[int], moment: Moment
+    block: Block,
+    readings: Mapping[str, SensorReadings],
+    water: tuple[frozenset[int], GivenSet | None],
+    moment: Moment,
 ) -> BlockAnalysis:
+    wet_days, last_set = water
     rule = _rule(block, moment.day)
     horizons = [horizon_marks(h) for h in block.horizons]
     require(len(horizons) > 0, "horizons", Notice("no_advice.soil"))
@@ -185,7 +189,8 @@ def _analyse(
     dawns = _dawns(usable, readings, (wet_days, state.marks.full_mm), moment)
     water_use = block_water_use(block, dawns, moment)
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
-    given = decision_inputs(block, state, profiles, water_use, moment)
+    waits = _soaking(block, (state, dawns, water_use), last_set, moment)
+    given = replace(decision_inputs(block, state, profiles, water_use, moment), soaking=waits)
     advice = decide(given)
     found = water_use.use if isinstance(water_use.use, DailyUse) else None
 
@@ -210,6 +215,8 @@ def _analyse(
     turning = block.system is not None and block.system.pivot is not None
     set_time_h = advice.advised.set_time_h if advice.advised and not turning else None
     cautions = _cautions(block, stations, state, (horizons, set_time_h))
+    if waits is not None:
+        cautions = (*cautions, soaking_caution(waits))
     return BlockAnalysis(
         block,
         rule.root_depth_cm,
@@ -223,6 +230,20 @@ def _analyse(
         water_use=water_use,
         dawns=dawns,
     )
+
+
+def _soaking(
+    block: Block, known: tuple[BlockState, DawnStorage, WaterUse], last_set: GivenSet | None, moment: Moment
+) -> Soaking | None:
+    """A set whose water is still on its way, by the soil's time and by what the probes have seen of it."""
+    if last_set is None:
+        return None
+    state, dawns, water_use = known
+    use = water_use.use.mid_mm_d if isinstance(water_use.use, DailyUse) else 0.0
+    seen = seen_since(last_set.start_at, state.storage_mm, dawns, moment.dawn_offset_s, (moment.now, use))
+    kept = block.system.efficiency_fraction if block.system else 1.0
+    net = last_set.gross_mm * kept / block.limits.wetted_fraction
+    return soaking(last_set, moment.now, wait_before_reading_h(_topsoil(block)), net, seen)
 
 
 def _why_none(stations: Sequence[StationAnalysis]) -> Text:

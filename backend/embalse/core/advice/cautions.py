@@ -11,7 +11,6 @@ from embalse.core.wording import Notice
 
 WET_SHARE = practice("wet_top_share")
 DRY_PART = practice("dry_below_part")
-SETTLING_H = practice("set_settling_h")
 FLOW_SLACK = 1.02  # times the supply's flow: rounding of entered figures is no shortage (ours)
 
 
@@ -34,26 +33,6 @@ def uneven_caution(layers: Sequence[LayerState]) -> Notice | None:
     if sum(s.layer.rooted_cm for s in dry) < DRY_PART * sum(s.layer.rooted_cm for s in below):
         return None
     return Notice("caution.dry_below", from_cm=dry[0].layer.top_cm)
-
-
-def settling_caution(last_set_end: float | None, now: float) -> Notice | None:
-    """A set that ended within twelve hours: its water is still on the way down (hours; common practice, no source).
-
-    Parameters
-    ----------
-    last_set_end : float or None
-        End of the latest set, which may lie ahead of ``now`` while it runs [s, UTC].
-    now : float
-        Instant asked for [s, UTC].
-    """
-    if last_set_end is None:
-        return None
-    hours = (now - last_set_end) / 3600
-    if hours < 0:
-        return Notice("caution.set_running")
-    if hours < SETTLING_H:
-        return Notice("caution.set_ended", ago_h=float(max(1, round(hours))), wait_h=SETTLING_H - hours)
-    return None
 
 
 def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set_time_h: float | None) -> list[Notice]:

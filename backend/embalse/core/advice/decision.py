@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Final, Literal
 
 from embalse.core.advice.season_end import LastIrrigation, window_advice
+from embalse.core.advice.soaking import Soaking
 from embalse.core.advice.triggers import Trigger
 from embalse.core.crop.depletion_forecast import RAIN_DAYS, Course, Start, days_until
 from embalse.core.crop.dry_down import DailyUse, DaysToRefill, days_to_refill
@@ -55,6 +56,7 @@ class DecisionInputs:
     State [mm], use [mm/day] or why there is none, limits, system and rules of the block; the course of the days ahead
     by weather, None without; ``today`` is a day number. ``windows`` come with the days their top takes to dry [days].
     ``set_rules`` are what is known of the set but the rain; ``price`` says what waiting for the trigger costs.
+    ``soaking`` is a set whose water is still on its way, ``clock_h`` the farm's hour of the day [h].
     """
 
     state: BlockState
@@ -71,6 +73,8 @@ class DecisionInputs:
     season: LastIrrigation | None = None
     set_rules: SetRules = PLAIN
     price: Notice | None = None
+    soaking: Soaking | None = None
+    clock_h: float | None = None
 
     @property
     def trigger_mm(self) -> float:
@@ -112,8 +116,8 @@ def decide(given: DecisionInputs) -> Advice:
     A block past its trigger, or due within a day (lead time taken off), is for today; one due within seven days is
     coming; the rest is left alone. The limits of one and seven days are this product's own choice. Then, each over
     what stands before it: a spell the system cannot keep up with, rain that is likely, a dry window, the end of the
-    season, and last what a person has ordered. Above the full point with nothing to go by, a block is left alone
-    without a date.
+    season, and last what a person has ordered. Water still soaking in is waited for. Above the full point with
+    nothing to go by, a block is left alone without a date.
 
     Parameters
     ----------
@@ -130,7 +134,7 @@ def decide(given: DecisionInputs) -> Advice:
         assert isinstance(given.use, CoreError)
         return _ordered(_without_date(given, given.use.reason), given, rain)
     advice = replace(_by_days(given, days, rain), rain=rain, trigger=given.trigger)
-    for step in (_pressed, _rained_on, _windowed, _finished, _ordered):
+    for step in (_pressed, _rained_on, _soaking_in, _windowed, _finished, _ordered):
         advice = step(advice, given, rain)
     return _explained(advice, given)
 
@@ -316,6 +320,19 @@ def _rained_on(advice: Advice, given: DecisionInputs, rain: RainAhead | None) ->
     return advice
 
 
+def _soaking_in(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:
+    """No water on top of water that is still on its way: wait until it has soaked in, then read again."""
+    found = given.soaking
+    if found is None or advice.group != "act" or advice.advised is None:
+        return advice
+    share = given.limits.wetted_fraction
+    brings = None if found.on_way_mm is None else min(share * found.on_way_mm, advice.advised.net_mm)
+    until = None if given.clock_h is None else given.clock_h + found.wait_h
+    values = {"wait_h": found.wait_h, "until_clock_h": until, "on_way_mm": brings, "net_mm": advice.advised.net_mm}
+    notice = Notice("soak.running" if found.running else "soak.wait", **values)
+    return _with(advice, notice, group="coming", reason=(notice,), start_by_days=found.wait_h / 24)
+
+
 def _windowed(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:
     """Dry windows hold water back, or bring it forward."""
     for window, dry_days in given.windows:
@@ -407,7 +424,7 @@ def _explained(advice: Advice, given: DecisionInputs) -> Advice:
     )
 
 
-BINDING: Final = ("order", "season", "window", "rain")
+BINDING: Final = ("order", "season", "window", "soak", "rain")
 """Kinds of notices that hold water back, as answers to "why not sooner"."""
 
 

@@ -166,6 +166,7 @@ def decision_inputs(
             intake_mm_h=rules.max_rate_mm_h or soil_intake_mm_h(block.horizons, block.slope_pct),
         ),
         price=_price(block, state, trigger.depletion_mm, water_use),
+        clock_h=moment.clock_h,
     )
 
 

@@ -109,10 +109,11 @@ class Moment:
     """The instant advice is for [s, UTC], its day number, and how many seconds UTC dawn values lag their day's start.
 
     ``dawn_offset_s`` turns a day number into the instant of its dawn: ``86400 * day + dawn_offset_s``. ``outlook`` is
-    the weather known then, None where there is none.
+    the weather known then, None where there is none; ``clock_h`` the farm's hour of the day then [h].
     """
 
     now: float
     day: int
     dawn_offset_s: float = 0.0
     outlook: Outlook | None = None
+    clock_h: float | None = None

@@ -106,13 +106,19 @@ def _number(name: str, value: float, how: str, reader: Reader) -> str:
     if name.endswith(("_days", "days")):
         return _days(value, how)
     if name == "h" or (name.endswith("_h") and quantity_of(name) is None):
-        return f"{value:g} h" if how == "g" else hours_words(value)
+        return _hours(name, value, how)
     if name.endswith(("_fraction", "_share", "_chance")):
         return f"{value:.{how or 0}%}".replace("%", " %")
     quantity = quantity_of(name)
     if quantity is not None:
         return _quantity(value, quantity, how, reader.units)
     return _figure(value, how)
+
+
+def _hours(name: str, value: float, how: str) -> str:
+    if name.endswith("clock_h"):
+        return clock_words(value)
+    return f"{value:g} h" if how == "g" else hours_words(value)
 
 
 def _days(value: float, how: str) -> str:
@@ -164,6 +170,20 @@ def to_five_minutes(hours: float) -> int:
     """
     minutes = MINUTES_STEP * math.floor(hours * 60 / MINUTES_STEP + 0.5)
     return max(MINUTES_STEP, minutes) if hours > 0 else 0
+
+
+def clock_words(hours: float) -> str:
+    """An hour of the farm's day as a clock shows it [h]; beyond 24 it is of the next day, or so many days on.
+
+    Examples
+    --------
+    >>> clock_words(14.0), clock_words(25.75), clock_words(50.5)
+    ('14:00', '01:45 tomorrow', '02:30 in 2 days')
+    """
+    minutes = round(hours * 60 / MINUTES_STEP) * MINUTES_STEP
+    days, left = divmod(minutes, 24 * 60)
+    when = "" if days == 0 else " tomorrow" if days == 1 else f" in {days} days"
+    return f"{left // 60:02}:{left % 60:02}{when}"
 
 
 def hours_words(hours: float) -> str:

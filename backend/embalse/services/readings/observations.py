@@ -29,7 +29,9 @@ LASTING_S = 2 * 86400
 def moment_of(farm: FarmRow, now: int) -> Moment:
     """An instant [s, UTC] with its farm-local day, its dawn and the weather known then."""
     day = times.local_day(now, farm.time_zone)
-    return Moment(now, day, float(_dawn_end(day, farm.time_zone) - 86400 * day), outlook_at(farm, now))
+    local = times.local(now, farm.time_zone)
+    offset = float(_dawn_end(day, farm.time_zone) - 86400 * day)
+    return Moment(now, day, offset, outlook_at(farm, now), local.hour + local.minute / 60)
 
 
 def last_dawn(now: int, zone: str) -> int:

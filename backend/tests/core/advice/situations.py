@@ -15,6 +15,7 @@ from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.forecast_skill import Call, outcome, skill
 from embalse.core.advice.projection import layers_ahead_mm, storage_fan, storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency, visit_order, visit_reasons
+from embalse.core.advice.soaking import GivenSet
 from embalse.core.advice.what_if import what_if
 from embalse.core.crop.stages import CropCalendar
 from embalse.core.delivery.capacity import capacity_shortfall, net_capacity
@@ -40,6 +41,7 @@ from embalse.core.wording import sentences, text
 from tests.core.build import DAY, DEPTHS, MOMENT, block, drying, station
 from tests.core.record import plain, write
 
+LAST_SET = GivenSet(MOMENT.now - 26 * 3600, MOMENT.now - 20 * 3600, 20.0)
 RECORD = Path(__file__).with_name("record.json")
 CALENDAR = CropCalendar(DAY - 60, (10, 10, 200, 10), (0.4, 1.0, 0.5), "test")
 PIVOT = Pivot(400, 180, 18, depth_at_full_mm=8)
@@ -125,7 +127,7 @@ def cases() -> Iterator[tuple[str, BlockAnalysis]]:
     for name, given in blocks():
         for sky, moment in SKIES.items():
             for theta in THETAS:
-                found = analyse(given, readings_of(name, theta), frozenset({DAY - 6}), moment, MOMENT.now - 20 * 3600)
+                found = analyse(given, readings_of(name, theta), frozenset({DAY - 6}), moment, LAST_SET)
                 yield f"{name}, {sky}, {theta}", found
     plain = replace(block(), calendar=CALENDAR, crop="tomato")
     full = readings_of("plain", 0.22)
@@ -137,7 +139,12 @@ def cases() -> Iterator[tuple[str, BlockAnalysis]]:
         "no dawns": {k: SensorReadings(MOMENT.now, 0.22) for k in full},
         "wet over dry": full | {"a/10": drying(0.30, 0.001), "a/30": drying(0.16), "a/50": drying(0.16)},
     }.items():
-        yield name, analyse(plain, part, frozenset(), SKIES["hot"], MOMENT.now - 5 * 3600)
+        yield (
+            name,
+            analyse(
+                plain, part, frozenset(), SKIES["hot"], GivenSet(MOMENT.now - 9 * 3600, MOMENT.now - 5 * 3600, 20.0)
+            ),
+        )
     for changes in ({"efficiency_fraction": 0.4}, {"root_depth_cm": 40.0}, {"lead_days": 2.0}, {"rain_room_mm": 3.0}):
         changed = what_if(plain, changes)
         yield f"what if {changes}", analyse(changed, full, frozenset(), SKIES["hot"])

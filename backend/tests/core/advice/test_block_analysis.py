@@ -11,7 +11,7 @@ from embalse.core.delivery.set_amount import advised_set
 from embalse.core.errors import CalibrationError, CoreError, DeliveryError
 from embalse.core.root_zone.block import Block, SensorReadings
 from embalse.core.sensors.calibration import calibration_at, calibration_source, check_calibration, linear
-from embalse.core.wording import Notice, sentences, text
+from embalse.core.wording import Notice, sentences
 from tests.core.build import DAY, DEPTHS, MOMENT, NOW, block, codes, drying, readings, station, values_of
 
 NONE = frozenset[int]()
@@ -240,14 +240,3 @@ def test_a_wet_top_over_a_dry_subsoil_is_named() -> None:
     assert "caution.dry_below" not in codes(advise(block(), readings(0.15)).cautions)
     assert result.stations[0].state is not None
     assert uneven_caution(result.stations[0].state.layers[:1]) is None
-
-
-@pytest.mark.parametrize(
-    ("ended_h_ago", "words"),
-    [(-2, "a set is running"), (3, "a set ended 3 h ago: read again in 9 h 00"), (0.2, "ended 1 h ago"),
-     (11.99, "ended 12 h ago"), (12, ""), (13, ""), (None, "")],
-)  # fmt: skip
-def test_water_still_going_down_is_said(ended_h_ago: float | None, words: str) -> None:
-    end = None if ended_h_ago is None else NOW - 3600 * ended_h_ago
-    notes = analyse(block(), readings(0.18), NONE, MOMENT, end).cautions
-    assert words in text(notes) if words else not notes

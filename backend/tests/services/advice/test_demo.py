@@ -27,7 +27,7 @@ def truth(folder: Path, station: str) -> dict[int, float]:
 def test_each_block_tells_its_story(demo: Settings) -> None:
     blocks = {b.key: b for b in round_content().blocks}
     assert {key: b.group for key, b in blocks.items()} == {
-        "ladera": "act",
+        "ladera": "coming",
         "norte-1": "act",
         "vega": "act",
         "bajo": "act",

@@ -68,8 +68,10 @@ MESSAGES: Final[dict[str, str]] = {
     "at.depth": "{depth_cm:g}: {what}",
     "at.bare_depth": "{depth_cm:g}",
     "caution.dry_below": "wet on top, dry from {from_cm} down: check that water gets in before you add more",
-    "caution.set_running": "a set is running: read again when its water has soaked in",
-    "caution.set_ended": "a set ended {ago_h:g} ago: read again in {wait_h}, after it has soaked in",
+    "caution.set_running": "a set is running: read again in {wait_h}, when its water has soaked in",
+    "caution.soaking": "the last set is still soaking in: read again in {wait_h}",
+    "soak.wait": "Wait[ until {until_clock_h}], then read again: the last set is still soaking in[ and brings about {on_way_mm} of the {net_mm}].",
+    "soak.running": "A set is running. Wait[ until {until_clock_h}] for its water to soak in, then read again[: it brings about {on_way_mm} of the {net_mm}].",
     "caution.supply_flow": "needs {needs_m3_h}, {supply} gives {gives_m3_h}: water it in {parts} parts"
     "[ of {each_h}, {total_h} in all]",
     "caution.supply_hours": "the set is longer than the {runs_h:g} a day {supply} runs: split it",
