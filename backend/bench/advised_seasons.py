@@ -7,6 +7,7 @@ import numpy as np
 from bench import trials
 from bench.timing import line
 from embalse.core.advice.block_analysis import analyse
+from embalse.core.advice.soaking import GivenWater
 from embalse.core.simulate.plots import PlotPlan, PlotSeason, plot_season
 
 SEEDS = 6
@@ -39,7 +40,9 @@ def by_advice(number: int) -> PlotSeason:
         if day < 4:
             continue
         wet = trials.wet_days(season, day)
-        advice = analyse(found.block, trials.readings_on(season, day), wet, trials.moment_on(found, day)).advice
+        advice = analyse(
+            found.block, trials.readings_on(season, day), GivenWater(wet), trials.moment_on(found, day)
+        ).advice
         if advice.group == "act" and advice.advised is not None:
             given[day] = advice.advised.net_mm
             season = plot_season(replace(plan, ordered_mm=dict(given)), 300 + number)

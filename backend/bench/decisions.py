@@ -8,6 +8,7 @@ import numpy as np
 from bench import trials
 from bench.timing import line
 from embalse.core.advice.block_analysis import analyse
+from embalse.core.advice.soaking import GivenWater
 
 SEEDS = 20
 AHEAD = (4.0, 6.0)
@@ -31,7 +32,7 @@ def calls(found: trials.Trial, with_forecast: bool = True) -> list[Called]:
     for day in range(20, season.plan.days - 12):
         moment = trials.moment_on(found, day, with_forecast)
         wet = trials.wet_days(season, day)
-        analysis = analyse(found.block, trials.readings_on(season, day), wet, moment)
+        analysis = analyse(found.block, trials.readings_on(season, day), GivenWater(wet), moment)
         days, state = analysis.advice.days, analysis.state
         if days is None or state is None:
             continue
@@ -55,7 +56,7 @@ def _straight(found: trials.Trial, day: int, wet: frozenset[int], state: object)
     bare = analyse(
         found.block,
         trials.readings_on(found.season, day),
-        wet,
+        GivenWater(wet),
         type(moment)(moment.now, moment.day, moment.dawn_offset_s),
     )
     return bare.advice.days.mid if bare.advice.days else None

@@ -7,6 +7,7 @@ import numpy as np
 from bench import trials
 from bench.timing import line
 from embalse.core.advice.block_analysis import analyse
+from embalse.core.advice.soaking import GivenWater
 from embalse.core.field.day_curve import hourly_share
 from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
 from embalse.core.soil.layers import layer_limits_cm
@@ -54,7 +55,9 @@ def profile_of(found: trials.Trial) -> ProfileHours:
     factors = np.ones(season.plan.days)
     for day in range(20, season.plan.days, 7):
         moment = trials.moment_on(found, day)
-        way = analyse(found.block, trials.readings_on(season, day), trials.wet_days(season, day), moment).water_use
+        way = analyse(
+            found.block, trials.readings_on(season, day), GivenWater(trials.wet_days(season, day)), moment
+        ).water_use
         if way is not None and way.course is not None:
             factors[day - 7 if day > 20 else 0 :] = way.course.use.factor
     use = (factors * kc * season.eto_mm)[:, None] * share

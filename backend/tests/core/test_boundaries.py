@@ -8,6 +8,7 @@ import pytest
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.cautions import uneven_caution
 from embalse.core.advice.season_end import drying_days, last_irrigation
+from embalse.core.advice.soaking import NO_WATER
 from embalse.core.advice.triggers import block_trigger
 from embalse.core.delivery.capacity import capacity_shortfall
 from embalse.core.delivery.delivery import IrrigationSystem
@@ -31,7 +32,7 @@ MARKS = RootZoneMarks(full_mm=180.0, refill_mm=120.0, wilting_mm=60.0, saturatio
 
 def analysed(theta: float, rain: float = 0.0, **rules: object) -> BlockAnalysis:
     given = replace(with_rules(**rules), calendar=CALENDAR, crop="tomato")
-    return analyse(given, readings(theta, 0.0067), frozenset(), moment(rain=rain))
+    return analyse(given, readings(theta, 0.0067), NO_WATER, moment(rain=rain))
 
 
 @pytest.mark.parametrize(("past_share", "group"), [(0.09, "coming"), (0.11, "act")])
@@ -103,7 +104,7 @@ def test_water_begun_within_twelve_hours_after_a_wetting_came_with_it(hours: int
 
 @pytest.mark.parametrize(("to_cm", "counted"), [(9.9, 0), (10.0, 1), (29.9, 1), (30.0, 2)])
 def test_a_tension_trigger_counts_sensors_down_to_its_depth_and_that_depth_too(to_cm: float, counted: int) -> None:
-    analysis = analyse(block(), readings(0.25), frozenset(), MOMENT)
+    analysis = analyse(block(), readings(0.25), NO_WATER, MOMENT)
     assert analysis.state is not None
     layers = [LayerState(layer, 0.25, 0.01, filled_in=False) for layer in layers_of(analysis)]
     asked: list[float] = []
@@ -135,7 +136,7 @@ def test_a_spike_is_no_lasting_doubt() -> None:
 
 
 def weeks(below_mm: list[float]) -> Weeks:
-    analysis = analyse(block(), readings(0.25), frozenset(), MOMENT)
+    analysis = analyse(block(), readings(0.25), NO_WATER, MOMENT)
     layers = layers_of(analysis)
     theta = np.full((len(layers), 24 * 14), 0.22)
     starts = [HOUR * 24 * (n + 1) for n in range(len(below_mm))]
@@ -170,7 +171,7 @@ def test_a_pivot_cannot_go_faster_than_its_fastest_turn(gross_mm: float, fractio
 def test_a_set_says_the_timer_setting_that_gives_it() -> None:
     pivot = Pivot(400, 180, 18, depth_at_full_mm=8)
     given = replace(block(), system=IrrigationSystem("pivot", 2.0, 0.8, pivot=pivot))
-    much = analyse(given, readings(0.20), frozenset(), MOMENT).advice.advised
+    much = analyse(given, readings(0.20), NO_WATER, MOMENT).advice.advised
     assert much is not None and (much.limited_by, much.gross_mm) == ("", 37.5)
     assert much.timer_fraction == pytest.approx(8 / 37.5)
 
@@ -183,7 +184,7 @@ def test_the_error_grows_with_the_root_of_stations_wanted_over_stations_used(tot
 
 
 def layer_states(top: float, below: tuple[float, float]) -> list[LayerState]:
-    analysis = analyse(block(), readings(0.25), frozenset(), MOMENT)
+    analysis = analyse(block(), readings(0.25), NO_WATER, MOMENT)
     return [
         LayerState(y, theta, 0.01, filled_in=False) for y, theta in zip(layers_of(analysis), (top, *below), strict=True)
     ]

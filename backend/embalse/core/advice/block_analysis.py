@@ -9,14 +9,15 @@ from numpy.typing import NDArray
 
 from embalse.core.advice.cautions import supply_cautions, uneven_caution
 from embalse.core.advice.decision import Advice, DecisionInputs, decide, order_in_force, with_order
-from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs
-from embalse.core.advice.soaking import GivenSet, Soaking, seen_since, soaking, soaking_caution
+from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs, used_since_mm
+from embalse.core.advice.soaking import GivenSet, GivenWater, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.advice.working import Line, WorkingInput, working
 from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
 from embalse.core.delivery.set_amount import PLAIN
 from embalse.core.errors import CoreError, require
 from embalse.core.root_zone.block import Block, Moment, SensorReadings, Station
+from embalse.core.root_zone.carrying import carry_forward
 from embalse.core.root_zone.root_zone import (
     BlockState,
     LayerReading,
@@ -121,9 +122,8 @@ def _filled_storage(layers: Sequence[Layer], theta: NDArray[np.float64]) -> floa
 def analyse(
     block: Block,
     readings: Mapping[str, SensorReadings],
-    wet_days: frozenset[int],
+    water: GivenWater,
     moment: Moment,
-    last_set: GivenSet | None = None,
 ) -> BlockAnalysis:
     """A block's state, use, advice and Working at a moment; never raises for lack of data, but says why.
 
@@ -131,12 +131,10 @@ def analyse(
     ----------
     block : Block
     readings : mapping of sensor key to SensorReadings
-    wet_days : frozenset of int
-        Day numbers on which a set ran or rain fell.
+    water : GivenWater
+        Sets and rain of the last weeks.
     moment : Moment
         Instant [s, UTC] and day number the advice is for.
-    last_set : GivenSet, optional
-        The latest set that had started by then.
 
     Returns
     -------
@@ -147,7 +145,7 @@ def analyse(
     instants = [readings[key].latest_at for key in keys if key in readings]
     last = max((instant for instant in instants if instant is not None), default=None)
     try:
-        found = _analyse(block, readings, (wet_days, last_set), moment)
+        found = _analyse(block, readings, water, moment)
         if found.state is None:
             return _under_order(replace(found, last_reading_at=last), moment.day)
         return replace(found, last_reading_at=last)
@@ -172,10 +170,9 @@ def _no_advice(block: Block, stations: tuple[StationAnalysis, ...], why: Text) -
 def _analyse(
     block: Block,
     readings: Mapping[str, SensorReadings],
-    water: tuple[frozenset[int], GivenSet | None],
+    water: GivenWater,
     moment: Moment,
 ) -> BlockAnalysis:
-    wet_days, last_set = water
     rule = _rule(block, moment.day)
     horizons = [horizon_marks(h) for h in block.horizons]
     require(len(horizons) > 0, "horizons", Notice("no_advice.soil"))
@@ -185,11 +182,16 @@ def _analyse(
     if not usable:
         why = _why_none(stations)
         return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
-    state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
-    dawns = _dawns(usable, readings, (wet_days, state.marks.full_mm), moment)
+    read = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
+    dawns = _dawns(usable, readings, (water.wet_days, read.marks.full_mm), moment)
     water_use = block_water_use(block, dawns, moment)
+    stations = tuple(_carried(block, s, (water, water_use), moment) for s in stations)
+    usable = [s for s in stations if s.state is not None and s.marks is not None]
+    if not usable:
+        return replace(_no_advice(block, stations, _why_none(stations)), root_depth_cm=rule.root_depth_cm)
+    state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
-    waits = _soaking(block, (state, dawns, water_use), last_set, moment)
+    waits = _soaking(block, (state, dawns, water_use), water.last_set, moment)
     given = replace(decision_inputs(block, state, profiles, water_use, moment), soaking=waits)
     advice = decide(given)
     found = water_use.use if isinstance(water_use.use, DailyUse) else None
@@ -232,6 +234,28 @@ def _analyse(
     )
 
 
+def _carried(
+    block: Block, station: StationAnalysis, known: tuple[GivenWater, WaterUse], moment: Moment
+) -> StationAnalysis:
+    """A station whose readings are some days old, carried forward; without a state where nothing tells the use."""
+    if station.state is None or station.marks is None or not station.state.age_days:
+        return station
+    water, water_use = known
+    at = moment.now - 86400 * station.state.age_days
+    used = used_since_mm(block, water_use, moment, at)
+    if used is None:
+        why = next((r.why_missing for r in station.readings if r.age_days), "")
+        return replace(station, state=None, why_not=why)
+    came = water.since(at, moment.dawn_offset_s, _into_soil(block))
+    return replace(station, state=carry_forward(station.state, station.marks, used, came))
+
+
+def _into_soil(block: Block) -> float:
+    """What a millimetre of a set, gross over the block, brings into the wetted soil [mm]."""
+    kept = block.system.efficiency_fraction if block.system else 1.0
+    return kept / block.limits.wetted_fraction
+
+
 def _soaking(
     block: Block, known: tuple[BlockState, DawnStorage, WaterUse], last_set: GivenSet | None, moment: Moment
 ) -> Soaking | None:
@@ -241,8 +265,7 @@ def _soaking(
     state, dawns, water_use = known
     use = water_use.use.mid_mm_d if isinstance(water_use.use, DailyUse) else 0.0
     seen = seen_since(last_set.start_at, state.storage_mm, dawns, moment.dawn_offset_s, (moment.now, use))
-    kept = block.system.efficiency_fraction if block.system else 1.0
-    net = last_set.gross_mm * kept / block.limits.wetted_fraction
+    net = last_set.gross_mm * _into_soil(block)
     return soaking(last_set, moment.now, wait_before_reading_h(_topsoil(block)), net, seen)
 
 
@@ -437,6 +460,11 @@ def _cautions(
         if s.state
         for sensor, layer, reading in zip(s.station.sensors, s.layers, s.readings, strict=True)
         if reading.end == "dry" and layer.rooted_cm > 0
+    ]
+    notes += [
+        Notice("caution.carried", station=s.station.name, **vars(s.state.carried))
+        for s in stations
+        if s.state and s.state.carried
     ]
     uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
     notes += [_at(name, note) for name, note in uneven if note]

@@ -91,6 +91,24 @@ def _ahead(found: Course) -> DailyUse:
     return DailyUse(use.factor * mid, lowest, highest, use.steps, day, day, False, how)
 
 
+def used_since_mm(block: Block, water_use: WaterUse, moment: Moment, at: float) -> float | None:
+    """Crop use since an instant [s, UTC] in the wetted soil [mm]: by weather day by day, else by the slope; or None."""
+    if isinstance(water_use.use, CoreError):
+        return None
+    span = (moment.now - at) / 86400
+    course, calendar = water_use.course, block.calendar
+    if course is None or calendar is None:
+        return span * water_use.use.mid_mm_d
+    expected = _expected(course.outlook, calendar, block.limits.wetted_fraction)
+    used = 0.0
+    for day in range(math.floor((at - moment.dawn_offset_s) / 86400), moment.day + 1):
+        begin = 86400.0 * day + moment.dawn_offset_s
+        part = (min(moment.now, begin + 86400) - max(at, begin)) / 86400
+        mm = expected.get(day, water_use.use.mid_mm_d / max(course.use.factor, 1e-9))
+        used += max(0.0, part) * mm * course.use.factor
+    return used
+
+
 def filling_need_mm(states: Sequence[LayerState]) -> float:
     """Water that must come in at the top to bring every layer to full, layer by layer [mm].
 

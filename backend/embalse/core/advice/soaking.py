@@ -1,10 +1,12 @@
 """Water that was given and is not yet in the soil: what is on its way, and until when to wait and read again."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Final
 
 from embalse.core.crop.dry_down import DawnStorage
+from embalse.core.weather.wetting_rain import wets_the_soil
 from embalse.core.wording import Notice
 
 UNSEEN_SHARE: Final = 0.25
@@ -24,6 +26,30 @@ class GivenSet:
     end_at: float
     gross_mm: float
     since_before_h: float = math.inf
+
+
+@dataclass(frozen=True)
+class GivenWater:
+    """Water of the last weeks: days it came on (numbers, dawn to dawn), a block's sets in order, rain [mm] by day."""
+
+    wet_days: frozenset[int] = frozenset()
+    sets: tuple[GivenSet, ...] = ()
+    rain_mm: Mapping[int, float] = field(default_factory=dict)
+
+    @property
+    def last_set(self) -> GivenSet | None:
+        """The set that ended last, or still runs."""
+        return max(self.sets, key=lambda one: one.end_at, default=None)
+
+    def since(self, at: float, dawn_offset_s: float, into_soil: float) -> float:
+        """What came since an instant [s, UTC] in the wetted soil [mm]; a millimetre of a set brings ``into_soil``."""
+        sets = sum(one.gross_mm for one in self.sets if one.start_at >= at)
+        noon = dawn_offset_s + 6 * 3600
+        rain = sum(mm for day, mm in self.rain_mm.items() if 86400 * day + noon >= at and wets_the_soil(mm))
+        return into_soil * sets + rain
+
+
+NO_WATER = GivenWater()
 
 
 @dataclass(frozen=True)

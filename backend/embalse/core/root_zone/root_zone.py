@@ -3,7 +3,7 @@
 import math
 import statistics
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal, overload
 
 import numpy as np
@@ -84,7 +84,7 @@ class LayerReading:
 
     ``shared_error_theta`` is a further error that layers with the same ``shared_by`` have in common: it does not
     average out between them. ``end`` is set where the sensor stands at an end of its useful range: it is at least that
-    dry, or wet.
+    dry, or wet. ``age_days`` is how old a reading is that must be carried forward, 0 for one that speaks for now.
     """
 
     theta: float | None
@@ -95,6 +95,16 @@ class LayerReading:
     shared_error_theta: float = 0.0
     shared_by: str = ""
     end: End = ""
+    age_days: float = 0.0
+
+
+@dataclass(frozen=True)
+class Carried:
+    """How a reading was carried forward: days since [days], crop use and water that came since [mm]."""
+
+    ago_days: float
+    used_mm: float
+    came_mm: float
 
 
 @dataclass(frozen=True)
@@ -125,12 +135,18 @@ class LayerState:
 
 @dataclass(frozen=True)
 class StationState:
-    """A station's root zone: states by layer, storage and its standard error [mm]."""
+    """A station's root zone: states by layer, storage and its standard error [mm].
+
+    ``age_days`` is how long ago the oldest of its readings was taken that must be carried forward; ``carried`` says how
+    it was. The layers stay as they were read.
+    """
 
     layers: tuple[LayerState, ...]
     storage_mm: float
     error_mm: float
     notes: tuple[Notice, ...] = ()
+    age_days: float = 0.0
+    carried: Carried | None = None
 
     @property
     def may_be_drier_mm(self) -> float:
@@ -170,7 +186,7 @@ def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> 
     NotEnoughReadings
         If the top or bottom layer of the root zone is missing, or more than a third of the root zone is.
     """
-    used = [(layer, reading) for layer, reading in zip(layers, readings, strict=True) if layer.rooted_cm > 0]
+    used = _of_one_time([(y, reading) for y, reading in zip(layers, readings, strict=True) if y.rooted_cm > 0])
     _check_enough(used)
     states = [_filled(index, used) for index in range(len(used))]
     watch = [
@@ -185,7 +201,15 @@ def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> 
     )
     error = _joined_error_mm(states)
     storage = sum(state.layer.water_mm(state.theta) for state in states)
-    return StationState((*states, *watch), storage, error, notes)
+    age = max((reading.age_days for _, reading in used if reading.theta is not None), default=0.0)
+    return StationState((*states, *watch), storage, error, notes, age)
+
+
+def _of_one_time(used: list[tuple[Layer, LayerReading]]) -> list[tuple[Layer, LayerReading]]:
+    """Layers with their readings; old ones count as missing where others speak for now."""
+    if not any(reading.theta is not None and not reading.age_days for _, reading in used):
+        return used
+    return [(y, replace(r, theta=None, age_days=0.0) if r.age_days else r) for y, r in used]
 
 
 def _joined_error_mm(states: Sequence[LayerState]) -> float:

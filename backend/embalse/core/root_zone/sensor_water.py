@@ -1,6 +1,7 @@
 """What a sensor says: its water content now and at each dawn, and whether it is believed yet."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from math import hypot
 
 import numpy as np
@@ -9,6 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.quality.manual_readings import days_overdue
 from embalse.core.quality.settling import Settling, SettlingRule, settling
 from embalse.core.root_zone.block import Moment, Sensor, SensorReadings, Station
+from embalse.core.root_zone.carrying import carry_limit_days
 from embalse.core.root_zone.root_zone import LayerReading
 from embalse.core.sensors.calibration import HIGHEST_THETA, Calibration, calibration_at, implausible_theta
 from embalse.core.sensors.useful_range import beyond_ends, end_of
@@ -27,29 +29,43 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
     readings : SensorReadings
         Latest raw value and its instant [s, UTC].
     now : float
-        Instant asked for [s, UTC]; a reading older than 24 h does not count.
+        Instant asked for [s, UTC]. A reading older than 24 h is to be carried forward (``age_days``), up to a limit
+        by the way it is read; beyond that there is none.
     """
     if readings.latest_at is None or readings.latest_raw is None:
         return LayerReading(None, why_missing=Notice("missing.none_yet"))
     if readings.fault is not None:
         return LayerReading(None, why_missing=readings.fault, kind="faulty")
     age_h = (now - readings.latest_at) / 3600
-    if age_h > STALE_AFTER_H:
+    if age_h > 24 * carry_limit_days(sensor.read_every_days):
         return _too_old(age_h / 24, sensor.read_every_days)
     calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
     if calibration is None:
         return LayerReading(None, why_missing=Notice("missing.not_calibrated", unit=sensor.raw_unit))
+    found = _calibrated(sensor, readings, calibration)
+    if age_h <= STALE_AFTER_H or found.theta is None:
+        return found
+    old = _too_old(age_h / 24, sensor.read_every_days)
+    return replace(found, age_days=age_h / 24, why_missing=old.why_missing, kind=old.kind)
+
+
+def _calibrated(sensor: Sensor, readings: SensorReadings, calibration: Calibration) -> LayerReading:
+    """The latest reading as water content, with its error and what speaks against it."""
+    assert readings.latest_raw is not None
     raw, theta = _latest(calibration, readings.latest_raw, readings.latest_c)
     wrong = implausible_theta(theta)
     if wrong:
         return LayerReading(None, why_missing=Notice("missing.impossible", why=wrong), kind="faulty")
     own, shared = calibration.errors_theta(raw, readings.latest_c)
     beyond = calibration.beyond(raw)
-    doubts = (*readings.doubts, beyond) if beyond else readings.doubts
-    end = end_of(sensor.kind, sensor.raw_unit, readings.latest_raw, readings.latest_c)
-    error = hypot(own, readings.doubt_theta)
-    shared_by = {"shared_error_theta": shared, "shared_by": calibration.name}
-    return LayerReading(theta, error, doubts=doubts, end=end, **shared_by)  # type: ignore[arg-type]
+    return LayerReading(
+        theta,
+        hypot(own, readings.doubt_theta),
+        doubts=(*readings.doubts, beyond) if beyond else readings.doubts,
+        shared_error_theta=shared,
+        shared_by=calibration.name,
+        end=end_of(sensor.kind, sensor.raw_unit, readings.latest_raw, readings.latest_c),
+    )
 
 
 def _latest(calibration: Calibration, raw: float, temperature_c: float | None) -> tuple[float, float]:

@@ -8,7 +8,7 @@ from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import binding_notice
 from embalse.core.advice.projection import storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency
-from embalse.core.advice.soaking import GivenSet
+from embalse.core.advice.soaking import GivenSet, GivenWater
 from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
@@ -105,18 +105,21 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     only = rows.blocks[0].key if len({b.key for b in blocks}) == 1 else None
     sets = readings_store.sets(only, times.instant_of(span[0] - 1, 0, zone), now)
     wet = wet_days(rows, sets, (span[0] - 1, last), zone, dry_spells=True)
-    given = _last_sets(sets)
+    given, rain = _sets_of_blocks(sets), dict(readings_store.rain(span[0] - 1, times.local_day(now, zone)))
     moment = moment_of(farm, now)
-    return [analyse(b, by_sensor, wet.get(b.key, frozenset()), moment, given.get(b.key)) for b in blocks]
+    return [
+        analyse(b, by_sensor, GivenWater(wet.get(b.key, frozenset()), given.get(b.key, ()), rain), moment)
+        for b in blocks
+    ]
 
 
-def _last_sets(sets: Sequence[SetRow]) -> dict[str, GivenSet]:
-    """Each block's last set, with the time since the one before it ended."""
-    found: dict[str, GivenSet] = {}
+def _sets_of_blocks(sets: Sequence[SetRow]) -> dict[str, tuple[GivenSet, ...]]:
+    """Each block's sets, each with the time since the one before it ended."""
+    found: dict[str, tuple[GivenSet, ...]] = {}
     for row in sets:
-        before = found.get(row.block_key)
-        apart = math.inf if before is None else max(0.0, (row.start_at - before.end_at) / 3600)
-        found[row.block_key] = GivenSet(row.start_at, row.end_at, row.gross_mm, apart)
+        before = found.get(row.block_key, ())
+        apart = max(0.0, (row.start_at - before[-1].end_at) / 3600) if before else math.inf
+        found[row.block_key] = (*before, GivenSet(row.start_at, row.end_at, row.gross_mm, apart))
     return found
 
 

@@ -15,7 +15,7 @@ from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.forecast_skill import Call, outcome, skill
 from embalse.core.advice.projection import layers_ahead_mm, storage_fan, storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency, visit_order, visit_reasons
-from embalse.core.advice.soaking import GivenSet
+from embalse.core.advice.soaking import NO_WATER, GivenSet, GivenWater
 from embalse.core.advice.what_if import what_if
 from embalse.core.crop.stages import CropCalendar
 from embalse.core.delivery.capacity import capacity_shortfall, net_capacity
@@ -127,7 +127,7 @@ def cases() -> Iterator[tuple[str, BlockAnalysis]]:
     for name, given in blocks():
         for sky, moment in SKIES.items():
             for theta in THETAS:
-                found = analyse(given, readings_of(name, theta), frozenset({DAY - 6}), moment, LAST_SET)
+                found = analyse(given, readings_of(name, theta), GivenWater(frozenset({DAY - 6}), (LAST_SET,)), moment)
                 yield f"{name}, {sky}, {theta}", found
     plain = replace(block(), calendar=CALENDAR, crop="tomato")
     full = readings_of("plain", 0.22)
@@ -142,12 +142,15 @@ def cases() -> Iterator[tuple[str, BlockAnalysis]]:
         yield (
             name,
             analyse(
-                plain, part, frozenset(), SKIES["hot"], GivenSet(MOMENT.now - 9 * 3600, MOMENT.now - 5 * 3600, 20.0)
+                plain,
+                part,
+                GivenWater(sets=(GivenSet(MOMENT.now - 9 * 3600, MOMENT.now - 5 * 3600, 20.0),)),
+                SKIES["hot"],
             ),
         )
     for changes in ({"efficiency_fraction": 0.4}, {"root_depth_cm": 40.0}, {"lead_days": 2.0}, {"rain_room_mm": 3.0}):
         changed = what_if(plain, changes)
-        yield f"what if {changes}", analyse(changed, full, frozenset(), SKIES["hot"])
+        yield f"what if {changes}", analyse(changed, full, NO_WATER, SKIES["hot"])
 
 
 def told(name: str, found: BlockAnalysis) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from embalse.core.advice.block_analysis import analyse
 from embalse.core.advice.decision import Group
 from embalse.core.advice.projection import layer_water_mm, layers_ahead_mm, shown_days, storage_fan, storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency
+from embalse.core.advice.soaking import NO_WATER, GivenWater
 from embalse.core.advice.what_if import what_if
 from embalse.core.delivery.delivery import Emitters, application_rate_mm_h, gross_mm, set_time_h
 from embalse.core.delivery.irrigation_rules import SetLimits, check_limits
@@ -14,7 +15,7 @@ from embalse.core.sensors.calibration import calibration_at, calibration_source,
 from embalse.core.wording import Notice, sentences
 from tests.core.build import DAY, DEPTHS, MOMENT, NOW, block, codes, drying, readings, station, values_of
 
-NONE = frozenset[int]()
+NONE = NO_WATER
 
 
 def advise(given: Block, values: dict[str, SensorReadings]):  # type: ignore[no-untyped-def]
@@ -116,7 +117,7 @@ def test_what_is_not_given_is_named() -> None:
 def test_a_wet_day_is_not_use() -> None:
     values = {f"a/{d:g}": drying(0.25, 0.01, days=8) for d in DEPTHS}
     dry = analyse(block(), values, NONE, MOMENT)
-    wet = analyse(block(), values, frozenset(range(DAY - 8, DAY)), MOMENT)
+    wet = analyse(block(), values, GivenWater(frozenset(range(DAY - 8, DAY))), MOMENT)
     assert dry.use is not None and wet.use is None
 
 

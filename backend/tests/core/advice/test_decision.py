@@ -9,6 +9,7 @@ from embalse.core.advice.block_analysis import analyse
 from embalse.core.advice.decision import Advice
 from embalse.core.advice.decision_inputs import filling_need_mm
 from embalse.core.advice.season_end import drying_days, last_irrigation, window_advice
+from embalse.core.advice.soaking import NO_WATER
 from embalse.core.advice.triggers import usual_uptake_share
 from embalse.core.crop.stages import CropCalendar
 from embalse.core.delivery.capacity import capacity_shortfall
@@ -24,7 +25,7 @@ from embalse.core.wording import Notice, text
 from tests.core.build import DAY, MOMENT, block, codes, drying, notices, readings, values_of
 
 CALENDAR = CropCalendar(DAY - 60, (10, 10, 200, 10), (0.4, 1.0, 0.5), "test")
-NONE = frozenset[int]()
+NONE = NO_WATER
 
 
 def moment(eto: float = 2.0, rain: float = 0.0, chance: float = 1.0) -> Moment:

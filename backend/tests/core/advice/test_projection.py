@@ -12,13 +12,14 @@ from embalse.core.advice.projection import (
     storage_fan,
     storage_ticks_mm,
 )
+from embalse.core.advice.soaking import NO_WATER
 from embalse.core.crop.dry_down import DaysToRefill
 from embalse.core.soil.layers import Layer
 from tests.core.build import MOMENT, block, readings
 
 
 def layers(theta: float = 0.20) -> list[tuple[Layer, float]]:
-    state = analyse(block(), readings(theta), frozenset(), MOMENT).stations[0].state
+    state = analyse(block(), readings(theta), NO_WATER, MOMENT).stations[0].state
     assert state is not None
     return [(one.layer, theta) for one in state.layers]
 
@@ -28,20 +29,20 @@ def inside(found: list[tuple[Layer, float]]) -> list[float]:
 
 
 def test_without_weather_the_present_use_goes_on_to_the_wilting_point_and_no_further() -> None:
-    found = analyse(block(), readings(0.20, 0.01), frozenset(), MOMENT)
+    found = analyse(block(), readings(0.20, 0.01), NO_WATER, MOMENT)
     assert found.inputs is not None and found.use is not None and found.state is not None
     fan = storage_fan(found.inputs, found.use)
     assert [step.days for step in fan] == [float(n) for n in range(FAN_DAYS + 1)]
     assert fan[0].mid_mm == pytest.approx(found.state.marks.full_mm - found.state.depletion_mm)
     assert fan[3].mid_mm == pytest.approx(fan[0].mid_mm - 3 * found.use.mid_mm_d)
     assert fan[3].low_mm <= fan[3].mid_mm <= fan[3].high_mm
-    dry = analyse(block(), readings(0.11, 0.02), frozenset(), MOMENT)
+    dry = analyse(block(), readings(0.11, 0.02), NO_WATER, MOMENT)
     assert dry.inputs is not None and dry.use is not None
     assert storage_fan(dry.inputs, dry.use)[-1].low_mm == pytest.approx(dry.inputs.state.marks.wilting_mm)
 
 
 def test_ticks_go_down_day_by_day() -> None:
-    found = analyse(block(), readings(0.25, 0.006), frozenset(), MOMENT)
+    found = analyse(block(), readings(0.25, 0.006), NO_WATER, MOMENT)
     assert found.inputs is not None and found.use is not None
     ticks = storage_ticks_mm(found.inputs, found.use)
     assert len(ticks) <= TICK_DAYS and ticks == sorted(ticks, reverse=True)

@@ -8,13 +8,14 @@ import pytest
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import Group
 from embalse.core.advice.ranking import VisitReason, day_notices, urgency, visit_order, visit_reasons
+from embalse.core.advice.soaking import NO_WATER
 from embalse.core.crop.dry_down import DaysToRefill
 from embalse.core.root_zone.block import Sensor, SensorReadings, Station
 from embalse.core.sensors.calibration import linear
 from embalse.core.wording import Notice
 from tests.core.build import DAY, DEPTHS, MOMENT, NOW, block, drying, readings
 
-NONE = frozenset[int]()
+NONE = NO_WATER
 
 
 def analysis(name: str, group: Group, days: float | None, theta: float = 0.25) -> BlockAnalysis:

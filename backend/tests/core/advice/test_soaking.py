@@ -7,7 +7,7 @@ import pytest
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import binding_notice, decide
-from embalse.core.advice.soaking import GivenSet, Soaking, seen_since, soaking, soaking_caution
+from embalse.core.advice.soaking import GivenSet, GivenWater, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.crop.dry_down import DawnStorage
 from embalse.core.delivery.irrigation_rules import Order
 from embalse.core.wording import Notice, text
@@ -105,7 +105,7 @@ class TestAdvice:
 
     def analysed(self, ended_h_ago: float, gross_mm: float = 30.0) -> BlockAnalysis:
         last = GivenSet(NOW - (ended_h_ago + 5) * H, NOW - ended_h_ago * H, gross_mm)
-        return analyse(block(), readings(0.19, 0.0), frozenset(), replace(MOMENT, clock_h=6.0), last)
+        return analyse(block(), readings(0.19, 0.0), GivenWater(frozenset(), (last,)), replace(MOMENT, clock_h=6.0))
 
     def test_from_a_block_and_its_last_set(self) -> None:
         waits, free = self.analysed(2.0), self.analysed(13.0)

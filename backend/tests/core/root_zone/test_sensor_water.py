@@ -43,12 +43,11 @@ def by_day(*raw: float, until: int = 100) -> SensorReadings:
     [
         (sensor(PLAIN), SensorReadings(), "", "no readings yet"),
         (sensor(PLAIN), SensorReadings(NOW, 200, fault="stuck for 3 days"), "faulty", "stuck for 3 days"),
-        (sensor(PLAIN), read(200, 36), "silent", "no reading for 1.5 days"),
+        (sensor(PLAIN), read(200, 84), "silent", "no reading for 3.5 days"),
         (sensor(), read(200), "", "not calibrated: no amounts (raw count"),
         (sensor(linear(NOW, 0.001, 0.05)), read(200), "", "not calibrated"),
         (sensor(PLAIN), read(5000), "faulty", "not used, "),
-        (sensor(PLAIN, every=2), read(200, 36), "", "read by hand every 2 days, last 1.5 days ago"),
-        (sensor(PLAIN, every=2), read(200, 72), "overdue", "overdue: read by hand every 2 days"),
+        (sensor(PLAIN, every=2), read(200, 73), "overdue", "overdue: read by hand every 2 days"),
     ],
 )
 def test_a_reading_that_is_not_used_says_why(given: Sensor, readings: SensorReadings, kind: str, said: str) -> None:
@@ -56,6 +55,27 @@ def test_a_reading_that_is_not_used_says_why(given: Sensor, readings: SensorRead
     assert found.theta is None
     assert text(found.why_missing).startswith(said)
     assert found.kind == kind
+
+
+@pytest.mark.parametrize(
+    ("given", "hours", "carried", "kind"),
+    [
+        (sensor(PLAIN), 24.0, False, ""), (sensor(PLAIN), 24.1, True, "silent"), (sensor(PLAIN), 72.0, True, "silent"),
+        (sensor(PLAIN, every=7), 24.1, True, ""), (sensor(PLAIN, every=7), 7.4 * 24, True, ""),
+        (sensor(PLAIN, every=7), 7.6 * 24, True, "overdue"), (sensor(PLAIN, every=7), 10.5 * 24, True, "overdue"),
+    ],
+)  # fmt: skip
+def test_an_old_reading_is_carried_forward_up_to_a_limit_by_the_way_it_is_read(
+    given: Sensor, hours: float, carried: bool, kind: str
+) -> None:
+    found = layer_reading(given, read(200, hours), NOW)
+    assert found.theta == pytest.approx(0.25) and found.kind == kind
+    assert found.age_days == pytest.approx(hours / 24 if carried else 0.0)
+
+
+@pytest.mark.parametrize(("given", "hours"), [(sensor(PLAIN), 72.1), (sensor(PLAIN, every=7), 10.6 * 24)])
+def test_beyond_the_limit_there_is_none(given: Sensor, hours: float) -> None:
+    assert layer_reading(given, read(200, hours), NOW).theta is None
 
 
 def test_a_reading_within_a_day_is_used_whoever_reads_it() -> None:

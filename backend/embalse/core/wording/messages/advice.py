@@ -4,6 +4,7 @@ from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
     "reason.may_be_past": "It may be past refill already: a sensor stands at the dry end of its range, so up to {drier_mm} more may be missing[ ({strip_mm} in the wetted strip)].",
+    "caution.carried": "{station}: read {ago_days:1} ago and carried forward: {used_mm} used since[, {came_mm} came]",
     "caution.dry_end": "{station}, {depth_cm:g}: at the dry end of its range ({end_kpa:g}), so at least this dry",
     "skill.none_kept": "No past refill dates yet. Each morning's date is kept from the day the farm was set up.",
     "skill.none_judged": "No refill date called five days ahead has come true or failed yet: water always came before.",
