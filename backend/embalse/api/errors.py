@@ -38,6 +38,8 @@ def handle(error: Exception) -> Response:
     if isinstance(error, CoreError | StoreError):
         status = STATUS.get(type(error), 422)
         return error_response(status, [PathError(path=error.field, reason=say(error.reason))])
+    if isinstance(error, RecursionError):
+        return error_response(422, [PathError(path="request", reason="the body is nested too deeply")])
     if isinstance(error, FileRefused):
         return error_response(422, [PathError(path="file", reason=str(error))])
     if isinstance(error, HTTPException):

@@ -1,6 +1,5 @@
 """Bodies and queries of the API that are not content of a service."""
 
-from datetime import datetime
 from typing import Annotated, Literal
 
 from flask_openapi3 import FileStorage
@@ -133,7 +132,7 @@ class WhatIfIn(In):
 class SetIn(In):
     """A set that was applied; a time without offset is farm-local."""
 
-    start: datetime
+    start: When
     hours: Annotated[Number, Field(gt=0, le=240)]
     gross_mm: Annotated[Number, Field(gt=0, le=500)]
     note: Annotated[str, StringConstraints(max_length=400)] = ""

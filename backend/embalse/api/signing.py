@@ -12,6 +12,7 @@ from flask_wtf.csrf import CSRFProtect
 from embalse.config import Settings
 from embalse.core.access.roles import may, refusal
 from embalse.services.admin import people
+from embalse.services.intake.telemetry import gateway_of
 from embalse.services.reader import read_in
 from embalse.store import farm as farm_store
 from embalse.store.changes import Actor, act_as
@@ -68,7 +69,26 @@ ASKS_FOR = {
     "people.invite_again": "people",
 }
 
+SMALL_BODY, USUAL_BODY = 64 * 1024, 1024**2
+LARGEST_BODY = {
+    "telemetry.ingest": 4 * 1024**2,
+    "telemetry.ingest_lines": 4 * 1024**2,
+    "farm.apply_farm": 32 * 1024**2,
+    "handheld.read_by_hand": 4 * 1024**2,
+    "stations.upload_photo": 8 * 1024**2,
+    "deciding.import_weather": 24 * 1024**2,
+    "deciding.import_forecast": 24 * 1024**2,
+    "soil_water.work": 8 * 1024**2,
+    "imports.upload_file": 1024**3,
+}
+"""Most that may come with an operation [bytes]; without an entry a mebibyte, less before signing in."""
 csrf = CSRFProtect()
+
+
+def device_token() -> str:
+    """The token a device sends along; empty without one."""
+    kind, _, token = request.headers.get("Authorization", "").partition(" ")
+    return token.strip() if kind.lower() == "bearer" else ""
 
 
 class Signed(UserMixin):
@@ -169,8 +189,14 @@ def _reads_in(person: PersonRow | None) -> None:
 
 
 def guard() -> None:
-    """Refuse an operation unless whoever is signed in may ask for it, with the token of their pages."""
+    """Refuse an operation unless whoever is signed in may ask for it, with the token of their pages.
+
+    Nothing of a body is read before: how much may come, and a device's token, are looked at first.
+    """
     endpoint = request.endpoint or ""
+    request.max_content_length = LARGEST_BODY.get(endpoint, SMALL_BODY if endpoint in OPEN else USUAL_BODY)
+    if endpoint in DEVICES:
+        gateway_of(device_token())
     if not request.path.startswith("/api/") or endpoint in DEVICES or not endpoint:
         act_as(Actor("a device", ""))
         read_in("metric")

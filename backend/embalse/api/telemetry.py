@@ -10,6 +10,7 @@ from pydantic import Field, StrictInt, StringConstraints, ValidationError
 from embalse.api.answers import FAULTS, answer
 from embalse.api.limits import limiter
 from embalse.api.schemas import ErrorOut, In, KeyPath, Out
+from embalse.api.signing import device_token
 from embalse.services.intake import telemetry
 from embalse.services.schema.base import Key, Number
 from embalse.services.schema.refused import DocumentErrors, PathError
@@ -19,7 +20,7 @@ BATCHES_A_MINUTE = "120 per minute"
 
 
 def _sender() -> str:
-    return telemetry.token_hash(_token())[:16] if _token() else (request.remote_addr or "")
+    return telemetry.token_hash(device_token())[:16] if device_token() else (request.remote_addr or "")
 
 
 INGEST_FAULTS = {**FAULTS, "429": ErrorOut}
@@ -70,11 +71,6 @@ class IngestOut(Out):
     report: telemetry.IngestReport
 
 
-def _token() -> str:
-    kind, _, token = request.headers.get("Authorization", "").partition(" ")
-    return token.strip() if kind.lower() == "bearer" else ""
-
-
 @telemetry_api.get("/gateways", responses={"200": GatewaysOut, **FAULTS}, operation_id="gateways")
 def gateways() -> Response:
     """Devices that send readings, with what they last said of themselves."""
@@ -98,7 +94,7 @@ def revoke_gateway(path: KeyPath) -> Response:
 @limiter.limit(BATCHES_A_MINUTE, key_func=_sender)
 def ingest(body: IngestIn) -> Response:
     """Take a batch of readings from a device; sending it again changes nothing."""
-    gateway = telemetry.gateway_of(_token())
+    gateway = telemetry.gateway_of(device_token())
     return answer(IngestOut(report=telemetry.accept(gateway, body.readings, body.battery_v, body.signal_dbm)))
 
 
@@ -106,7 +102,7 @@ def ingest(body: IngestIn) -> Response:
 @limiter.limit(BATCHES_A_MINUTE, key_func=_sender)
 def ingest_lines() -> Response:
     """The same, one JSON reading a line (``application/x-ndjson``)."""
-    gateway = telemetry.gateway_of(_token())
+    gateway = telemetry.gateway_of(device_token())
     lines = [line for line in request.get_data(as_text=True).splitlines() if line.strip()]
     if len(lines) > telemetry.LARGEST_BATCH:
         reason = f"{len(lines)} lines; at most {telemetry.LARGEST_BATCH} are taken at once"

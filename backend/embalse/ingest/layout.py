@@ -1,6 +1,7 @@
 """How a delimited logger file is laid out, found from its first lines."""
 
 import csv
+from collections import Counter
 from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
@@ -11,6 +12,8 @@ from embalse.ingest.long_layout import SEPARATOR, LongForm, long_form, long_keys
 
 HEAD_LINES = 300
 LONGEST_LINE = 100_000
+MOST_COLUMNS = 2000
+"""More columns than any logger writes; each is looked at by name."""
 DELIMITERS = (";", "\t", ",")
 _UNIT_SPELLINGS = {
     "%": ("%", "%vol", "vol%", "% vol", "%vwc", "% vwc", "percent"),
@@ -25,6 +28,8 @@ _UNIT_SPELLINGS = {
     "dS/m": ("ds/m", "ms/cm"),
     "uS/cm": ("us/cm", "µs/cm", "μs/cm"),
 }
+THOUSANDS = 3
+"""Digits of a thousand: `1,234` in quotes is no decimal comma for sure."""
 UNIT_WORDS = {word: unit for unit, words in _UNIT_SPELLINGS.items() for word in words}
 OTHER_UNIT_WORDS = frozenset(
     ["", "-", "ts", "rn", "yyyy-mm-dd", "dd/mm/yyyy", "hh:mm", "local", "utc", "v", "mm", "c", "time"]
@@ -99,7 +104,7 @@ def inspect_file(path: Path, rows_hold: Rows = "either") -> Inspection:
     time_columns = _time_columns(data[0]) or ()
     order, certain = date_order_of([n for row in data for n in [_date(row, time_columns)] if n])
     header, units = _header_lines(rows, first)
-    decimal = "," if delimiter != "," and _has_decimal_commas(data, time_columns) else "."
+    decimal = "," if _has_decimal_commas(data, time_columns, delimiter) else "."
     layout = Layout(
         encoding=encoding,
         delimiter=delimiter,
@@ -197,21 +202,29 @@ def _is_units_row(row: list[str]) -> bool:
     return known > 0 and all(word in UNIT_WORDS or word in OTHER_UNIT_WORDS for word in words)
 
 
-def _has_decimal_commas(data: list[list[str]], time_columns: tuple[int, ...]) -> bool:
+def _has_decimal_commas(data: list[list[str]], time_columns: tuple[int, ...], delimiter: str) -> bool:
+    """Whether numbers have decimal commas: between commas they stand in quotes, and could be thousands there."""
     cells = [cell.strip() for row in data[:50] for i, cell in enumerate(row) if i not in time_columns]
     commas = sum(cell.replace("-", "").replace(",", "", 1).isdigit() and "," in cell for cell in cells)
+    if delimiter == "," and all(len(cell.partition(",")[2]) == THOUSANDS for cell in cells if "," in cell):
+        return False
     return commas > 0 and commas >= sum("." in cell for cell in cells)
 
 
 def _columns(rows: list[list[str]], data: list[list[str]], layout: Layout) -> tuple[Column, ...]:
-    width = max(len(row) for row in data[:50])
     names = rows[layout.header_line - 1] if layout.header_line else []
+    # as wide as its header, or as most of its rows: a row wider than that has values in the wrong columns
+    width = max(len(names), Counter(len(row) for row in data[:50]).most_common(1)[0][0])
+    if width > MOST_COLUMNS:
+        raise FileRefused(f"the file has {width} columns; at most {MOST_COLUMNS} are read")
     units = rows[layout.units_line - 1] if layout.units_line else []
     columns: list[Column] = []
+    seen: Counter[str] = Counter()
     for index in range(width):
         written = names[index].strip() if index < len(names) else ""
         name = written or f"column {index + 1}"
-        same = sum(c.name == name or c.name.startswith(f"{name} (") for c in columns)
+        same = seen[name]
+        seen[name] += 1
         unit = _unit(units[index] if index < len(units) else "", written)
         samples = tuple(row[index] for row in data[:5] if index < len(row))
         columns.append(Column(index, f"{name} ({same + 1})" if same else name, unit, samples))

@@ -121,6 +121,8 @@ class _Rows:
         self.read_time = TimeReader(form.date_order, form.zone_name).reader()
         self.before = float("-inf")
         self.before_of: dict[str, float] = {}
+        self.line_before = 0
+        self.left_over: tuple[int, list[str]] | None = None
         self.batch = Batch()
 
     def fill(self, rows: Iterator[list[str]]) -> bool:
@@ -130,16 +132,10 @@ class _Rows:
         offset = self.form.first_data_line - 1
         instant_of = self._instant_reader()
         comma = self.form.decimal == ","
-        while len(batch.readings) < BATCH_READINGS and len(batch.refusals) < BATCH_READINGS:
-            try:
-                row = next(rows)
-            except StopIteration:
+        for line, row in self._sound_rows(rows, offset):
+            if len(batch.readings) >= BATCH_READINGS or len(batch.refusals) >= BATCH_READINGS:
+                self.left_over = (line, row)
                 break
-            except csv.Error as wrong:
-                batch.refusals.append(Refusal(self._line(rows) + offset, "", f"the row cannot be read: {wrong}", ""))
-                continue
-            batch.rows += 1
-            line = rows.line_num + offset  # type: ignore[attr-defined]
             try:
                 instant = instant_of(row)
             except (TimeRefused, IndexError) as wrong:
@@ -156,6 +152,8 @@ class _Rows:
                 cell = row[index]
                 try:
                     value = float(cell.replace(",", ".")) if comma else float(cell)
+                    if "_" in cell:  # a spelling of programs, not of loggers
+                        raise ValueError
                 except ValueError:
                     self._no_number(line, target, cell)
                     continue
@@ -166,6 +164,32 @@ class _Rows:
                     self._out_of_range(line, target, cell, value)
         return batch.rows > 0 or bool(batch.refusals)
 
+    def _sound_rows(self, rows: Iterator[list[str]], offset: int) -> Iterator[tuple[int, list[str]]]:
+        """Rows with their lines; what cannot be read as rows is refused on the way."""
+        if self.left_over is not None:
+            waiting, self.left_over = self.left_over, None
+            self.batch.rows += 1
+            yield waiting
+        while True:
+            try:
+                row = next(rows)
+            except StopIteration:
+                return
+            except csv.Error as wrong:
+                self.batch.refusals.append(
+                    Refusal(self._line(rows) + offset, "", f"the row cannot be read: {wrong}", "")
+                )
+                continue
+            line = self._line(rows) + offset
+            if line - self.line_before > 1 and self.line_before:
+                self.batch.rows += 1
+                self._quote_left_open(line, row)
+                continue
+            self.line_before = line
+            if len(self.batch.readings) < BATCH_READINGS and len(self.batch.refusals) < BATCH_READINGS:
+                self.batch.rows += 1
+            yield line, row
+
     def _line(self, rows: Iterator[list[str]]) -> int:
         return int(rows.line_num)  # type: ignore[attr-defined]
 
@@ -173,17 +197,27 @@ class _Rows:
         read, fewest = self.read_time, self.fewest
         first, *second = self.form.time_columns
 
+        width = self.form.width
+
         def one(row: list[str]) -> int:
-            if len(row) < fewest:
+            if not fewest <= len(row) <= width and _too_short_or_wide(row, fewest, width):
                 raise IndexError
             return read(row[first])
 
         def two(row: list[str]) -> int:
-            if len(row) < fewest:
+            if not fewest <= len(row) <= width and _too_short_or_wide(row, fewest, width):
                 raise IndexError
             return read(f"{row[first].strip()} {row[second[0]].strip()}")
 
         return two if second else one
+
+    def _quote_left_open(self, line: int, row: list[str]) -> None:
+        """A quote that was opened and not closed swallowed the lines up to here: they are refused, and said."""
+        first, self.line_before = self.line_before + 1, line
+        reason = (
+            f"a quote opened in line {first} is closed only in line {line}: {line - first + 1} lines cannot be read"
+        )
+        self.batch.refusals.append(Refusal(first, "", reason, self.form.delimiter.join(row)[:200]))
 
     def _refuse_row(self, line: int, row: list[str], wrong: Exception) -> None:
         if not any(cell.strip() for cell in row):
@@ -240,3 +274,8 @@ class _Rows:
         hint = HINTS.get(target.unit, "") if value > high else ""
         reason = f"{value:g} {target.unit} is outside {low:g} to {high:g}" + (f"; {hint}" if hint else "")
         self.batch.refusals.append(Refusal(line, target.name, reason, cell[:80]))
+
+
+def _too_short_or_wide(row: list[str], fewest: int, width: int) -> bool:
+    """Whether a row has too few cells, or more than its header that are not empty: values stand in wrong columns."""
+    return len(row) < fewest or any(cell.strip() for cell in row[width:])

@@ -5,6 +5,8 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 EPOCH_ORDINAL = date(1970, 1, 1).toordinal()
+FIRST_YEAR, LAST_YEAR = 1970, 2100
+"""Years a farm can have seen or can plan for: one range at every door."""
 DAWN_START_H = 4
 DAWN_END_H = 6
 
@@ -50,9 +52,13 @@ def instant_of(day: int, hour: int, time_zone: str) -> int:
 def parse_moment(text: str, time_zone: str) -> int:
     """Instant [s, UTC] of ISO text; raises ValueError that says what was expected."""
     try:
-        return epoch(datetime.fromisoformat(text), time_zone)
-    except ValueError as wrong:
-        raise ValueError(f"'{text}' is not a date and time; write it like 2026-07-14T06:00") from wrong
+        moment = datetime.fromisoformat(text)
+        found = epoch(moment, time_zone)
+    except (ValueError, OverflowError) as wrong:
+        raise ValueError(f"'{text[:40]}' is not a date and time; write it like 2026-07-14T06:00") from wrong
+    if not FIRST_YEAR <= moment.year <= LAST_YEAR:
+        raise ValueError(f"the year must lie between {FIRST_YEAR} and {LAST_YEAR}")
+    return found
 
 
 def now_utc() -> int:

@@ -10,12 +10,12 @@ from pathlib import Path
 from peewee import DatabaseError, OperationalError, SqliteDatabase
 
 from embalse.store import migrations
-from embalse.store.errors import Conflict, NewerDatabase
+from embalse.store.errors import Conflict, Foreign, NewerDatabase
 
 PRAGMAS = {
     "journal_mode": "wal",
     "foreign_keys": 1,
-    "synchronous": "normal",
+    "synchronous": "full",
     "busy_timeout": 10_000,
     "cache_size": -32_000,
     "temp_store": "memory",
@@ -36,8 +36,19 @@ def schema_version(path: Path) -> int:
     """Schema version of a file, 0 when it does not exist or is empty."""
     if not path.exists():
         return 0
+    try:
+        with contextlib.closing(sqlite3.connect(path)) as connection:
+            return int(connection.execute("PRAGMA user_version").fetchone()[0])
+    except sqlite3.DatabaseError as broken:
+        words = "is damaged, or no database at all; go back to a copy with `embalse restore`"
+        raise Foreign("database", f"{path.name} {words}") from broken
+
+
+def _has_tables(path: Path) -> bool:
+    if not path.exists():
+        return False
     with contextlib.closing(sqlite3.connect(path)) as connection:
-        return int(connection.execute("PRAGMA user_version").fetchone()[0])
+        return connection.execute("SELECT 1 FROM sqlite_master WHERE type = 'table' LIMIT 1").fetchone() is not None
 
 
 def migrate(path: Path, scripts: list[tuple[int, str]] | None = None) -> Path | None:
@@ -54,9 +65,13 @@ def migrate(path: Path, scripts: list[tuple[int, str]] | None = None) -> Path | 
     ------
     NewerDatabase
         If the file's version is above the last migration known here.
+    Foreign
+        If the file is damaged, or a database of another program.
     """
     known = scripts if scripts is not None else migration_scripts()
     version = schema_version(path)
+    if not version and scripts is None and _has_tables(path):
+        raise Foreign("database", f"{path.name} is a database of another program; nothing in it was touched")
     newest = known[-1][0]
     if version > newest:
         raise NewerDatabase("database", f"version {version} is newer than {newest}, the last this program knows")

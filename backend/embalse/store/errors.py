@@ -24,3 +24,7 @@ class Conflict(StoreError):
 
 class NewerDatabase(StoreError):
     """The file was written by a later version of Embalse."""
+
+
+class Foreign(StoreError):
+    """A file that is damaged, or a database of another program."""

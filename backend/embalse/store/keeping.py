@@ -4,6 +4,7 @@ import contextlib
 import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import quote
 
 from embalse.store.database import migration_scripts, schema_version
 from embalse.store.errors import NotFound, StoreError
@@ -36,17 +37,24 @@ def backup(source: Path, target: Path) -> Path:
     """
     if not source.exists():
         raise NotFound("database", f"there is no database {source.name}")
+    if target.resolve() == source.resolve():
+        raise StoreError("backup", "a copy cannot take the place of the database itself: give it another name")
     target.parent.mkdir(parents=True, exist_ok=True)
     unfinished = target.with_name(target.name + ".part")
     unfinished.unlink(missing_ok=True)
-    with contextlib.closing(sqlite3.connect(source)) as live, contextlib.closing(sqlite3.connect(unfinished)) as copy:
-        live.backup(copy, pages=PAGES_A_STEP, sleep=0.01)
-        copy.execute("PRAGMA journal_mode = delete")
-    troubles = check(unfinished).troubles
-    if troubles:
-        unfinished.unlink()
-        raise BrokenCopy("backup", f"the copy is not whole: {troubles[0]}")
-    unfinished.replace(target)
+    try:
+        with (
+            contextlib.closing(sqlite3.connect(source)) as live,
+            contextlib.closing(sqlite3.connect(unfinished)) as copy,
+        ):
+            live.backup(copy, pages=PAGES_A_STEP, sleep=0.01)
+            copy.execute("PRAGMA journal_mode = delete")
+        troubles = check(unfinished).troubles
+        if troubles:
+            raise BrokenCopy("backup", f"the copy is not whole: {troubles[0]}")
+        unfinished.replace(target)
+    finally:  # a full disk leaves no half of a copy behind
+        unfinished.unlink(missing_ok=True)
     return target
 
 
@@ -65,7 +73,7 @@ def check(path: Path) -> CheckReport:
     troubles: list[str] = []
     rows: dict[str, int] = {}
     try:
-        with contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as connection:
+        with contextlib.closing(sqlite3.connect(f"file:{quote(str(path))}?mode=ro", uri=True)) as connection:
             found = [row[0] for row in connection.execute("PRAGMA integrity_check(20)")]
             troubles += [] if found == ["ok"] else found
             for table, row_id, parent, _ in connection.execute("PRAGMA foreign_key_check"):

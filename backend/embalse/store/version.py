@@ -3,6 +3,7 @@
 import sqlite3
 import threading
 from pathlib import Path
+from urllib.parse import quote
 
 from embalse.store.database import database
 
@@ -23,7 +24,7 @@ def file_version() -> tuple[str, int, int, int]:
         if known is None or known[0] != identity:
             if known is not None:
                 known[1].close()
-            known = (identity, sqlite3.connect(f"file:{path}?mode=ro", uri=True, check_same_thread=False))
+            known = (identity, sqlite3.connect(f"file:{quote(path)}?mode=ro", uri=True, check_same_thread=False))
             _watching.clear()
             _watching[path] = known
         found = known[1].execute("PRAGMA data_version").fetchone()

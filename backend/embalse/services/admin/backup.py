@@ -5,10 +5,11 @@ import threading
 from datetime import UTC, datetime
 from pathlib import Path
 
+from embalse.services import helpers
 from embalse.store import keeping
-from embalse.store.errors import StoreError
 
 log = logging.getLogger("embalse")
+HELPER = "the copy of the data"
 
 
 def copy_name(folder: Path, moment: datetime | None = None) -> Path:
@@ -44,5 +45,8 @@ class Schedule:
         while not self._stop.wait(self._every_s):
             try:
                 log.info("backup: %s", backup_now(*self._given).name)
-            except (StoreError, OSError) as trouble:
-                log.error("backup failed: %s", trouble)
+            except Exception as trouble:  # whatever it was, the next copy is tried again
+                log.exception("backup failed; tried again later")
+                helpers.failed(HELPER, trouble)
+            else:
+                helpers.well(HELPER)

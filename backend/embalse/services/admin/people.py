@@ -171,6 +171,8 @@ def accept_invitation(code: str, password: str) -> PersonRow:
         raise NotFound("code", "this invitation is used or lapsed; ask the farm's owner for another")
     hashed = _hasher.hash(checked_password(password, row.sign_in))
     with transaction(), changes.acting(actor_of(row)):
+        if people.by_invitation(_digest(code), times.now_utc()) is None:
+            raise NotFound("code", "this invitation is used or lapsed; ask the farm's owner for another")
         values = {"password_hash": hashed, "invite_hash": None, "invite_until": None, **_closed_sessions()}
         people.change(row.id, values)
         return people.person(row.id)

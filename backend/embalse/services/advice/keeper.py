@@ -3,6 +3,7 @@
 import logging
 import threading
 
+from embalse.services import helpers
 from embalse.services.advice import kept_round
 from embalse.services.readings import judging
 from embalse.store.database import connection
@@ -10,6 +11,7 @@ from embalse.store.errors import Conflict
 from embalse.store.version import file_version
 
 log = logging.getLogger("embalse")
+HELPER = "looking at new readings"
 GATHER_S = 0.3
 """How long new readings gather before they are looked at together."""
 
@@ -48,7 +50,10 @@ class Keeper:
                     kept_round.renew()
             except Conflict as not_now:
                 log.debug("keeper: %s", not_now)
-            except Exception:
+            except Exception as trouble:
                 log.exception("what came in was not looked at; tried again later")
+                helpers.failed(HELPER, trouble)
+            else:
+                helpers.well(HELPER)
             if judging.waiting.wait(self._every_s):
                 self._stop.wait(self._gather_s)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.crop.dry_down import DailyUse, NoTrend, daily_use, days_to_refill
 from embalse.core.errors import CoreError
-from embalse.services import times
+from embalse.services import helpers, times
 from embalse.services.advice.advise import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
@@ -23,6 +23,7 @@ from embalse.store.rows import FarmRow
 log = logging.getLogger("embalse")
 CALLED_AT_H = times.DAWN_END_H
 CATCH_UP_DAYS = 90
+HELPER = "keeping the mornings' dates"
 FARTHEST_DAYS = 365.0
 
 
@@ -135,8 +136,11 @@ class Mornings:
             try:
                 with connection():
                     self._keep()
-            except Exception:
+            except Exception as trouble:
                 log.exception("the mornings' answers were not kept; tried again later")
+                helpers.failed(HELPER, trouble)
+            else:
+                helpers.well(HELPER)
             if self._stop.wait(self._every_s):
                 return
 

@@ -1,12 +1,11 @@
 """The farm document: one JSON file that describes a farm, read by ``embalse apply`` and by the API."""
 
 import re
-from datetime import date
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
-from embalse.services.schema.base import Key, Note, Number, Part, When, wrong
+from embalse.services.schema.base import Day, Key, Note, Number, Part, When, wrong
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
 from embalse.services.schema.ground import DevicePart, PlacementPart
 from embalse.services.schema.land import BlockPart, FarmPart, SoilPart, SupplyPart, SystemPart
@@ -45,7 +44,7 @@ class SetPart(Part):
 class RainPart(Part):
     """Rain of one farm-local day."""
 
-    day: date
+    day: Day
     depth_mm: Annotated[Number, Field(ge=0, le=1000)]
     note: Note = ""
 
@@ -53,7 +52,7 @@ class RainPart(Part):
 class EtoPart(Part):
     """Reference evapotranspiration of one farm-local day, and its temperatures where they are known."""
 
-    day: date
+    day: Day
     eto_mm: Annotated[Number, Field(ge=0, le=20)]
     tmax_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
     tmin_c: Annotated[Number, Field(ge=-60, le=60)] | None = None

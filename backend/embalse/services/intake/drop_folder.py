@@ -6,15 +6,16 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from embalse.ingest.layout import FileRefused, inspect_file
+from embalse.services import helpers
 from embalse.services.intake.import_plan import ImportPlan, signature
 from embalse.services.intake.imports import ImportReport, run_import
 from embalse.services.schema.refused import DocumentErrors
 from embalse.store import imports as import_store
 from embalse.store.database import connection
-from embalse.store.errors import StoreError
 
 log = logging.getLogger("embalse")
 DONE, REFUSED = "done", "refused"
+HELPER = "the drop folder"
 
 
 class DropFolder:
@@ -57,8 +58,11 @@ class DropFolder:
         while not self._stop.wait(self._every_s):
             try:
                 self.look()
-            except (OSError, StoreError) as trouble:
-                log.error("drop folder: %s", trouble)
+            except Exception as trouble:  # one bad file must not keep all later ones out
+                log.exception("drop folder: not looked at; tried again later")
+                helpers.failed(HELPER, trouble)
+            else:
+                helpers.well(HELPER)
 
 
 def _take(path: Path) -> Path:

@@ -17,6 +17,7 @@ from embalse.services.document.farm_document import EtoPart, FarmDocument, RainP
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
+from embalse.services.schema.base import Day
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
 
@@ -30,7 +31,7 @@ class WeatherRow(BaseModel):
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
-    day: date
+    day: Day
     tmax_c: Celsius
     tmin_c: Celsius
     rhmax_pct: float | None = None
@@ -67,7 +68,7 @@ class ForecastRow(BaseModel):
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True, defer_build=True)
 
-    day: date
+    day: Day
     member: str = "1"
     eto_mm: Annotated[float, Field(ge=0, le=20)] | None = None
     rain_mm: Annotated[float, Field(ge=0, le=500)] = 0.0

@@ -1,6 +1,6 @@
 """Types every part of the farm document is made of."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, Strict, Strin
 from pydantic_core import PydanticCustomError
 
 from embalse.core.errors import CoreError
+from embalse.services import times
 from embalse.services.reader import say
 
 LARGEST = 1e9
@@ -55,11 +56,23 @@ def wrong(reason: str, field: str) -> PydanticCustomError:
 
 def in_years_of_use(moment: datetime) -> datetime:
     """A date and time the farm can have seen; without an offset it is farm-local."""
-    if not 1950 <= moment.year <= 2200:
-        raise PydanticCustomError("moment", "the year must lie between 1950 and 2200", {})
+    _check_year(moment.year)
     return moment
 
 
+def _check_year(year: int) -> None:
+    if not times.FIRST_YEAR <= year <= times.LAST_YEAR:
+        said = {"first": times.FIRST_YEAR, "last": times.LAST_YEAR}
+        raise PydanticCustomError("moment", "the year must lie between {first} and {last}", said)
+
+
+def day_in_years_of_use(day: date) -> date:
+    """A day the farm can have seen or can plan for."""
+    _check_year(day.year)
+    return day
+
+
 When = Annotated[datetime, AfterValidator(in_years_of_use)]
+Day = Annotated[date, AfterValidator(day_in_years_of_use)]
 Longitude = Annotated[Number, Field(ge=-180, le=180)]
 Latitude = Annotated[Number, Field(gt=-90, lt=90)]

@@ -1,6 +1,5 @@
 """What a decision is taken by: forecasts, rules, dry windows and orders, as parts of the document."""
 
-from datetime import date
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
@@ -11,7 +10,7 @@ from embalse.core.errors import CoreError
 from embalse.core.sources import Source
 from embalse.core.weather.weather_outlook import check_forecast
 from embalse.services import times
-from embalse.services.schema.base import Key, Note, Number, Part, Positive, RecordKey, When, refuse
+from embalse.services.schema.base import Day, Key, Note, Number, Part, Positive, RecordKey, When, refuse
 from embalse.services.schema.soil_water import ChosenPart
 
 Member = Annotated[Number, Field(ge=0, le=500)]
@@ -21,7 +20,7 @@ ENTERED = "rules of the block"
 class ForecastDayPart(Part):
     """A day of a forecast: every member's reference ET and rain [mm]."""
 
-    day: date
+    day: Day
     eto_mm: list[Annotated[Number, Field(ge=0, le=20)]] = Field(min_length=1, max_length=100)
     rain_mm: list[Member] = Field(min_length=1, max_length=100)
 
@@ -64,7 +63,7 @@ class BlockRulesPart(ChosenPart):
     ec_water_ds_m: Annotated[Number, Field(ge=0)] | None = None
     ec_soil_ds_m: Positive | None = Field(None, description="what the crop bears; FAO-29 Table 4 if absent")
     max_rate_mm_h: Positive | None = Field(None, description="measured intake of the soil")
-    last_day: date | None = Field(None, description="the crop needs no more water after it")
+    last_day: Day | None = Field(None, description="the crop needs no more water after it")
     end_share: Positive | None = Field(None, description="share of available water it may have used by then")
     note: Note = ""
 
@@ -90,8 +89,8 @@ class DryWindowPart(ChosenPart):
 
     block: Key
     what: Literal["spraying", "cutting", "traffic", "harvest"]
-    dry_by: date
-    until: date
+    dry_by: Day
+    until: Day
     top_cm: Positive = 30.0
     ends_season: bool = False
     note: Note = ""
@@ -115,7 +114,7 @@ class OrderPart(ChosenPart):
 
     block: Key
     action: Literal["hold", "water"]
-    until: date
+    until: Day
     net_mm: Positive | None = None
     note: Annotated[Note, Field(min_length=1, description="why; it stands on the Round")]
 

@@ -1,6 +1,5 @@
 """Stations, sensors, devices and where each device is, as parts of the farm document."""
 
-from datetime import date
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, field_validator, model_validator
@@ -10,6 +9,7 @@ from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration import TENSION_UNITS, UNITS_OF, Calibration, RawUnit, check_calibration, linear
 from embalse.core.soil.layers import layer_limits_cm
 from embalse.services.schema.base import (
+    Day,
     Key,
     Latitude,
     Longitude,
@@ -51,7 +51,7 @@ class CurvePart(Part):
 class CalibrationPart(Part):
     """θ = intercept + slope × raw, or another curve, from a date on."""
 
-    valid_from: date = Field(description="first farm-local day it is in force")
+    valid_from: Day = Field(description="first farm-local day it is in force")
     slope: Number | None = None
     intercept: Number = 0.0
     rmse_theta: Annotated[Number, Field(ge=0, le=0.2)] | None = Field(None, description="standard error, m³/m³")
@@ -193,7 +193,7 @@ class DevicePart(Part):
     serial: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
     batch: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
     cost: Annotated[Number, Field(ge=0)] | None = Field(None, description="in the farm's own currency")
-    bought_on: date | None = None
+    bought_on: Day | None = None
     shelf: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = Field(
         "", description="where it lies while it is not in the ground"
     )

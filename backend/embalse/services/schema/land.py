@@ -1,6 +1,5 @@
 """The farm, its soils, systems, supplies and blocks, as parts of the farm document."""
 
-from datetime import date
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
@@ -16,6 +15,7 @@ from embalse.core.soil.horizon_marks import Horizon, MarkEntry, check_profile, h
 from embalse.core.soil.soil import FineEarth
 from embalse.core.tables import texture_sand_clay
 from embalse.services.schema.base import (
+    Day,
     Fraction,
     Key,
     Latitude,
@@ -229,7 +229,7 @@ class BlockPart(Part):
     area_ha: Annotated[Number, Field(gt=0, le=100_000)]
     crop: Name
     variety: Annotated[str, StringConstraints(max_length=80)] = ""
-    planting_date: date | None = None
+    planting_date: Day | None = None
     soil: Key
     system: Key | None = None
     supply: Key | None = None
@@ -246,7 +246,7 @@ class BlockPart(Part):
         None, description="FAO-56 Table 22, smaller value, if absent and the crop is in it"
     )
     root_depth_start_cm: Positive | None = Field(None, description="on the planting date; needs full_root_date")
-    full_root_date: date | None = None
+    full_root_date: Day | None = None
     allowable_depletion_fraction: Annotated[Number, Field(gt=0, lt=1)] | None = Field(
         None, description="p; FAO-56 Table 22 if absent and the crop is in it"
     )

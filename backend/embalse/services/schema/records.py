@@ -2,7 +2,6 @@
 
 import base64
 import hashlib
-from datetime import date
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
@@ -14,6 +13,7 @@ from embalse.core.install.instruments import PlanBasis, instrument_choices
 from embalse.core.install.procedures import procedure
 from embalse.core.install.siting import rules_for, siting_rules
 from embalse.services.schema.base import (
+    Day,
     Fraction,
     Key,
     Latitude,
@@ -110,7 +110,7 @@ class UniformityTestPart(Part):
     kind: Literal["cans", "emitters"]
     values: list[Annotated[Number, Field(ge=0)]] = Field(description="mm in cans, L/h of emitters", max_length=500)
     kept_fraction: Annotated[Number, Field(gt=0, le=1)] = Field(1.0, description="share that reaches the ground")
-    on: date
+    on: Day
     who: Who = ""
     note: Note = ""
 
@@ -143,7 +143,7 @@ class BatchTestPart(Part):
     sd_share: Annotated[Number, Field(gt=0, le=1)] | None = Field(None, description="of span; 0.02 if absent")
     span_share: Fraction | None = Field(None, description="of the median span; 0.8 if absent")
     pass_share: Fraction | None = Field(None, description="of the sensors; 0.5 if absent")
-    on: date
+    on: Day
     who: Who = ""
     note: Note = ""
 

@@ -1,6 +1,5 @@
 """Samples, curves, marks picked and growth measured, as parts of the farm document."""
 
-from datetime import date
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
@@ -9,7 +8,7 @@ from embalse.core.crop.growth import check_fruit_target
 from embalse.core.errors import CoreError
 from embalse.core.sensors.gravimetric_samples import WeighedSample, sample_water
 from embalse.core.soil.mark_choices import MarkChoice, check_choice
-from embalse.services.schema.base import Key, Note, Number, Part, Positive, RecordKey, When, Who, refuse, wrong
+from embalse.services.schema.base import Day, Key, Note, Number, Part, Positive, RecordKey, When, Who, refuse, wrong
 from embalse.services.schema.ground import SensorRef
 
 Stage = Literal["", "initial", "development", "mid", "late"]
@@ -73,7 +72,7 @@ class SampleSheetPart(Part):
     name: Annotated[str, StringConstraints(min_length=1, max_length=80)]
     block: Key | None = None
     raw_unit: Literal["m3/m3", "%", "count", "mV", "permittivity"]
-    on: date
+    on: Day
     samples: list[SamplePart] = Field(max_length=400)
     who: Who = ""
     note: Note = ""
@@ -83,7 +82,7 @@ class ChosenPart(Part):
     """Something picked, in force from a day; it is withdrawn, not changed, so that past advice can be told again."""
 
     key: RecordKey
-    valid_from: date
+    valid_from: Day
     entered: When | None = Field(None, description="when it became known; set by the farm when absent")
     withdrawn: When | None = None
     who: Who = ""
@@ -147,7 +146,7 @@ class FruitSamplePart(Part):
 
     key: RecordKey
     block: Key
-    on: date
+    on: Day
     diameters_mm: list[Annotated[Number, Field(gt=0, le=500)]] = Field(min_length=1, max_length=500)
     who: Who = ""
     note: Note = ""
@@ -157,9 +156,9 @@ class FruitTargetPart(Part):
     """The size fruit should have at harvest; the key is the block's."""
 
     key: Key
-    harvest: date
+    harvest: Day
     target_mm: Annotated[Number, Field(gt=0, le=500)]
-    first_day: date = Field(description="first day of the path")
+    first_day: Day = Field(description="first day of the path")
     first_mm: Annotated[Number, Field(gt=0, le=500)] = Field(description="size on that day")
     note: Note = ""
 

@@ -1,7 +1,6 @@
 """Rules of a block, its dry windows, and what a person orders over the advice."""
 
 import json
-from datetime import date
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
@@ -13,7 +12,7 @@ from embalse.services.load import clock
 from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import Content
 from embalse.services.readings.known_then import as_known_then
-from embalse.services.schema.base import Note, Number
+from embalse.services.schema.base import Day, Note, Number
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 from embalse.store.changes import actor
@@ -42,7 +41,7 @@ class RulesIn(Entry):
     ec_water_ds_m: Number | None = None
     ec_soil_ds_m: Number | None = None
     max_rate_mm_h: Number | None = None
-    last_day: date | None = None
+    last_day: Day | None = None
     end_share: Number | None = None
     note: Note = ""
 
@@ -51,8 +50,8 @@ class WindowIn(Entry):
     """Days on which the block must be dry."""
 
     what: Literal["spraying", "cutting", "traffic", "harvest"]
-    dry_by: date
-    until: date
+    dry_by: Day
+    until: Day
     top_cm: Number = 30.0
     ends_season: bool = False
     note: Note = ""
@@ -62,7 +61,7 @@ class OrderIn(Entry):
     """A hold or a set, over the advice."""
 
     action: Literal["hold", "water"]
-    until: date
+    until: Day
     net_mm: Number | None = None
     note: Annotated[str, StringConstraints(min_length=1, max_length=400, strip_whitespace=True)]
 

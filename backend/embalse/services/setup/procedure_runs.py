@@ -301,12 +301,12 @@ def make_swaps(key: str, with_readings: bool = True) -> ChannelCheckContent:
 
     The raw values stay as received; only whose they are changes, and the check's record says so.
     """
-    content = channel_check_content(key)
-    if not content.swaps:
-        raise Conflict("check", "this check found nothing to swap")
-    rows, _, station = station_rows(content.station)
-    sensors = {s.key: s for s in rows.sensors.get(station.id, [])}
-    with transaction():
+    with transaction():  # what is to swap is asked inside: of two at once the second finds nothing
+        content = channel_check_content(key)
+        if not content.swaps:
+            raise Conflict("check", "this check found nothing to swap")
+        rows, _, station = station_rows(content.station)
+        sensors = {s.key: s for s in rows.sensors.get(station.id, [])}
         for pair in content.swaps:
             first, second = sensors[pair.one], sensors[pair.other]
             store.put("sensor", {"id": first.id}, {"channel": second.channel})
