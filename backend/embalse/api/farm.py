@@ -4,11 +4,11 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer
-from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut
+from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut, TroubleOut
 from embalse.api.signing import check_kinds, somebody
 from embalse.core.tables import crops, texture_centres
 from embalse.core.wording import Notice
-from embalse.services import times
+from embalse.services import helpers, times
 from embalse.services.advice import season
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument
@@ -44,6 +44,10 @@ def farm() -> Response:
                 for b in rows.blocks
             ],
             sensors=sum(len(group) for group in rows.sensors.values()),
+            troubles=[
+                TroubleOut(what=t.what, since=times.iso(t.since, known.time_zone) or "", why=t.why)
+                for t in helpers.troubles()
+            ],
         )
     )
 

@@ -49,6 +49,14 @@ class BlockName(Out):
     soil: str
 
 
+class TroubleOut(Out):
+    """What a thread of the server cannot do now: since when, farm-local, and why."""
+
+    what: str
+    since: str
+    why: str
+
+
 class FarmOut(Out):
     """The farm and its clock; ``set_up`` is false while the file is empty; ``units`` are those of whoever looks."""
 
@@ -61,6 +69,7 @@ class FarmOut(Out):
     clock_held: bool
     blocks: list[BlockName]
     sensors: int
+    troubles: list[TroubleOut] = []
 
 
 class SensorOut(Out):

@@ -2997,6 +2997,11 @@ export interface components {
             /** Time Zone */
             time_zone: string;
             /**
+             * Troubles
+             * @default []
+             */
+            troubles: components["schemas"]["TroubleOut"][];
+            /**
              * Units
              * @enum {string}
              */
@@ -6956,6 +6961,18 @@ export interface components {
             theta_refill: number;
             /** Theta Wilting */
             theta_wilting: number;
+        };
+        /**
+         * TroubleOut
+         * @description What a thread of the server cannot do now: since when, farm-local, and why.
+         */
+        TroubleOut: {
+            /** Since */
+            since: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
         /**
          * TrunkOut

@@ -52,6 +52,7 @@ function Farmyard() {
     <FarmProvider farm={farm.data}>
       <div className="mx-auto max-w-[1360px] px-4 pb-10 sm:px-6">
         <Header farm={farm.data} />
+        <Troubles farm={farm.data} />
         {farm.data.set_up && farm.data.sensors > 0 && hasPast(pathname) && <SeasonRibbon />}
         <UndoProvider>
           <main id="main">
@@ -61,6 +62,22 @@ function Farmyard() {
         <ShortcutHelp {...help} />
       </div>
     </FarmProvider>
+  );
+}
+
+/** What the server cannot do now, so that nobody finds out from a missing copy. */
+function Troubles({ farm }: { farm: Farm }) {
+  if (!farm.troubles?.length) return null;
+  const stamp = (iso: string) => `${day(wall(iso))}, ${clock(wall(iso))}`;
+  return (
+    <ul role="alert" className="border-y border-clay py-1 text-clay">
+      {farm.troubles.map((one) => (
+        <li key={one.what}>
+          <b>Not working since {stamp(one.since)}:</b> {one.what}. Reason: {one.why}. It is tried again by
+          itself.
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -64,6 +64,19 @@ describe("the shell", () => {
     expect(screen.getByRole("button", { name: "1 day" })).toBeTruthy();
   });
 
+  it("says on every page what the server cannot do", async () => {
+    const why = "the disk is full";
+    const trouble = { what: "the copy of the data", since: "2026-07-14T02:00+02:00", why };
+    open(
+      () => MANAGER,
+      () => Response.json({ ...FARM, troubles: [trouble] }),
+      "/stations",
+    );
+    expect((await screen.findByRole("alert")).textContent).toBe(
+      "Not working since Tue 14 Jul, 02:00: the copy of the data. Reason: the disk is full. It is tried again by itself.",
+    );
+  });
+
   it("offers the clock only to those who may move it", async () => {
     open(() => ({ ...MANAGER, may: ["look"] }), undefined, "/stations");
     await screen.findByRole("link", { name: "Demo manager" });

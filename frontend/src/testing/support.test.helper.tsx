@@ -16,6 +16,7 @@ export const FARM: Farm = {
   clock_held: true,
   blocks: [{ key: "hoya", name: "Hoya", crop: "almond", area_ha: 4.5, soil: "loam" }],
   sensors: 3,
+  troubles: [],
 };
 
 export function block(part: Partial<BlockAdvice> = {}): BlockAdvice {
