@@ -20,7 +20,7 @@ def test_a_manager_sees_what_binds_each_block(page: Page, demo: Settings, served
     expect(pivot).to_contain_text("Falling behind")
     expect(pivot).to_contain_text(re.compile(r"one turn at \d+ %"))
     garlic = page.get_by_test_id("round-row").filter(has_text="Mesa")
-    expect(garlic).to_contain_text("Stop irrigating")
+    expect(garlic).to_contain_text("16 mm net still to give this season")
     pivot.hover()
     working = page.get_by_role("complementary", name="Working of Círculo")
     expect(working).to_contain_text("Actual use ÷ calculated")

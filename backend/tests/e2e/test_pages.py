@@ -15,11 +15,14 @@ Serve = Callable[[Settings], str]
 
 def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
-    expect(page.get_by_role("heading", level=1)).to_have_text(re.compile(r"^5 blocks need water today, Ladera first\."))
+    expect(page.get_by_role("heading", level=1)).to_have_text(re.compile(r"^5 blocks need water today, Vega first\."))
     rows = page.get_by_test_id("round-row")
     expect(rows).to_have_count(9)
-    expect(rows.nth(0)).to_contain_text("Ladera")
-    expect(rows.nth(0)).to_contain_text(re.compile(r"35 mm net in 8 pulses of 55 min"))
+    expect(rows.nth(0)).to_contain_text("Vega")
+    expect(rows.nth(0)).to_contain_text("57 mm net, 17 sets of 4 h 45 min, 80 h 25 min in all")
+    expect(rows.nth(5)).to_contain_text("Ladera")
+    expect(rows.nth(5)).to_contain_text("until 16:05, then read again")
+    expect(rows.nth(5)).to_contain_text("35 mm net in 8 pulses of 55 min")
     expect(rows.nth(8)).to_contain_text("not calibrated: no amounts (raw count shows wetter or drier only)")
     expect(rows.nth(8).get_by_role("img")).to_have_count(0)
     rows.nth(2).hover()
@@ -200,7 +203,7 @@ def test_inches_for_who_thinks_in_inches(page: Page, demo: Settings, served: Ser
     put({"embalse": 1, "farm": {"name": "Los Tarayes", "time_zone": "Europe/Madrid", "units": "us"}})
     base = served(demo)
     page.goto(base)
-    expect(page.get_by_test_id("round-row").nth(0)).to_contain_text("1.38 in net")
+    expect(page.get_by_test_id("round-row").nth(5)).to_contain_text("1.38 in net")
     page.goto(f"{base}/block/norte-1")
     expect(page.get_by_role("img", name=re.compile("Water by layer"))).to_contain_text("root front 35 in")
     body = page.inner_text("main")
@@ -232,10 +235,12 @@ def test_the_other_station_and_a_longer_span(page: Page, demo: Settings, served:
 def test_what_to_check_is_said_before_the_set(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
     row = page.get_by_test_id("round-row").nth(0)
-    expect(row).to_contain_text("Check: station east: wet on top, dry from 22 cm down")
-    expect(row).to_contain_text("(+1 to check)")
-    row.hover()
-    expect(page.get_by_role("complementary", name="Working of Ladera")).to_contain_text("a set ended 2 h ago")
+    expect(row).to_contain_text("Check: furrow 60, 90 cm: at the dry end of its range")
+    waits = page.get_by_test_id("round-row").filter(has_text="Ladera")
+    waits.hover()
+    working = page.get_by_role("complementary", name="Working of Ladera")
+    expect(working).to_contain_text("the last set is still soaking in: read again in 10 h 05 min")
+    expect(working).to_contain_text("station east: wet on top, dry from 22 cm down")
 
 
 def test_an_import_read_twice_says_so(page: Page, demo: Settings, demo_data: Path, served: Serve) -> None:

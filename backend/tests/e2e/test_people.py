@@ -1,9 +1,10 @@
 """Signing in as people do: the first owner, an invitation, a role that may only look."""
 
+import re
 from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, expect
 
 from embalse.config import Settings
 from tests.e2e.conftest import accessibility_faults
@@ -64,8 +65,9 @@ def test_from_the_first_owner_to_a_viewer_who_may_only_look(
 
 def test_the_demonstration_says_who_it_signed_in(page: Page, served: Callable[..., str], demo: Settings) -> None:
     page.goto(served(demo, None))
-    page.get_by_text(", automatically").wait_for()
-    page.get_by_role("link", name="Demo manager").click()
+    who = page.get_by_role("link", name="Demo manager")
+    expect(who).to_have_attribute("title", re.compile("signs its manager in automatically"))
+    who.click()
     page.get_by_text("This is the demonstration").wait_for()
     page.get_by_role("tab", name="Who changed what").click()
     page.get_by_text("tunel/t readings by hand stored").first.wait_for()

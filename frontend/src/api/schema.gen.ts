@@ -1368,6 +1368,12 @@ export interface components {
          * @description The advised set over the whole block.
          */
         AdvisedSetOut: {
+            /**
+             * All Sets Min
+             * @description of all these sets together, to five minutes
+             * @default null
+             */
+            all_sets_min: number | null;
             /** Gross Mm */
             gross_mm: number;
             /**
@@ -1392,6 +1398,12 @@ export interface components {
              * @description to five minutes
              */
             set_time_min: number | null;
+            /**
+             * Sets
+             * @description sets one after another that cover the block, as furrows take them
+             * @default 1
+             */
+            sets: number;
             /** Start Depletion Mm */
             start_depletion_mm: number;
             /**
@@ -1672,6 +1684,12 @@ export interface components {
              */
             trigger_mm: number | null;
             use_mm_d: components["schemas"]["RangeOut"] | null;
+            /**
+             * Wait Until At
+             * @description until water that is on its way has soaked in
+             * @default null
+             */
+            wait_until_at: string | null;
             /** Wetted Fraction */
             wetted_fraction: number;
             /**
@@ -4299,7 +4317,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "order" | "season" | "window" | "capacity" | "rain" | "amount" | "pulses" | "deficit" | "trigger";
+            kind: "order" | "season" | "window" | "capacity" | "soak" | "rain" | "amount" | "pulses" | "deficit" | "trigger";
             /** Values */
             values: {
                 [key: string]: unknown;

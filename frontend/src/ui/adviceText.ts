@@ -1,5 +1,5 @@
 import type { BlockAdvice } from "../api/client";
-import { day, refillWord, wall } from "../lib/dates";
+import { clock, day, refillWord, wall } from "../lib/dates";
 import { dayRange, setTime } from "../lib/numbers";
 import { show, type UnitSystem } from "../lib/units";
 
@@ -15,6 +15,8 @@ export function refillText(block: BlockAdvice, asOf: string): { word: string; ra
   if (block.ordered)
     return { word: block.ordered === "hold" ? "postponed" : "override", range: "by a person" };
   if (block.can_finish) return { word: "stop", range: "stored water is enough" };
+  if (block.wait_until_at)
+    return { word: "wait", range: `until ${untilText(asOf, block.wait_until_at)}, then read again` };
   if (!block.refill) return { word: block.group === "leave" ? "not soon" : "", range: "" };
   const { days, mid_at } = block.refill;
   const start = block.start_by_at;
@@ -23,6 +25,11 @@ export function refillText(block: BlockAdvice, asOf: string): { word: string; ra
   const word =
     block.group === "leave" ? `after ${day(wall(mid_at)).slice(4)}` : refillWord(asOf, mid_at, days.mid);
   return { word, range: days.mid <= 0 ? "" : dayRange(days.low, days.high) };
+}
+
+function untilText(asOf: string, at: string): string {
+  const then = wall(at);
+  return at.slice(0, 10) === asOf.slice(0, 10) ? clock(then) : `${day(then)}, ${clock(then)}`;
 }
 
 function startWord(asOf: string, at: string): string {
@@ -40,13 +47,16 @@ export function setText(block: BlockAdvice, units: UnitSystem): string {
     return `${depth} in ${advised.pulses.count} pulses of ${setTime(advised.pulses.on_min)}`;
   if (advised.timer_fraction !== null && advised.set_time_min)
     return `${depth}, one turn at ${Math.round(100 * advised.timer_fraction)} %, ${setTime(advised.set_time_min)}`;
+  if (advised.all_sets_min && advised.set_time_min)
+    return `${depth}, ${advised.sets} sets of ${setTime(advised.set_time_min)}, ${setTime(advised.all_sets_min)} in all`;
   return advised.set_time_min ? `${depth}, ${setTime(advised.set_time_min)}` : depth;
 }
 
 /** The whole advice of a block in one line for its title. */
 export function adviceText(block: BlockAdvice, asOf: string, units: UnitSystem): string {
   if (block.group === "none" || block.group === "leave") return block.reason;
-  const { word } = refillText(block, asOf);
+  const { word, range } = refillText(block, asOf);
+  if (block.wait_until_at) return `Wait ${range}: ${setText(block, units)} as it stands now`;
   const what = word.startsWith("start") || block.ordered ? capital(word) : `Refill ${word}`;
   return `${what}: ${setText(block, units)}`;
 }

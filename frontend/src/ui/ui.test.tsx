@@ -77,6 +77,23 @@ describe("advice in words", () => {
 describe("advice that a rule has changed", () => {
   const set = advice().advised as NonNullable<BlockAdvice["advised"]>;
 
+  it("waits for water that is on its way, today or beyond", () => {
+    const today = advice({ group: "coming", wait_until_at: "2026-07-14T16:05+02:00" });
+    expect(refillText(today, NOW)).toEqual({ word: "wait", range: "until 16:05, then read again" });
+    expect(adviceText(today, NOW, "metric")).toBe(
+      "Wait until 16:05, then read again: 17 mm net, 13 h 35 min as it stands now",
+    );
+    const later = advice({ group: "coming", wait_until_at: "2026-07-16T04:00+02:00" });
+    expect(refillText(later, NOW).range).toBe("until Thu 16 Jul, 04:00, then read again");
+  });
+
+  it("says how many sets cover the block, and how long they take in all", () => {
+    const furrows = { ...set, sets: 17, set_time_min: 285, all_sets_min: 4825 };
+    expect(setText(advice({ advised: furrows }), "metric")).toBe(
+      "17 mm net, 17 sets of 4 h 45 min, 80 h 25 min in all",
+    );
+  });
+
   it("says pulses and a pivot's setting", () => {
     const pulses = { count: 4, on_min: 55, on_h: 0.92, pause_h: 0.5, total_h: 5.2 };
     expect(setText(advice({ advised: { ...set, pulses } }), "metric")).toBe(

@@ -13,6 +13,7 @@ from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.delivery import volume_m3
+from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.root_zone.block import Block
 from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
@@ -154,6 +155,7 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
         not_sooner=say(analysis.advice.not_sooner),
         not_less=say(analysis.advice.not_less),
         start_by_at=_start_by(analysis, now, farm.time_zone),
+        wait_until_at=_wait_until(analysis, now, farm.time_zone),
         stage=analysis.block.stage,
         by_weather=bool(analysis.water_use and analysis.water_use.course),
         trigger_mm=analysis.inputs.trigger_mm if analysis.inputs else None,
@@ -181,6 +183,14 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
 def _start_by(analysis: BlockAnalysis, now: int, zone: str) -> str | None:
     days = analysis.advice.start_by_days
     return None if days is None else times.iso(now + 86400 * min(days, 365.0), zone)
+
+
+def _wait_until(analysis: BlockAnalysis, now: int, zone: str) -> str | None:
+    """Until when water on its way is waited for, where that is what binds."""
+    binding = binding_notice(analysis.advice)
+    if binding is None or binding.kind != "soak" or analysis.advice.group == "act":
+        return None
+    return times.iso(now + 3600 * float(binding["wait_h"]), zone)
 
 
 def _marks(analysis: BlockAnalysis) -> MarksOut | None:
@@ -216,6 +226,8 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
     if advised is None:
         return None
     hours, pulses = advised.set_time_h, advised.pulses
+    system, area_ha = analysis.block.system, analysis.block.area_ha
+    count = furrow_sets(system.furrows, area_ha) if system and system.furrows and area_ha > 0 else 1
     return AdvisedSetOut.model_construct(
         start_depletion_mm=advised.start_depletion_mm,
         uncut_net_mm=advised.uncut_net_mm,
@@ -228,6 +240,8 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
         timer_fraction=advised.timer_fraction,
         kept_fraction=advised.kept_fraction,
         rain_room_mm=advised.rules.rain_room_mm,
+        sets=count,
+        all_sets_min=None if hours is None or count == 1 else to_five_minutes(count * hours),
         pulses=None if pulses is None else PulsesOut(**asdict(pulses), on_min=to_five_minutes(pulses.on_h)),
     )
 

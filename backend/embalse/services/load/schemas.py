@@ -112,12 +112,14 @@ class AdvisedSetOut(Content):
     kept_fraction: float = Field(description="share of the gross depth that stays for the crop")
     rain_room_mm: float
     pulses: PulsesOut | None
+    sets: int = Field(1, description="sets one after another that cover the block, as furrows take them")
+    all_sets_min: int | None = Field(None, description="of all these sets together, to five minutes")
 
 
 class NoticeOut(Content):
     """Something that bears on the advice."""
 
-    kind: Literal["order", "season", "window", "capacity", "rain", "amount", "pulses", "deficit", "trigger"]
+    kind: Literal["order", "season", "window", "capacity", "soak", "rain", "amount", "pulses", "deficit", "trigger"]
     words: str
     code: str
     values: dict[str, Any]
@@ -147,6 +149,7 @@ class BlockAdvice(Content):
     not_sooner: str
     not_less: str
     start_by_at: str | None = Field(description="when water must start, lead time taken off")
+    wait_until_at: str | None = Field(None, description="until water that is on its way has soaked in")
     stage: str | None
     by_weather: bool = Field(description="whether the date follows from weather and crop, not from a slope alone")
     trigger_mm: float | None = Field(description="depletion that calls for water")
