@@ -184,7 +184,7 @@ def _analyse(
         return replace(_no_advice(block, stations, why), root_depth_cm=rule.root_depth_cm)
     read = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
     dawns = _dawns(usable, readings, (water.wet_days, read.marks.full_mm), moment)
-    water_use = block_water_use(block, dawns, moment)
+    water_use = block_water_use(block, dawns, moment, read.marks.allowable_mm)
     stations = tuple(_carried(block, s, (water, water_use), moment) for s in stations)
     usable = [s for s in stations if s.state is not None and s.marks is not None]
     if not usable:
@@ -217,6 +217,10 @@ def _analyse(
     turning = block.system is not None and block.system.pivot is not None
     set_time_h = advice.advised.set_time_h if advice.advised and not turning else None
     cautions = _cautions(block, stations, state, (horizons, set_time_h))
+    course = water_use.course
+    if course is not None and not course.use.plausible:
+        code = "caution.use_low" if (course.use.observed or 0.0) < 1 else "caution.use_high"
+        cautions = (Notice(code, observed_fraction=course.use.observed), *cautions)
     if waits is not None:
         cautions = (*cautions, soaking_caution(waits))
     return BlockAnalysis(

@@ -47,8 +47,11 @@ class WaterUse:
     why_no_weather: Text = ""
 
 
-def block_water_use(block: Block, dawns: DawnStorage, moment: Moment) -> WaterUse:
-    """The course by weather and crop where both are known, else use from dawn to dawn [mm/day]."""
+def block_water_use(block: Block, dawns: DawnStorage, moment: Moment, stress_from_mm: float = math.inf) -> WaterUse:
+    """The course by weather and crop where both are known, else use from dawn to dawn [mm/day].
+
+    ``stress_from_mm`` is the depletion from which the crop may take up less for want of water [mm].
+    """
     outlook, calendar = moment.outlook, block.calendar
     if outlook is None:
         return WaterUse(_slope(dawns), None, Notice("no_weather.none"))
@@ -56,7 +59,7 @@ def block_water_use(block: Block, dawns: DawnStorage, moment: Moment) -> WaterUs
         return WaterUse(_slope(dawns), None, Notice("no_weather.crop"))
     share = block.limits.wetted_fraction
     expected = _expected(outlook, calendar, share)
-    factor = crop_use(dawns, expected)
+    factor = crop_use(dawns, expected, stress_from_mm)
     found = course(outlook, calendar, factor, share)
     if found is None:
         return WaterUse(_slope(dawns), None, Notice("no_weather.not_planted"))

@@ -3,14 +3,17 @@
 import math
 import statistics
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Final
 
 from embalse.core.crop.dry_down import FEWEST_STEPS, DawnStorage, NoTrend, clean_spells
+from embalse.core.practice import practice
 from embalse.core.robust import CONFIDENCE_Z, MAD_TO_SD
 from embalse.core.wording import Notice, Text
 
+LOWEST_RATIO: Final = practice("use_ratio_low")
+HIGHEST_RATIO: Final = practice("use_ratio_high")
 PRIOR_ERROR: Final = 0.25
 """How wrong a factor of a table is as a rule, as a standard error [-] (common practice, no source)."""
 LEAST_ERROR: Final = 0.10
@@ -28,7 +31,7 @@ class CropUse:
     """How much a crop uses beside what weather asks for: factor with its 10 and 90 % limits and standard error [-].
 
     ``observed`` is use over expectation as the dry-down itself showed it, None without one; ``factor`` is drawn toward
-    1 by its doubt.
+    1 by its doubt. Where it is not ``plausible`` the factor is 1: the date goes by weather alone.
     """
 
     factor: float
@@ -38,9 +41,10 @@ class CropUse:
     observed: float | None
     steps: int
     how: Notice
+    plausible: bool = True
 
 
-def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float]) -> CropUse:
+def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float], stress_from_mm: float = math.inf) -> CropUse:
     """Crop-use factor: storage lost over the clean dry-downs of the last three weeks against Kc and weather.
 
     Each dry step from dawn to dawn is factor × expected use. The factor is found by least squares with large misses
@@ -53,6 +57,8 @@ def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float]) -> CropUse:
         Storage at dawn and full point [mm].
     expected_mm : mapping of day number to float
         Crop use expected from that day's dawn to the next, in the soil the sensors stand in [mm].
+    stress_from_mm : float
+        Depletion from which the crop may take up less for want of water [mm].
 
     Returns
     -------
@@ -76,6 +82,10 @@ def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float]) -> CropUse:
     observed = sum(lost) / sum(asked) if sum(asked) > 0 else 0.0
     if observed <= 0:
         return _by_table(Notice("no_trend.not_down"))
+    stressed = sum(dawns.full_mm - storage[a] > stress_from_mm for a, _ in pairs) > len(pairs) / 2
+    if observed > HIGHEST_RATIO or (observed < LOWEST_RATIO and not stressed):
+        how = Notice("factor_how.implausible", observed_fraction=observed, dry=len(pairs))
+        return replace(_by_table(how), observed=observed, steps=len(pairs), how=how, plausible=False)
     return _fitted(asked, lost, observed)
 
 

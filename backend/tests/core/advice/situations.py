@@ -116,9 +116,9 @@ def blocks() -> Iterator[tuple[str, Block]]:
 
 def readings_of(name: str, theta: float) -> dict[str, SensorReadings]:
     """Sensors that dry to a water content: drier with depth by a little, one unlike or missing where the name asks."""
-    found = {f"a/{d:g}": drying(theta - 0.002 * n, 0.006 - 0.001 * n) for n, d in enumerate(DEPTHS)}
+    found = {f"a/{d:g}": drying(theta - 0.002 * n, 0.011 - 0.001 * n) for n, d in enumerate(DEPTHS)}
     if name == "two stations":
-        found |= {f"b/{d:g}": drying(theta + 0.03, 0.004) for d in DEPTHS}
+        found |= {f"b/{d:g}": drying(theta + 0.03, 0.009) for d in DEPTHS}
     return found
 
 

@@ -1,13 +1,18 @@
 """What a block asks of its supply beyond what that gives."""
 
+from dataclasses import replace
+
 import pytest
 
+from embalse.core.advice.block_analysis import analyse
 from embalse.core.advice.cautions import supply_cautions, uneven_caution
+from embalse.core.advice.soaking import NO_WATER
 from embalse.core.delivery.delivery import Supply
 from embalse.core.root_zone.root_zone import LayerState
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice
-from tests.core.build import values_of
+from tests.core.advice.test_decision import CALENDAR, moment
+from tests.core.build import block, codes, readings, values_of
 
 
 def test_a_supply_that_gives_less_is_named() -> None:
@@ -54,3 +59,13 @@ def test_each_layer_is_held_against_its_own_marks() -> None:
 def test_one_layer_alone_cannot_be_uneven_and_layers_below_the_roots_count_not() -> None:
     assert uneven_caution([layer(0, 0.30)]) is None
     assert uneven_caution([layer(0, 0.30), layer(20, 0.15, rooted=0.0)]) is None
+
+
+@pytest.mark.parametrize(("use", "code"), [(0.0025, "caution.use_low"), (0.0067, None), (0.013, "caution.use_high")])
+def test_use_that_cannot_be_true_is_said_with_what_to_check(use: float, code: str | None) -> None:
+    given = replace(block(), calendar=CALENDAR, crop="tomato")
+    found = analyse(given, readings(0.26, use), NO_WATER, moment())
+    said = [c for c in codes(found.cautions) if c.startswith("caution.use_")]
+    assert said == ([code] if code else [])
+    assert found.water_use is not None and found.water_use.course is not None
+    assert found.water_use.course.use.plausible is (code is None)

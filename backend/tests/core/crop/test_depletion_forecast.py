@@ -194,3 +194,18 @@ def test_heat_makes_the_calendar() -> None:
     assert stage_lengths_from_heat([0.0] * 20, [100, 100, 100, 100]) is None
     cold = stage_lengths_from_heat([5.0] * 25, [100, 100, 200, 100])
     assert cold is not None and sum(cold) == pytest.approx(100)
+
+
+@pytest.mark.parametrize(("per_day", "plausible"), [(3.1, True), (2.9, False), (10.1, True), (10.3, False)])
+def test_a_use_no_crop_has_is_not_believed_and_the_date_goes_by_weather(per_day: float, plausible: bool) -> None:
+    found = crop_use(dawns(per_day), dict.fromkeys(range(TODAY - 20, TODAY), 6.0))
+    assert found.plausible is plausible and found.observed == pytest.approx(per_day / 6.0, rel=0.02)
+    if not plausible:
+        assert found.factor == 1.0 and found.how.code == "factor_how.implausible" and found.high - found.low > 0.6
+
+
+def test_little_use_is_believed_of_a_crop_that_is_short_of_water() -> None:
+    expected = dict.fromkeys(range(TODAY - 20, TODAY), 6.0)
+    assert not crop_use(dawns(2.0), expected).plausible
+    assert crop_use(dawns(2.0), expected, stress_from_mm=-1e9).plausible
+    assert not crop_use(dawns(11.0), expected, stress_from_mm=-1e9).plausible

@@ -4,6 +4,8 @@ from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
     "reason.may_be_past": "It may be past refill already: a sensor stands at the dry end of its range, so up to {drier_mm} more may be missing[ ({strip_mm} in the wetted strip)].",
+    "caution.use_low": "the sensors show only {observed_fraction} of the water weather asks for: the date goes by weather. Check, in this order: crossed wires, depths, wetted area, calibration, Kc, sets nobody logged",
+    "caution.use_high": "the sensors show {observed_fraction} of the water weather asks for: the date goes by weather. Check, in this order: depths, wetted area, calibration, water lost below the roots, Kc",
     "caution.carried": "{station}: read {ago_days:1} ago and carried forward: {used_mm} used since[, {came_mm} came]",
     "caution.dry_end": "{station}, {depth_cm:g}: at the dry end of its range ({end_kpa:g}), so at least this dry",
     "skill.none_kept": "No past refill dates yet. Each morning's date is kept from the day the farm was set up.",
@@ -103,6 +105,7 @@ MESSAGES: Final[dict[str, str]] = {
     "use_how.weather": "{factor:2} × Kc × ETo ahead ({how})",
     "factor_how.observed": "The crop uses {observed_fraction} of the calculated ET "
     "({dry} dry days of the last {window_days})",
+    "factor_how.implausible": "taken as 1: the sensors show {observed_fraction} of the calculated ET over {dry} dry days, which no crop does",
     "factor_how.table": "taken as 1: {why:in}",
     "factor_why.weather": "weather is known for only {known} of the dry days; {wanted} are needed",
     "capacity_how.rate": "{rate_mm_h} × {run_h:g}[ ÷ {sets} sets] × efficiency {efficiency}",
