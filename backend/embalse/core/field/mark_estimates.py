@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.crop.growth import GrowthThreshold
 from embalse.core.field.drain_down import MEANING, FieldFullPoint
 from embalse.core.field.uptake_slowdown import SlowDown
+from embalse.core.practice import practice
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry, texture_notice
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.mark_choices import How, Mark
@@ -24,6 +25,7 @@ TABLE_19: Final = "FAO-56 Table 19"
 FEWEST_SEEN_DAYS: Final = 30  # days of readings before the lowest seen says anything (ours)
 MOSTLY_THROUGH: Final = 0.4  # share of wettings [-] that go below the roots above which full is not moved up (ours)
 LEAST_OFFER_MM: Final = 3.0  # mm of root zone a mark must move by to be offered: below it is the probes' error (ours)
+KEPT_SHARE: Final = practice("offer_keeps_share")
 LEAST_OFFER_SHARE: Final = 0.02  # share of the mark's water [-], as above for deep root zones (ours)
 EQUATION_ERROR_THETA: Final = 0.03
 """Standard error of a water content from texture alone [m³/m³] (common practice, no source)."""
@@ -276,14 +278,21 @@ class FullPointOffer:
     layers: tuple[int, ...]
 
 
-def full_point_offer(layers: Sequence[Layer], found: Sequence[FieldFullPoint]) -> FullPointOffer | None:
+def full_point_offer(
+    layers: Sequence[Layer], found: Sequence[FieldFullPoint], refill_stays: bool = False
+) -> FullPointOffer | None:
     """What drain-downs of the layers the roots reach would move, where they are many and agree; None when nothing.
+
+    What it does to the depletion that is allowed before watering is said with it. Where that would fall by more than
+    half, or the full point come to stand at the refill point, it is said and not offered.
 
     Parameters
     ----------
     layers : sequence of Layer
     found : sequence of FieldFullPoint
         What the drain-downs say of each layer, of all stations together.
+    refill_stays : bool
+        Whether the refill point was set by hand and stays where it is; else it moves along by its share.
     """
     told = [
         (place, layer, one, one.theta)
@@ -295,4 +304,22 @@ def full_point_offer(layers: Sequence[Layer], found: Sequence[FieldFullPoint]) -
     now_mm = sum(layer.water_mm(layer.theta_full) for _, layer, _, _ in told)
     field_mm = sum(layer.water_mm(theta) for _, layer, _, theta in told)
     said = offer_notice(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), told[0][2].through_share)
-    return None if said is None else FullPointOffer(said[0], tuple(place for place, *_ in told) if said[1] else ())
+    if said is None:
+        return None
+    moved = {place: theta for place, _, _, theta in told}
+    allowed = [_allowed_mm(layer, layer.theta_full, refill_stays) for layer in layers]
+    then = [_allowed_mm(y, moved.get(n, y.theta_full), refill_stays) for n, y in enumerate(layers)]
+    words = Notice(said[0].code, **said[0].values, allowed_mm=sum(allowed), then_mm=max(0.0, sum(then)))
+    if said[1] and sum(then) < KEPT_SHARE * sum(allowed):
+        return FullPointOffer(Notice("offer.breaks_refill", **words.values), ())
+    return FullPointOffer(words, tuple(moved) if said[1] else ())
+
+
+def _allowed_mm(layer: Layer, theta_full: float, refill_stays: bool) -> float:
+    """Depletion allowed in a layer with a full point [mm], its refill point kept or moved along by its share."""
+    if layer.rooted_cm <= 0:
+        return 0.0
+    if refill_stays:
+        return layer.water_mm(theta_full - layer.theta_refill)
+    share = (layer.theta_full - layer.theta_refill) / (layer.theta_full - layer.theta_wilting)
+    return layer.water_mm(share * (theta_full - layer.theta_wilting))

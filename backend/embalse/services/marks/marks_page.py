@@ -170,7 +170,7 @@ def marks_content(key: str, moment: str | None = None) -> MarksContent:
         refill=[estimate_out(e) for e in refill_estimates(field, station, slow)],
         slow_down=_slow_out(slow),
         chosen=_chosen(field),
-        offers=_offers(station.layers if station else (), drained),
+        offers=_offers(station.layers if station else (), drained, any(h.refill for h in field.block.horizons)),
         why_not="" if station else say(analysis.advice.why_no_date or analysis.advice.reason),
     )
 
@@ -292,9 +292,9 @@ def _state(body: dict[str, Any], field: Field) -> str:
     return "withdrawn" if withdrawn else "to come"
 
 
-def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint]) -> list[OfferOut]:
+def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint], refill_stays: bool) -> list[OfferOut]:
     """What the field's drain-downs would move, when they are many and agree, and nobody has picked them yet."""
-    found = full_point_offer(layers, drained)
+    found = full_point_offer(layers, drained, refill_stays)
     if found is None:
         return []
     picks = [

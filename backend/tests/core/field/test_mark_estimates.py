@@ -154,11 +154,11 @@ def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() ->
     few, none = drained(0.31, 2, 0), drained(0.36, 6, 30)
     offered = full_point_offer(layers, [drained(0.33, 6, 30), few, none])
     assert offered is not None
-    assert offered.words == Notice("offer.up", by_mm=pytest.approx(12), events=6)
+    assert (offered.words.code, offered.words["by_mm"], offered.words["events"]) == ("offer.up", pytest.approx(12), 6)
     assert offered.layers == (0,)
     both = full_point_offer(layers, [drained(0.33, 6, 30), drained(0.34, 5, 30), none])
     assert both is not None and both.layers == (0, 1)
-    assert both.words == Notice("offer.up", by_mm=pytest.approx(18), events=5)
+    assert (both.words.code, both.words["by_mm"], both.words["events"]) == ("offer.up", pytest.approx(18), 5)
     assert full_point_offer(layers, [few, few, none]) is None
 
 
@@ -169,3 +169,40 @@ def test_an_upward_move_is_not_offered_where_most_wettings_go_through() -> None:
     assert values_of(held.words, "offer.too_much_water")["through_share"] == 0.75
     down = full_point_offer([layer], [drained(0.27, 6, 2)])
     assert down is not None and down.layers == (0,)
+
+
+class TestOffers:
+    """An offer says what it does to the depletion allowed, and does not destroy a mark."""
+
+    LAYERS = tuple(Layer(d, d - 10, d + 10, 20.0, 0.30, 0.20, 0.10, 0.45) for d in (10.0, 30.0, 50.0))
+
+    def offered(self, theta: float, refill_stays: bool = False) -> tuple[str, dict[str, object], int]:
+        one = FieldFullPoint(
+            theta, (theta, theta), tuple(DrainDown(n, (), theta) for n in range(5)), "good", Notice("x")
+        )
+        found = full_point_offer(self.LAYERS, [one] * 3, refill_stays)
+        assert found is not None
+        return found.words.code, found.words.values, len(found.layers)
+
+    def test_a_refill_that_moves_along_keeps_its_share(self) -> None:
+        code, values, layers = self.offered(0.26)
+        assert (code, layers) == ("offer.down", 3)
+        assert values["by_mm"] == pytest.approx(24.0)
+        assert values["allowed_mm"] == pytest.approx(60.0) and values["then_mm"] == pytest.approx(48.0)
+
+    def test_a_refill_set_by_hand_stays(self) -> None:
+        _, values, _ = self.offered(0.26, refill_stays=True)
+        assert values["then_mm"] == pytest.approx(36.0)
+
+    @pytest.mark.parametrize(("theta", "layers"), [(0.251, 3), (0.249, 0)])
+    def test_less_than_half_of_the_depletion_allowed_is_not_offered(self, theta: float, layers: int) -> None:
+        code, _, count = self.offered(theta, refill_stays=True)
+        assert count == layers and (code == "offer.breaks_refill") is (layers == 0)
+
+    def test_a_full_point_at_the_refill_point_is_said_and_not_offered(self) -> None:
+        code, values, layers = self.offered(0.19, refill_stays=True)
+        assert (code, layers, values["then_mm"]) == ("offer.breaks_refill", 0, 0.0)
+
+    def test_up_is_offered_with_its_gain(self) -> None:
+        code, values, layers = self.offered(0.33, refill_stays=True)
+        assert (code, layers) == ("offer.up", 3) and values["then_mm"] == pytest.approx(78.0), code

@@ -65,8 +65,9 @@ MESSAGES: Final[dict[str, str]] = {
     "that is wetter than the full point, so set full at a lower tension first",
     "source.dawns": "{dawns} dawn values",
     "source.water_table": "{texture}; recalled, high confidence",
-    "offer.up": "the field suggests moving full up by {by_mm} ({events} drain-downs)",
-    "offer.down": "the field suggests moving full down by {by_mm} ({events} drain-downs)",
+    "offer.up": "the field suggests moving full up by {by_mm} ({events} drain-downs); the depletion allowed before watering would rise from {allowed_mm} to {then_mm}",
+    "offer.down": "the field suggests moving full down by {by_mm} ({events} drain-downs); the depletion allowed before watering would fall from {allowed_mm} to {then_mm}",
+    "offer.breaks_refill": "the field's drain-downs lie {by_mm} below the full point ({events} of them); with that the depletion allowed before watering would fall from {allowed_mm} to {then_mm}. Check sensor depths, wires and the calibration before you move a mark",
     "offer.too_much_water": "the field stands {above_mm} above full two nights after a wetting, but {through_share} of "
     "wettings go below the roots: water less before full is moved up",
     "growth.no_stems": "no stems are measured yet",
