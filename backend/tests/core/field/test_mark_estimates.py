@@ -177,9 +177,7 @@ class TestOffers:
     LAYERS = tuple(Layer(d, d - 10, d + 10, 20.0, 0.30, 0.20, 0.10, 0.45) for d in (10.0, 30.0, 50.0))
 
     def offered(self, theta: float, refill_stays: bool = False) -> tuple[str, dict[str, object], int]:
-        one = FieldFullPoint(
-            theta, (theta, theta), tuple(DrainDown(n, (), theta) for n in range(5)), "good", Notice("x")
-        )
+        one = drained(theta, 5, 20)
         found = full_point_offer(self.LAYERS, [one] * 3, refill_stays)
         assert found is not None
         return found.words.code, found.words.values, len(found.layers)
