@@ -6,7 +6,7 @@ from ipaddress import ip_address
 from pathlib import Path
 
 from flask import Flask, abort, request, session
-from flask_login import LoginManager, UserMixin, current_user, login_user
+from flask_login import LoginManager, UserMixin, current_user, login_user, logout_user
 from flask_wtf.csrf import CSRFProtect
 
 from embalse.config import Settings
@@ -104,6 +104,8 @@ class Signed(UserMixin):
 
 def _load(text: str) -> Signed | None:
     number, _, key = text.partition(".")
+    if people.session_ended(session.get("sid", "")):
+        return None
     row = people.signed_in(int(number), key) if number.isdigit() else None
     return None if row is None else Signed(row)
 
@@ -170,7 +172,17 @@ def sign_in(person: PersonRow) -> None:
     """Open a session; nothing of an older one stays."""
     session.clear()
     session.permanent = True
+    session["sid"] = secrets.token_urlsafe(16)
     login_user(Signed(person))
+
+
+def sign_off() -> None:
+    """End the session here and on the server."""
+    sid = session.get("sid")
+    logout_user()
+    session.clear()
+    if sid:
+        people.end_session(sid, SESSION_DAYS)
 
 
 def somebody() -> PersonRow:

@@ -3,6 +3,7 @@
 from typing import Any
 
 from embalse.store import changes, models
+from embalse.store.database import database
 from embalse.store.errors import Conflict, NotFound
 from embalse.store.rows import PersonRow
 from embalse.store.select import select
@@ -41,6 +42,17 @@ def by_invitation(invite_hash: str, now: int) -> PersonRow | None:
     sql = f"SELECT {_COLUMNS} FROM person WHERE invite_hash = ? AND invite_until > ? AND left_at IS NULL"
     found = select(sql, PersonRow, (invite_hash, now))
     return found[0] if found else None
+
+
+def end_session(sid_hash: str, until: int, now: int) -> None:
+    """Note that a session was ended, until its cookie would have lapsed [s, UTC]; lapsed ones are forgotten."""
+    database.execute_sql("DELETE FROM ended_session WHERE until < ?", (now,))
+    database.execute_sql("INSERT OR REPLACE INTO ended_session VALUES (?, ?)", (sid_hash, until))
+
+
+def session_ended(sid_hash: str) -> bool:
+    """Whether a session was ended by signing out."""
+    return database.execute_sql("SELECT 1 FROM ended_session WHERE sid_hash = ?", (sid_hash,)).fetchone() is not None
 
 
 def who_signs_in_by_itself() -> PersonRow | None:

@@ -1,5 +1,6 @@
 """Doors: who gets in, with what, and what each may do there."""
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -229,3 +230,44 @@ def test_two_farms_on_one_machine_do_not_share_a_session(farm: Settings) -> None
     other.set_cookie(cookie_name(farm), client_of(farm).get_cookie(cookie_name(farm)).value)  # type: ignore[union-attr]
     away = {"REMOTE_ADDR": "192.0.2.7"}
     assert other.get("/api/farm", environ_base=away).status_code == 401
+
+
+def test_a_copy_of_a_cookie_opens_nothing_after_signing_out(door: Pages, farm: Settings) -> None:
+    people.first_owner("ana", "Ana", GOOD)
+    sign_in(door, "ana")
+    stolen = door.get_cookie(cookie_name(farm))
+    assert stolen is not None
+    other = create_app(farm).test_client()
+    other.set_cookie(cookie_name(farm), stolen.value)
+    assert other.get("/api/farm").status_code == 200
+    door.delete("/api/session")
+    assert other.get("/api/farm").status_code == 401
+    again = pages_of(create_app(farm))
+    sign_in(again, "ana")
+    assert again.get("/api/farm").status_code == 200, "a session of its own is not ended with it"
+
+
+def test_strangers_who_guess_a_name_do_not_lock_its_owner_out(door: Pages, farm: Settings) -> None:
+    people.first_owner("ana", "Ana", GOOD)
+    for stranger in range(3):
+        tries = [
+            door.post(
+                "/api/session", json={"sign_in": "ana", "password": f"guess number {n}"},
+                environ_overrides={"REMOTE_ADDR": f"10.1.1.{stranger}"},
+            ).status_code
+            for n in range(11)
+        ]  # fmt: skip
+        assert tries[-1] == 429
+    assert sign_in(door, "ana").status_code == 200
+
+
+def test_a_name_within_json_within_json_is_counted_as_that_name(door: Pages) -> None:
+    people.first_owner("ana", "Ana", GOOD)
+    inner = json.dumps({"sign_in": "ana", "password": "guess after guess"})
+    codes = [
+        door.post("/api/session", data=json.dumps(inner), content_type="application/json").status_code
+        for _ in range(11)
+    ]
+    plain = sign_in(door, "ana", "guess once more").status_code
+    assert codes[-1] == 429 or set(codes) == {422}
+    assert plain in (401, 429)

@@ -14,6 +14,8 @@ ROLE_WORDS: Final[dict[Role, str]] = {
     "owner": "also the farm's people",
 }
 SHORTEST_PASSWORD: Final = 10  # characters; common practice
+LEAST_GUESSES_POWER: Final = 6.0  # power of ten of guesses; a throttled door is tried about a million times
+MOST_LOOKED_AT: Final = 72  # characters looked at: it takes long for more, which are not guessed anyway
 LONGEST_PASSWORD: Final = 200  # characters; a longer one would only cost time to hash
 
 LEAST_ROLE: Final[dict[str, Role]] = {
@@ -104,11 +106,12 @@ def checked_password(password: str, sign_in: str) -> str:
     Raises
     ------
     WeakPassword
-        If it is too short or too long, the sign-in name, or one character over and over.
+        If it is too short or too long, the sign-in name, one character over and over, or among those guessed first.
 
     References
     ----------
-    .. [1] Length rather than kinds of characters: NIST SP 800-63B, section 5.1.1.2 (its least length is 8).
+    .. [1] Length rather than kinds of characters: NIST SP 800-63B, section 5.1.1.2 (its least length is 8), which
+       also asks for a comparison with common passwords; Wheeler (2016), USENIX Security: 10^6 guesses are made online.
     """
     if len(password) < SHORTEST_PASSWORD:
         raise WeakPassword(f"at least {SHORTEST_PASSWORD} characters; three or four words make a good one")
@@ -118,4 +121,13 @@ def checked_password(password: str, sign_in: str) -> str:
         raise WeakPassword("not the sign-in name with a few characters more")
     if len(set(password)) < 4:
         raise WeakPassword("more than three different characters")
+    if _guesses_power(password, sign_in) < LEAST_GUESSES_POWER:
+        raise WeakPassword("not one of those that are guessed first; three or four words make a good one")
     return password
+
+
+def _guesses_power(password: str, sign_in: str) -> float:
+    """Power of ten of the guesses a password takes by lists of common ones, names, dates and keyboard rows."""
+    from zxcvbn import zxcvbn
+
+    return float(zxcvbn(password[:MOST_LOOKED_AT], [sign_in, "embalse"])["guesses_log10"])

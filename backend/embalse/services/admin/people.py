@@ -205,6 +205,18 @@ def signed_in(person_id: int, session_key: str) -> PersonRow | None:
     return row if row.left_at is None and secrets.compare_digest(row.session_key, session_key) else None
 
 
+def end_session(sid: str, lasts_days: float) -> None:
+    """End a session for good: a copy of its cookie opens nothing any more."""
+    now = times.now_utc()
+    with transaction():
+        people.end_session(_digest(sid), now + round(DAY_S * lasts_days), now)
+
+
+def session_ended(sid: str) -> bool:
+    """Whether a session was ended by signing out."""
+    return people.session_ended(_digest(sid))
+
+
 def note_seen(row: PersonRow) -> None:
     """Note that a person is here, once an hour; not while an import holds the file."""
     now = times.now_utc()

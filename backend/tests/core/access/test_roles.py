@@ -35,5 +35,20 @@ def test_weak_passwords_are_refused_with_the_reason(password: str, words: str) -
 
 
 def test_long_words_and_any_sign_will_do() -> None:
-    for password in ("three brown hens", "ñandú ✓ 水 over there", "1234567890"):
+    for password in ("three brown hens", "ñandú ✓ 水 over there", "4071936528 7"):
         assert checked_password(password, "ana") == password
+
+
+@pytest.mark.parametrize(
+    "password", ["password123", "qwertyuiop", "1q2w3e4r5t", "iloveyou12", "aaaabbbbcccc", "0123456789"]
+)
+def test_what_is_guessed_first_is_no_password(password: str) -> None:
+    with pytest.raises(WeakPassword):
+        checked_password(password, "somebody")
+
+
+@pytest.mark.parametrize(
+    "password", ["seven green herons", "pump ladder cheese", "x" * 3 + "olive tin fence", "Tr4ctor!wheel-9"]
+)
+def test_a_few_words_are_a_good_one(password: str) -> None:
+    assert checked_password(password, "somebody") == password
