@@ -68,6 +68,19 @@ def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
     return {sensor_id: (newest[sensor_id], _median(raws)) for sensor_id, raws in values.items()}
 
 
+def before_latest(block_id: int, now: int) -> dict[int, float]:
+    """Median raw value of the three hours before those of :func:`latest`, by sensor of a block; left out where none."""
+    sql = f"""SELECT r.sensor_id, r.raw FROM
+        (SELECT s.id, (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= ?) AS last
+         FROM sensor s JOIN station t ON t.id = s.station_id AND t.block_id = ?) l
+        CROSS JOIN reading r ON r.sensor_id = l.id AND r.ts <= l.last - {LATEST_WINDOW_S}
+          AND r.ts > l.last - {2 * LATEST_WINDOW_S}"""
+    values: dict[int, list[float]] = defaultdict(list)
+    for sensor_id, raw in database.execute_sql(sql, (now, block_id)):
+        values[sensor_id].append(raw)
+    return {sensor_id: _median(raws) for sensor_id, raws in values.items()}
+
+
 def _median(values: list[float]) -> float:
     ordered = sorted(values)
     middle = len(ordered) // 2

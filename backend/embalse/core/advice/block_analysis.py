@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.advice.cautions import supply_cautions, uneven_caution
 from embalse.core.advice.decision import Advice, DecisionInputs, decide, order_in_force, with_order
 from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs, used_since_mm
-from embalse.core.advice.soaking import GivenSet, GivenWater, Soaking, seen_since, soaking, soaking_caution
+from embalse.core.advice.soaking import GivenSet, GivenWater, Seen, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.advice.working import Line, WorkingInput, working
 from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
@@ -28,7 +28,13 @@ from embalse.core.root_zone.root_zone import (
     root_zone_marks,
     station_state,
 )
-from embalse.core.root_zone.sensor_water import NO_READINGS, settled_dawn_theta, settled_reading, station_settling
+from embalse.core.root_zone.sensor_water import (
+    NO_READINGS,
+    rise_theta,
+    settled_dawn_theta,
+    settled_reading,
+    station_settling,
+)
 from embalse.core.sensors.useful_range import useful_ranges
 from embalse.core.soil.horizon_marks import HorizonMarks, horizon_marks, root_limit_cm
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
@@ -191,7 +197,13 @@ def _analyse(
         return replace(_no_advice(block, stations, _why_none(stations)), root_depth_cm=rule.root_depth_cm)
     state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
-    waits = _soaking(block, (state, dawns, water_use), water.last_set, moment)
+    rises = [
+        rise
+        for s in usable
+        for sensor, layer in zip(s.station.sensors, s.layers, strict=True)
+        if layer.rooted_cm > 0 and (rise := rise_theta(sensor, readings.get(sensor.key, NO_READINGS))) is not None
+    ]
+    waits = _soaking(block, (state, dawns, water_use, max(rises, default=None)), water.last_set, moment)
     given = replace(decision_inputs(block, state, profiles, water_use, moment), soaking=waits)
     advice = decide(given)
     found = water_use.use if isinstance(water_use.use, DailyUse) else None
@@ -261,16 +273,19 @@ def _into_soil(block: Block) -> float:
 
 
 def _soaking(
-    block: Block, known: tuple[BlockState, DawnStorage, WaterUse], last_set: GivenSet | None, moment: Moment
+    block: Block,
+    known: tuple[BlockState, DawnStorage, WaterUse, float | None],
+    last_set: GivenSet | None,
+    moment: Moment,
 ) -> Soaking | None:
     """A set whose water is still on its way, by the soil's time and by what the probes have seen of it."""
     if last_set is None:
         return None
-    state, dawns, water_use = known
+    state, dawns, water_use, rising = known
     use = water_use.use.mid_mm_d if isinstance(water_use.use, DailyUse) else 0.0
     seen = seen_since(last_set.start_at, state.storage_mm, dawns, moment.dawn_offset_s, (moment.now, use))
     net = last_set.gross_mm * _into_soil(block)
-    return soaking(last_set, moment.now, wait_before_reading_h(_topsoil(block)), net, seen)
+    return soaking(last_set, moment.now, wait_before_reading_h(_topsoil(block)), net, Seen(seen, rising))
 
 
 def _why_none(stations: Sequence[StationAnalysis]) -> Text:

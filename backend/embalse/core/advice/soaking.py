@@ -11,6 +11,10 @@ from embalse.core.wording import Notice
 
 UNSEEN_SHARE: Final = 0.25
 """Share of a set [-] not yet seen at the probes from which it is waited for (ours): less is within its error."""
+STILL_RISING_THETA: Final = 0.003
+"""Rise of a sensor over three hours [m³/m³] that is a front still going down: half of what makes a wetting (ours)."""
+FRONT_SEEN_H: Final = 2.0
+"""Hours after a set within which no probe need have answered yet (ours)."""
 SETS_APART_SHARE: Final = 0.5
 """Share of the time between two sets [-] that may be waited (ours): daily water is never held until the next."""
 
@@ -64,9 +68,18 @@ class Soaking:
     on_way_mm: float | None
 
 
-def soaking(
-    last: GivenSet | None, now: float, soaks_h: float, net_mm: float | None, seen_mm: float | None
-) -> Soaking | None:
+@dataclass(frozen=True)
+class Seen:
+    """What the probes have seen of a set: gain [mm, wetted soil], and by how much any of them still rises [m³/m³].
+
+    None where it is not known.
+    """
+
+    gain_mm: float | None
+    rising_theta: float | None = None
+
+
+def soaking(last: GivenSet | None, now: float, soaks_h: float, net_mm: float | None, seen: Seen) -> Soaking | None:
     """Whether to wait for a set's water, None where it has soaked in or was seen to arrive.
 
     Parameters
@@ -78,12 +91,13 @@ def soaking(
         Hours a set takes to soak in, by soil [h].
     net_mm : float or None
         What the set brings into the wetted soil [mm].
-    seen_mm : float or None
-        What the probes have seen of it so far [mm].
+    seen : Seen
+        What the probes have seen of it so far. Where none of them rises any more, two hours after its end, nothing is
+        on its way: it has arrived, or it was lost.
 
     Examples
     --------
-    >>> soaking(GivenSet(0, 7200, 10.0), 14400, 12, 8.0, 2.0)
+    >>> soaking(GivenSet(0, 7200, 10.0), 14400, 12, 8.0, Seen(2.0, 0.01))
     Soaking(wait_h=10.0, running=False, on_way_mm=6.0)
     """
     if last is None:
@@ -91,7 +105,10 @@ def soaking(
     left_h = (last.end_at - now) / 3600 + min(soaks_h, SETS_APART_SHARE * last.since_before_h)
     if left_h <= 0:
         return None
-    coming = None if net_mm is None or seen_mm is None else max(0.0, net_mm - max(0.0, seen_mm))
+    at_rest = seen.rising_theta is not None and seen.rising_theta < STILL_RISING_THETA
+    if at_rest and now - last.end_at > 3600 * FRONT_SEEN_H:
+        return None
+    coming = None if net_mm is None or seen.gain_mm is None else max(0.0, net_mm - max(0.0, seen.gain_mm))
     if coming is not None and net_mm is not None and coming < UNSEEN_SHARE * net_mm:
         return None
     return Soaking(left_h, now < last.end_at, coming)

@@ -90,7 +90,8 @@ class SensorReadings:
     ``dawn_days`` are day numbers, increasing; ``dawn_raw`` has the same shape, in the sensor's raw unit. ``fault`` says
     why the latest reading is not to be used, when it is not; ``doubts`` what speaks against a sensor that is used, and
     ``doubt_theta`` how much that may be wrong by [m³/m³]. ``latest_c`` and ``dawn_c`` are the soil temperature beside
-    it [°C], where it matters and is measured.
+    it [°C], where it matters and is measured. ``earlier_raw`` is the median of the three hours before the latest ones,
+    where it was asked for.
     """
 
     latest_at: float | None = None
@@ -102,6 +103,7 @@ class SensorReadings:
     doubt_theta: float = 0.0
     latest_c: float | None = None
     dawn_c: NDArray[np.float64] | None = None
+    earlier_raw: float | None = None
 
 
 @dataclass(frozen=True)

@@ -68,6 +68,19 @@ def _calibrated(sensor: Sensor, readings: SensorReadings, calibration: Calibrati
     )
 
 
+def rise_theta(sensor: Sensor, readings: SensorReadings) -> float | None:
+    """How far a sensor has risen within its last three hours or so [m³/m³]; None where that is not known."""
+    if readings.earlier_raw is None or readings.latest_raw is None or readings.latest_at is None:
+        return None
+    calibration = calibration_at(sensor.calibrations, sensor.raw_unit, readings.latest_at)
+    if calibration is None:
+        return None
+    before, now = (
+        _latest(calibration, raw, readings.latest_c)[1] for raw in (readings.earlier_raw, readings.latest_raw)
+    )
+    return now - before
+
+
 def _latest(calibration: Calibration, raw: float, temperature_c: float | None) -> tuple[float, float]:
     """The latest raw value at the reference temperature, and its water content [m³/m³]."""
     if calibration.model == "linear" and calibration.per_degree == 0:

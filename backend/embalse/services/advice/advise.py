@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import binding_notice
@@ -13,8 +13,9 @@ from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.delivery import volume_m3
+from embalse.core.delivery.infiltration import WAIT_H
 from embalse.core.delivery.moving_systems import furrow_sets
-from embalse.core.root_zone.block import Block
+from embalse.core.root_zone.block import Block, SensorReadings
 from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
 from embalse.services.advice.visits import visit_list
@@ -107,11 +108,28 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     sets = readings_store.sets(only, times.instant_of(span[0] - 1, 0, zone), now)
     wet = wet_days(rows, sets, (span[0] - 1, last), zone, dry_spells=True)
     given, rain = _sets_of_blocks(sets), dict(readings_store.rain(span[0] - 1, times.local_day(now, zone)))
+    by_sensor = _with_rises(rows, by_sensor, given, now)
     moment = moment_of(farm, now)
     return [
         analyse(b, by_sensor, GivenWater(wet.get(b.key, frozenset()), given.get(b.key, ()), rain), moment)
         for b in blocks
     ]
+
+
+def _with_rises(
+    rows: FarmRows, by_sensor: dict[str, SensorReadings], given: Mapping[str, tuple[GivenSet, ...]], now: int
+) -> dict[str, SensorReadings]:
+    """Readings with what stood there some hours before, for blocks whose last set may still be soaking in."""
+    refs = {s.id: s.ref for group in rows.sensors.values() for s in group}
+    found = dict(by_sensor)
+    for block in rows.blocks:
+        sets = given.get(block.key, ())
+        if sets and max(s.end_at for s in sets) > now - 3600 * max(WAIT_H.values()):
+            for sensor_id, raw in readings_store.before_latest(block.id, now).items():
+                ref = refs.get(sensor_id, "")
+                if ref in found:
+                    found[ref] = replace(found[ref], earlier_raw=raw)
+    return found
 
 
 def _sets_of_blocks(sets: Sequence[SetRow]) -> dict[str, tuple[GivenSet, ...]]:

@@ -7,7 +7,7 @@ import pytest
 
 from embalse.core.advice.block_analysis import BlockAnalysis, analyse
 from embalse.core.advice.decision import binding_notice, decide
-from embalse.core.advice.soaking import GivenSet, GivenWater, Soaking, seen_since, soaking, soaking_caution
+from embalse.core.advice.soaking import GivenSet, GivenWater, Seen, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.crop.dry_down import DawnStorage
 from embalse.core.delivery.irrigation_rules import Order
 from embalse.core.wording import Notice, text
@@ -18,10 +18,14 @@ H = 3600.0
 
 
 def left(
-    ended_h_ago: float, soaks_h: float = 12.0, before_h: float = math.inf, seen: float | None = 0.0
+    ended_h_ago: float,
+    soaks_h: float = 12.0,
+    before_h: float = math.inf,
+    seen: float | None = 0.0,
+    rising: float | None = None,
 ) -> Soaking | None:
     last = GivenSet(NOW - (ended_h_ago + 4) * H, NOW - ended_h_ago * H, 20.0, before_h)
-    return soaking(last, NOW, soaks_h, 20.0, seen)
+    return soaking(last, NOW, soaks_h, 20.0, Seen(seen, rising))
 
 
 class TestHowLong:
@@ -45,7 +49,7 @@ class TestHowLong:
         assert found is not None and found.running and found.wait_h == pytest.approx(15.0)
 
     def test_without_a_set_there_is_nothing_to_wait_for(self) -> None:
-        assert soaking(None, NOW, 12.0, 20.0, 0.0) is None
+        assert soaking(None, NOW, 12.0, 20.0, Seen(0.0)) is None
 
 
 class TestHowMuch:
@@ -77,6 +81,18 @@ class TestHowMuch:
         assert seen_since(start + 1, 160.0, dawns, MOMENT.dawn_offset_s, (NOW, 4.0)) is None
 
 
+class TestFront:
+    """Water is on its way while a probe still rises."""
+
+    @pytest.mark.parametrize(("rising", "waits"), [(0.0031, True), (0.0029, False), (-0.01, False), (None, True)])
+    def test_three_thousandths_in_three_hours(self, rising: float | None, waits: bool) -> None:
+        assert (left(6.0, rising=rising) is not None) is waits
+
+    @pytest.mark.parametrize(("ended_h_ago", "waits"), [(1.9, True), (2.1, False), (-1.0, True)])
+    def test_for_two_hours_after_the_end_no_probe_need_have_answered(self, ended_h_ago: float, waits: bool) -> None:
+        assert (left(ended_h_ago, rising=0.0) is not None) is waits
+
+
 class TestAdvice:
     def test_no_water_is_advised_on_top_of_it(self) -> None:
         found = decide(replace(inputs(-5.0), soaking=Soaking(8.0, False, 20.0), clock_h=6.0))
@@ -102,6 +118,15 @@ class TestAdvice:
         order = Order("water", DAY + 1, "hot wind tomorrow", "Ana")
         found = decide(replace(inputs(-5.0, today=DAY), soaking=Soaking(8.0, False, 20.0), orders=(order,)))
         assert found.group == "act" and found.ordered == "water"
+
+    def test_a_block_whose_probes_stand_still_is_not_kept_waiting(self) -> None:
+        last = GivenWater(frozenset(), (GivenSet(NOW - 10 * H, NOW - 5 * H, 30.0),))
+
+        def group(earlier: float) -> str:
+            given = {k: replace(v, earlier_raw=earlier) for k, v in readings(0.19, 0.0).items()}
+            return analyse(block(), given, last, MOMENT).advice.group
+
+        assert group(0.19) == "act" and group(0.186) == "coming"
 
     def analysed(self, ended_h_ago: float, gross_mm: float = 30.0) -> BlockAnalysis:
         last = GivenSet(NOW - (ended_h_ago + 5) * H, NOW - ended_h_ago * H, gross_mm)
