@@ -197,13 +197,7 @@ def _analyse(
         return replace(_no_advice(block, stations, _why_none(stations)), root_depth_cm=rule.root_depth_cm)
     state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
-    rises = [
-        rise
-        for s in usable
-        for sensor, layer in zip(s.station.sensors, s.layers, strict=True)
-        if layer.rooted_cm > 0 and (rise := rise_theta(sensor, readings.get(sensor.key, NO_READINGS))) is not None
-    ]
-    waits = _soaking(block, (state, dawns, water_use, max(rises, default=None)), water.last_set, moment)
+    waits = _soaking(block, (state, dawns, water_use, _rising(usable, readings)), water.last_set, moment)
     given = replace(decision_inputs(block, state, profiles, water_use, moment), soaking=waits)
     advice = decide(given)
     found = water_use.use if isinstance(water_use.use, DailyUse) else None
@@ -226,15 +220,7 @@ def _analyse(
         )
         return tuple(working(written))
 
-    turning = block.system is not None and block.system.pivot is not None
-    set_time_h = advice.advised.set_time_h if advice.advised and not turning else None
-    cautions = _cautions(block, stations, state, (horizons, set_time_h))
-    course = water_use.course
-    if course is not None and not course.use.plausible:
-        code = "caution.use_low" if (course.use.observed or 0.0) < 1 else "caution.use_high"
-        cautions = (Notice(code, observed_fraction=course.use.observed), *cautions)
-    if waits is not None:
-        cautions = (*cautions, soaking_caution(waits))
+    cautions = _all_cautions(block, (stations, horizons), (given, advice), water_use)
     return BlockAnalysis(
         block,
         rule.root_depth_cm,
@@ -248,6 +234,36 @@ def _analyse(
         water_use=water_use,
         dawns=dawns,
     )
+
+
+def _all_cautions(
+    block: Block,
+    ground: tuple[Sequence[StationAnalysis], Sequence[HorizonMarks]],
+    decided: tuple[DecisionInputs, Advice],
+    water_use: WaterUse,
+) -> tuple[Notice, ...]:
+    """What to check before trusting the advice: the gravest first, water on its way last."""
+    stations, horizons = ground
+    given, advice = decided
+    turning = block.system is not None and block.system.pivot is not None
+    set_time_h = advice.advised.set_time_h if advice.advised and not turning else None
+    found = _cautions(block, stations, given.state, (horizons, set_time_h))
+    course = water_use.course
+    if course is not None and not course.use.plausible:
+        code = "caution.use_low" if (course.use.observed or 0.0) < 1 else "caution.use_high"
+        found = (Notice(code, observed_fraction=course.use.observed), *found)
+    return found if given.soaking is None else (*found, soaking_caution(given.soaking))
+
+
+def _rising(stations: Sequence[StationAnalysis], readings: Mapping[str, SensorReadings]) -> float | None:
+    """The most any sensor in the roots still rises [m³/m³ in three hours]; None where that is not known."""
+    rises = [
+        rise_theta(sensor, readings.get(sensor.key, NO_READINGS))
+        for s in stations
+        for sensor, layer in zip(s.station.sensors, s.layers, strict=True)
+        if layer.rooted_cm > 0
+    ]
+    return max((rise for rise in rises if rise is not None), default=None)
 
 
 def _carried(
