@@ -41,7 +41,7 @@ def test_keys_move_and_open(page: Page, demo: Settings, served: Serve) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Bajo")
     page.keyboard.press("j")
-    expect(page.get_by_role("heading", level=1)).to_have_text("Norte 2")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Vega")
     page.keyboard.press("?")
     expect(page.get_by_label("Keys and signs")).to_contain_text("next, previous block")
     page.keyboard.press("Escape")
