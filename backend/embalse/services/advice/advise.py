@@ -16,7 +16,7 @@ from embalse.core.delivery.delivery import volume_m3
 from embalse.core.delivery.infiltration import WAIT_H
 from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.root_zone.block import Block, SensorReadings
-from embalse.core.wording.formatting import to_five_minutes
+from embalse.core.wording.formatting import MINUTES_STEP, to_five_minutes
 from embalse.services import times
 from embalse.services.advice.visits import visit_list
 from embalse.services.load import clock
@@ -208,7 +208,8 @@ def _wait_until(analysis: BlockAnalysis, now: int, zone: str) -> str | None:
     binding = binding_notice(analysis.advice)
     if binding is None or binding.kind != "soak" or analysis.advice.group == "act":
         return None
-    return times.iso(now + 3600 * float(binding["wait_h"]), zone)
+    step_s = 60 * MINUTES_STEP  # as the sentence beside it says the hour
+    return times.iso(round((now + 3600 * float(binding["wait_h"])) / step_s) * step_s, zone)
 
 
 def _marks(analysis: BlockAnalysis) -> MarksOut | None:

@@ -204,3 +204,10 @@ def test_the_command_line_says_the_same(demo: Settings, demo_data: Path, monkeyp
 
 def test_the_farm_knows_its_moment(demo: Settings) -> None:
     assert times.iso(clock.farm_now(clock.the_farm()), "Europe/Madrid") == "2026-07-14T06:00+02:00"
+
+
+def test_the_hour_to_wait_until_is_the_one_the_sentence_says(demo: Settings) -> None:
+    ladera = advice("ladera")
+    assert ladera.group == "coming" and ladera.wait_until_at is not None
+    assert ladera.wait_until_at[11:16] in ladera.reason and ladera.reason.startswith("Wait until 16:05")
+    assert advice("norte-1").wait_until_at is None
