@@ -9,7 +9,8 @@ from bench.timing import line
 from embalse.core.advice.block_analysis import analyse
 from embalse.core.advice.soaking import GivenWater
 from embalse.core.field.day_curve import hourly_share
-from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.core.field.wetting import ProfileHours, Water, Wetting
+from embalse.core.field.wetting_events import wettings
 from embalse.core.soil.layers import layer_limits_cm
 
 SEEDS = 20

@@ -336,7 +336,7 @@ class UniformityIn(In):
 class WettedIn(In):
     """What the wetted share follows from; without the bulb's width only the usual one is given."""
 
-    texture: Token
+    horizon: HorizonPart | None = None
     bulb_m: Positive | None = None
     emitter_spacing_m: Positive = 1.0
     lines_per_row: Positive = 1.0

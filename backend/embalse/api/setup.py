@@ -73,7 +73,7 @@ def wetted_share(body: WettedIn) -> Response:
     pattern = None
     if body.bulb_m is not None:
         pattern = WettedPattern(body.bulb_m, body.emitter_spacing_m, body.lines_per_row, body.row_spacing_m)
-    return answer(previews.wetted_facts(body.texture, pattern))
+    return answer(previews.wetted_facts(body.horizon, pattern))
 
 
 @setup_api.post("/tube-cuts", responses={"200": TubesOut, **FAULTS}, operation_id="tubeCuts")

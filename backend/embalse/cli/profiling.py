@@ -45,8 +45,10 @@ def _line(one: WettingOut, zone: str) -> str:
     what = (
         " and ".join(say(Notice("cli.water", kind=w.kind, depth_mm=w.depth_mm)) for w in one.from_what) or one.suspect
     )
-    went = say(Notice("cli.wetting", gain_mm=one.gain_mm, reach_cm=one.reach_cm, below_mm=one.below_mm))
-    when = times.iso(one.start_at, zone)
+    least = "at least" if one.between else None
+    went = say(Notice("cli.wetting", least=least, gain_mm=one.gain_mm, reach_cm=one.reach_cm, below_mm=one.below_mm))
+    moments = (one.between.from_at, one.between.to_at) if one.between else (one.start_at,)
+    when = " to ".join(times.iso(at, zone) or "" for at in moments)
     return f"{when}  {one.station:<4} {went}: {what}"
 
 

@@ -98,9 +98,14 @@ def test_what_is_typed_is_answered_and_not_stored(client: FlaskClient) -> None:
     facts = ok(client.post("/api/system-facts", json={"system": pivot, "block_area_ha": 40.0, "wetted_width_m": 15.0}))
     assert facts["pivot_area_ha"] == pytest.approx(50.27, abs=0.01) and "40.0 ha is entered" in facts["notes"][0]
     assert facts["end_rate_mm_h"] > facts["rate_mm_h"]
-    wetted = ok(client.post("/api/wetted-share", json={"texture": "clay", "bulb_m": 0.9, "emitter_spacing_m": 0.5,
+    wetted = ok(client.post("/api/wetted-share", json={"horizon": {"top_cm": 0, "bottom_cm": 40, "texture": "clay"},
+                                                       "bulb_m": 0.9, "emitter_spacing_m": 0.5,
                                                        "lines_per_row": 2.0, "row_spacing_m": 6.0}))  # fmt: skip
     assert wetted["wetted_fraction"] == pytest.approx(0.3) and wetted["usual_low_m"] == 1.2
+    for sand, clay, low in ((0.9, 0.04, 0.4), (0.4, 0.2, 0.8), (0.2, 0.5, 1.2)):
+        top = {"top_cm": 0, "bottom_cm": 40, "sand_fraction": sand, "clay_fraction": clay}
+        assert ok(client.post("/api/wetted-share", json={"horizon": top}))["usual_low_m"] == low
+    assert ok(client.post("/api/wetted-share", json={}))["usual_low_m"] is None
     assert ok(client.get("/api/farm/document")) == before
 
 
@@ -118,7 +123,7 @@ def test_what_is_typed_is_answered_and_not_stored(client: FlaskClient) -> None:
         ("uniformity", {"values": [1.0, 2.0]}, "catches"),
         ("uniformity", {"values": ["a", 2.0, 3.0, 4.0]}, "values[0]"),
         ("tube-cuts", {"depths_cm": [30.0, 30.0]}, "depths_cm"),
-        ("wetted-share", {"texture": "loam", "bulb_m": 0.0}, "bulb_m"),
+        ("wetted-share", {"bulb_m": 0.0}, "bulb_m"),
     ],
 )
 def test_bad_entries_are_named(client: FlaskClient, address: str, body: Any, path: str) -> None:
@@ -211,8 +216,9 @@ def test_a_furrow_block_is_advised_set_by_set(client: FlaskClient, farm: Setting
     )  # fmt: skip
     block = ok(client.get("/api/round?working=true"))["blocks"][0]
     lines = {line["key"]: line for line in block["working"]}
-    assert lines["efficiency_fraction"]["value"] == pytest.approx(0.6)
-    assert "less 20 % tailwater" in lines["efficiency_fraction"]["source"]["detail"]
+    # what runs off the end is part of what an efficiency of 0.75 loses: it is not taken off twice
+    assert lines["efficiency_fraction"]["value"] == pytest.approx(0.75)
+    assert "20 % runs off the end" in lines["efficiency_fraction"]["source"]["detail"]
     assert lines["sets"]["value"] == 10
     assert lines["all_sets_h"]["value"] == pytest.approx(10 * lines["set_time_h"]["value"])
     assert lines["set_time_h"]["label"] == "Time of one set"

@@ -17,7 +17,8 @@ from embalse.core.delivery.irrigation_rules import BlockRules
 from embalse.core.delivery.moving_systems import Pivot, pivot_timer_fraction
 from embalse.core.errors import DeliveryError
 from embalse.core.field.diagnoses import Weeks, diagnoses
-from embalse.core.field.wetting_events import Water, Wetting, wettings
+from embalse.core.field.wetting import Water, Wetting
+from embalse.core.field.wetting_events import wettings
 from embalse.core.practice import practice_numbers
 from embalse.core.quality.faults import still_in_doubt
 from embalse.core.root_zone.root_zone import BlockState, LayerState, RootZoneMarks, StationState, block_state

@@ -1592,6 +1592,16 @@ export interface components {
             };
         };
         /**
+         * BetweenOut
+         * @description Two readings with nothing read between them; instants in seconds, UTC.
+         */
+        BetweenOut: {
+            /** From At */
+            from_at: number;
+            /** To At */
+            to_at: number;
+        };
+        /**
          * BlockAdvice
          * @description A block on the Round.
          */
@@ -7339,6 +7349,8 @@ export interface components {
              * @default 1
              */
             emitter_spacing_m?: number;
+            /** @default null */
+            horizon?: components["schemas"]["HorizonPart"] | null;
             /**
              * Lines Per Row
              * @default 1
@@ -7349,18 +7361,19 @@ export interface components {
              * @default 1
              */
             row_spacing_m?: number;
-            /** Texture */
-            texture: string;
         };
         /**
          * WettingOut
          * @description A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil.
+         *
+         *     ``between`` are the readings it came between, where nobody read for half a day: its gain is the least it was.
          */
         WettingOut: {
             /** Arrivals */
             arrivals: components["schemas"]["ArrivalOut"][];
             /** Below Mm */
             below_mm: number | null;
+            between: components["schemas"]["BetweenOut"] | null;
             /** End At */
             end_at: number;
             /** Expected Mm */

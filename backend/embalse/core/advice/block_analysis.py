@@ -11,7 +11,8 @@ from embalse.core.advice.cautions import supply_cautions, uneven_caution
 from embalse.core.advice.decision import Advice, DecisionInputs, decide, order_in_force, with_order
 from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs, used_since_mm
 from embalse.core.advice.soaking import GivenSet, GivenWater, Seen, Soaking, seen_since, soaking, soaking_caution
-from embalse.core.advice.working import Line, WorkingInput, working
+from embalse.core.advice.working import WorkingInput, working
+from embalse.core.advice.working_line import Line
 from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
 from embalse.core.delivery.set_amount import PLAIN
@@ -314,6 +315,14 @@ def _at(station: str, what: Text) -> Notice:
     return Notice("at.station", station=station, what=what)
 
 
+def _water_of(layer: Layer, theta: float) -> Notice:
+    """A layer's water as it is added up: water content × the rooted part of it."""
+    rooted_mm = 10 * layer.rooted_cm
+    return Notice(
+        "source.theta_at", depth_cm=layer.depth_cm, theta=theta, layer_mm=rooted_mm, water_mm=theta * rooted_mm
+    )
+
+
 def _rule(block: Block, day: int) -> RootZoneRule:
     require(block.roots is not None, "root_depth_cm", Notice("no_advice.root_depth"))
     given = block.allowable or block.allowable_mm
@@ -388,14 +397,14 @@ def _sources(
     horizons, use = basis
     full = list(dict.fromkeys((h.full_source.title, h.full_source.detail) for h in horizons))
     wilting = list(dict.fromkeys((h.wilting_source.title, h.wilting_source.detail) for h in horizons))
-    readings = []
+    readings, fulls = [], []
     for s in usable:
         assert s.state is not None
         rooted = [x for x in s.state.layers if x.layer.rooted_cm > 0]
-        thetas = tuple(Notice("source.theta_at", depth_cm=x.layer.depth_cm, theta=x.theta) for x in rooted)
-        readings.append(_at(s.station.name, thetas))
+        readings.append(_at(s.station.name, tuple(_water_of(x.layer, x.theta) for x in rooted)))
+        fulls.append(_at(s.station.name, tuple(_water_of(x.layer, x.layer.theta_full) for x in rooted)))
     sources = {
-        "full": Source(horizons[0].full_source.kind, _titles(full), tuple(d for _, d in full)),
+        "full": Source(horizons[0].full_source.kind, _titles(full), (*(d for _, d in full), *fulls)),
         "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), tuple(d for _, d in wilting)),
         "storage": Source("reading", "latest readings, calibrated", tuple(readings)),
         "root_depth_cm": _roots_source(block),

@@ -56,7 +56,8 @@ class DecisionInputs:
     State [mm], use [mm/day] or why there is none, limits, system and rules of the block; the course of the days ahead
     by weather, None without; ``today`` is a day number. ``windows`` come with the days their top takes to dry [days].
     ``set_rules`` are what is known of the set but the rain; ``price`` says what waiting for the trigger costs.
-    ``soaking`` is a set whose water is still on its way, ``clock_h`` the farm's hour of the day [h].
+    ``soaking`` is a set whose water is still on its way, ``clock_h`` the farm's hour of the day [h]. ``parts`` is how
+    many sets cover the block, one after another.
     """
 
     state: BlockState
@@ -75,6 +76,7 @@ class DecisionInputs:
     price: Notice | None = None
     soaking: Soaking | None = None
     clock_h: float | None = None
+    parts: int = 1
 
     @property
     def trigger_mm(self) -> float:
@@ -204,9 +206,29 @@ def _today(given: DecisionInputs, rain: RainAhead | None) -> AdvisedSet:
     return _set(given, given.state.depletion_mm, rain)
 
 
+def rotation_days(given: DecisionInputs) -> float:
+    """How long after the first of a block its last part gets water [days]: a pivot's turn, or the sets before the last.
+
+    Nil where all of a block is watered at once.
+    """
+    advised = _set(given, given.trigger_mm, None)
+    if given.system is None or advised.set_time_h is None:
+        return 0.0
+    turns = 1 if given.system.pivot is not None else given.parts - 1
+    return turns * advised.set_time_h / 24
+
+
+def lead_days(given: DecisionInputs) -> float:
+    """What is taken off a date [days]: the lead time entered, or the time to get round the block where that is longer.
+
+    Water that reaches the last part of a block after the refill day comes late there.
+    """
+    return max(given.rules.lead_days, rotation_days(given))
+
+
 def _by_days(given: DecisionInputs, days: DaysToRefill, rain: RainAhead | None) -> Advice:
     left = given.trigger_mm - given.state.depletion_mm
-    start_by = max(0.0, (days.low if given.rules.cautious else days.mid) - given.rules.lead_days)
+    start_by = max(0.0, (days.low if given.rules.cautious else days.mid) - lead_days(given))
     if left <= 0:
         advised = _today(given, rain)
         return Advice("act", days, advised, (_past(given, -left), *_left_over(advised)), start_by_days=0.0)
@@ -226,7 +248,9 @@ def _by_days(given: DecisionInputs, days: DaysToRefill, rain: RainAhead | None) 
 def _why_now(given: DecisionInputs, days: DaysToRefill) -> list[Notice]:
     """Why water is called for today though the middle date lies further off."""
     found = []
-    if given.rules.lead_days:
+    if lead_days(given) > given.rules.lead_days and days.mid > ACT_WITHIN_DAYS:
+        found.append(Notice("reason.rotation", round_days=rotation_days(given)))
+    elif given.rules.lead_days:
         what = "pivot" if given.system is not None and given.system.pivot is not None else "system"
         found.append(Notice("reason.lead", system=what, lead_days=given.rules.lead_days))
     if given.state.may_be_drier_mm and given.state.worst_mm >= given.trigger_mm:
@@ -281,8 +305,10 @@ def _pressed(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> A
         return advice
     notice = _shortfall_notice(found, given.today)
     soon = found.start_day is None or found.start_day <= ACT_WITHIN_DAYS
-    if not soon or advice.group == "act":
+    if not soon:
         return _with(advice, notice, shortfall=found)
+    if advice.group == "act":
+        return _with(advice, notice, shortfall=found, reason=(*advice.reason, notice))
     return _with(
         advice, notice, shortfall=found, group="act", advised=_today(given, rain), reason=(notice,), start_by_days=0.0
     )
@@ -321,16 +347,33 @@ def _rained_on(advice: Advice, given: DecisionInputs, rain: RainAhead | None) ->
 
 
 def _soaking_in(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:
-    """No water on top of water that is still on its way: wait until it has soaked in, then read again."""
+    """No water on top of water that is still on its way: wait until it has soaked in, then read again.
+
+    Where the block is past its trigger even when all of it has come in, nothing is to be learned by waiting: the rest
+    is for today, and what is on its way is taken off.
+    """
     found = given.soaking
     if found is None or advice.group != "act" or advice.advised is None:
         return advice
     share = given.limits.wetted_fraction
+    if _short_with(found, given):
+        assert found.on_way_mm is not None
+        rules = replace(given.set_rules, on_way_mm=found.on_way_mm)
+        more = _set(replace(given, set_rules=rules), given.state.depletion_mm, rain)
+        counted = Notice("on_way.counted", **_over_block(given, "on_way_mm", found.on_way_mm))
+        return replace(advice, advised=more, notices=(*advice.notices, counted))
     brings = None if found.on_way_mm is None else min(share * found.on_way_mm, advice.advised.net_mm)
     until = None if given.clock_h is None else given.clock_h + found.wait_h
     values = {"wait_h": found.wait_h, "until_clock_h": until, "on_way_mm": brings, "net_mm": advice.advised.net_mm}
     notice = Notice("soak.running" if found.running else "soak.wait", **values)
     return _with(advice, notice, group="coming", reason=(notice,), start_by_days=found.wait_h / 24)
+
+
+def _short_with(found: Soaking, given: DecisionInputs) -> bool:
+    """Whether the block stays past its trigger when all that is on its way has come in."""
+    if found.running or found.on_way_mm is None:
+        return False
+    return given.state.depletion_mm - found.on_way_mm > given.trigger_mm
 
 
 def _windowed(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:

@@ -11,16 +11,18 @@ import numpy as np
 from embalse.core.advice.decision import DecisionInputs
 from embalse.core.advice.season_end import LastIrrigation, drying_days, last_irrigation
 from embalse.core.advice.triggers import block_trigger, usual_uptake_share
-from embalse.core.crop.crop_use_factor import crop_use
+from embalse.core.crop.crop_library import covers_unknown_ground
+from embalse.core.crop.crop_use_factor import LOWEST_OPEN_RATIO, LOWEST_RATIO, crop_use
 from embalse.core.crop.depletion_forecast import Course, at_time_of_day, course
 from embalse.core.crop.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
 from embalse.core.crop.stages import CropCalendar
 from embalse.core.crop.yield_response import cycle_use_share, yield_loss_fraction, yield_response_factor
-from embalse.core.delivery.capacity import net_capacity
+from embalse.core.delivery.capacity import Capacity, net_capacity
 from embalse.core.delivery.infiltration import SOIL_OF_TEXTURE, intake_limit_mm_h
 from embalse.core.delivery.irrigation_rules import DryWindow
 from embalse.core.delivery.leaching import leaching_requirement, salt_threshold_ds_m
-from embalse.core.delivery.set_amount import SetRules
+from embalse.core.delivery.moving_systems import furrow_sets
+from embalse.core.delivery.set_amount import PULSED, SetRules
 from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import adjusted_fraction
 from embalse.core.root_zone.block import Block, Moment
@@ -59,7 +61,8 @@ def block_water_use(block: Block, dawns: DawnStorage, moment: Moment, stress_fro
         return WaterUse(_slope(dawns), None, Notice("no_weather.crop"))
     share = block.limits.wetted_fraction
     expected = _expected(outlook, calendar, share)
-    factor = crop_use(dawns, expected, stress_from_mm)
+    lowest = LOWEST_OPEN_RATIO if covers_unknown_ground(block.crop) else LOWEST_RATIO
+    factor = crop_use(dawns, expected, stress_from_mm, lowest)
     found = course(outlook, calendar, factor, share)
     if found is None:
         return WaterUse(_slope(dawns), None, Notice("no_weather.not_planted"))
@@ -167,6 +170,7 @@ def decision_inputs(
         if bears is None:
             raise CoreError("ec_soil_ds_m", Notice("error.salt_unknown"))
         leaching = leaching_requirement(rules.ec_water_ds_m, bears)
+    intake = rules.max_rate_mm_h or soil_intake_mm_h(block.horizons, block.slope_pct)
     return DecisionInputs(
         state=state,
         use=water_use.use,
@@ -176,7 +180,7 @@ def decision_inputs(
         rules=rules,
         course=water_use.course,
         trigger=trigger,
-        capacity=net_capacity(block.system, block.area_ha, block.supply) if block.system else None,
+        capacity=_capacity(block, intake),
         windows=tuple((w, _dry_days(w, stations, water_use)) for w in block.windows if w.until >= moment.day),
         orders=block.orders,
         season=_season(block, state, water_use, moment.day),
@@ -184,11 +188,27 @@ def decision_inputs(
             deep_extra_mm=max(0.0, need - max(0.0, state.depletion_mm)) if state.depletion_mm > 0 else 0.0,
             below_full_mm=(1 - rules.fill_share) * state.marks.taw_mm,
             leaching_fraction=leaching,
-            intake_mm_h=rules.max_rate_mm_h or soil_intake_mm_h(block.horizons, block.slope_pct),
+            intake_mm_h=intake,
         ),
         price=_price(block, state, trigger.depletion_mm, water_use),
         clock_h=moment.clock_h,
+        parts=_parts(block),
     )
+
+
+def _parts(block: Block) -> int:
+    furrows = None if block.system is None else block.system.furrows
+    return furrow_sets(furrows, block.area_ha) if furrows is not None and block.area_ha > 0 else 1
+
+
+def _capacity(block: Block, intake_mm_h: float | None) -> Capacity | None:
+    """What the system can give a day; from above no faster than the soil takes it on the ground that is wetted."""
+    system = block.system
+    if system is None:
+        return None
+    limited = system.kind in PULSED and intake_mm_h is not None
+    takes = intake_mm_h * block.limits.wetted_fraction if limited and intake_mm_h is not None else None
+    return net_capacity(system, block.area_ha, block.supply, takes)
 
 
 def soil_intake_mm_h(horizons: Sequence[Horizon], slope_pct: float) -> float | None:

@@ -1,10 +1,11 @@
 """The arithmetic as it would be written on a pad: every line with its formula and its source."""
 
-import math
 from dataclasses import dataclass
 
-from embalse.core.advice.decision import RAIN_COUNTS_MM, Advice, DecisionInputs
-from embalse.core.crop.depletion_forecast import RAIN_DAYS, Course, width_causes
+from embalse.core.advice.decision import RAIN_COUNTS_MM, Advice, DecisionInputs, lead_days
+from embalse.core.advice.working_ahead import days_formula, season_lines, shortfall_lines, weather_lines
+from embalse.core.advice.working_line import Line, computed
+from embalse.core.crop.depletion_forecast import ABOVE_FULL_USED, RAIN_DAYS, width_causes
 from embalse.core.crop.dry_down import DailyUse
 from embalse.core.delivery.delivery import IrrigationSystem
 from embalse.core.delivery.irrigation_rules import SetLimits
@@ -12,29 +13,7 @@ from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.delivery.set_amount import AdvisedSet
 from embalse.core.root_zone.root_zone import BlockState
 from embalse.core.sources import Source
-from embalse.core.weather.weather_outlook import AHEAD_DAYS
 from embalse.core.wording import Notice, Text
-
-
-@dataclass(frozen=True)
-class Line:
-    """One line of the Working.
-
-    ``op`` is the sign written before the figure, ``result`` draws a rule above it, ``change`` names the entry a
-    what-if may change (empty when there is none). ``low`` and ``high`` are the 10 and 90 % limits where they exist.
-    """
-
-    key: str
-    label: Text
-    value: float | None
-    unit: str
-    formula: Text
-    source: Source
-    op: str = ""
-    result: bool = False
-    change: str = ""
-    low: float | None = None
-    high: float | None = None
 
 
 @dataclass(frozen=True)
@@ -56,11 +35,6 @@ class WorkingInput:
     wait_h: int | None = None
 
 
-def computed(detail: Text) -> Source:
-    """Source of a figure that follows from the lines above it; units are those of the line."""
-    return Source("computed", "from the lines above", detail)
-
-
 def working(given: WorkingInput) -> list[Line]:
     """Ordered lines from water in the roots to set time.
 
@@ -77,6 +51,9 @@ def working(given: WorkingInput) -> list[Line]:
     lines = _water_lines(given)
     if given.use is not None:
         lines += _time_lines(given, given.use)
+    if given.inputs is not None:
+        lines += shortfall_lines(given.inputs, given.advice.shortfall)
+        lines += season_lines(given.inputs)
     if given.advice.advised is not None:
         lines += _set_lines(given, given.advice.advised)
     return lines
@@ -164,6 +141,11 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
     if facts is not None and trigger is not None and facts.rules.trigger != "root zone":
         lines.append(Line("trigger_mm", "Trigger, as depletion", wanted, "mm", trigger.rule, facts.rules.source))
     lines.append(Line("left_mm", "Left above refill", left, "mm", "trigger − depletion", computed("")))
+    if facts is not None and facts.course is not None and given.state.depletion_mm < 0:
+        drains = (ABOVE_FULL_USED - 1) * given.state.depletion_mm
+        left -= drains
+        half = "half of what stands above full (common practice, no source)"
+        lines.append(Line("drains_mm", "Drains before the crop can use it", drains, "mm", half, computed(""), "−"))
     days = given.advice.days
     if facts is None or facts.course is None:
         lines.append(
@@ -180,10 +162,12 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
             )
         )
         detail = Notice("detail.slope_limits", why=given.why_no_weather)
-        formula = "left ÷ use"
+        formula: Text = "left ÷ use"
     else:
-        lines += _weather_lines(given, facts.course, left)
-        formula = "left ÷ use ahead"
+        ahead = weather_lines(facts, given.advice, left, given.sources)
+        lines += ahead
+        rates = [line.value or 0.0 for line in ahead if line.key in ("use_mm_d", "rain_mm_d")]
+        formula = days_formula(facts, left, rates[0] - sum(rates[1:]), 0.0 if days is None else days.mid)
         causes = width_causes(facts.course, facts.start, wanted) if days is not None and left > 0 else {}
         parts = tuple(Notice("detail.width", cause=name, width_days=width) for name, width in causes.items())
         detail = Notice("detail.paths", causes=parts)
@@ -207,96 +191,25 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
     return lines
 
 
-def _weather_lines(given: WorkingInput, course: Course, left_mm: float) -> list[Line]:
-    """Kc, ETo, wetted share and factor, and the use they come to on the way to the refill day."""
-    days = given.advice.days
-    span = 7 if days is None or left_mm <= 0 else max(1, min(AHEAD_DAYS, math.ceil(days.mid)))
-    share = given.limits.wetted_fraction
-    kc, eto = float(course.kc[:span].mean()), float(course.outlook.eto_mm[:, :span].mean())
-    ahead = left_mm / days.mid if days is not None and days.mid > 0 and left_mm > 0 else None
-    known = given.sources.get("calendar", computed(""))
-    lines = [
-        Line("kc", "Kc, mean of the days ahead", kc, "", "", known),
-        Line(
-            "eto_mm_d",
-            "Reference ET ahead",
-            eto,
-            "mm/day",
-            Notice("formula.mean_days", span=span),
-            course.outlook.source,
-            "×",
-        ),
-    ]
-    if share < 1:
-        lines.append(
-            Line(
-                "use_wetted_fraction",
-                "Wetted area",
-                share,
-                "",
-                "roots take water from it",
-                given.sources["wetted_fraction"],
-                "÷",
-            )
-        )
-    lines.append(
-        Line(
-            "use_factor",
-            "Actual use ÷ calculated",
-            course.use.factor,
-            "",
-            "",
-            Source("reading", "dry-down", course.use.how),
-            "×",
-            low=course.use.low,
-            high=course.use.high,
-        )
-    )
-    value = ahead if ahead is not None else float(course.daily_mm(span).mean())
-    formula = "as it runs until the refill day, rain taken off" if ahead is not None else "mean of the week ahead"
-    lines.append(
-        Line(
-            "use_mm_d",
-            "Use ahead",
-            value,
-            "mm/day",
-            formula,
-            computed("Kc × ETo ÷ wetted area × actual use ÷ calculated"),
-            "",
-            True,
-        )
-    )
-    return lines
-
-
 def _lead_lines(given: WorkingInput) -> list[Line]:
     facts, days = given.inputs, given.advice.days
-    if facts is None or days is None or (facts.rules.lead_days == 0 and not facts.rules.cautious):
+    if facts is None or days is None:
+        return []
+    lead, entered = lead_days(facts), facts.rules.lead_days
+    if lead == 0 and not facts.rules.cautious:
         return []
     first = days.low if facts.rules.cautious else days.mid
     early = "cautious date" if facts.rules.cautious else "middle date"
-    return [
-        Line(
-            "lead_days",
-            "Lead time of the system",
-            facts.rules.lead_days,
-            "days",
-            "",
-            facts.rules.source,
-            "−",
-            change="lead_days",
-        ),
-        Line(
-            "start_by_days",
-            "Start within",
-            max(0.0, first - facts.rules.lead_days),
-            "days",
-            Notice("formula.lead", date=early),
-            computed(""),
-            "",
-            True,
-        ),
-    ]
+    if lead > entered:
+        how = Notice("formula.rotation", entered_days=entered or None)
+        line = Line("lead_days", "Time to get round the block", lead, "days", how, given.sources["rate_mm_h"], "−",
+                    change="lead_days")  # fmt: skip
+    else:
+        line = Line("lead_days", "Lead time of the system", lead, "days", "", facts.rules.source, "−",
+                    change="lead_days")  # fmt: skip
+    start = max(0.0, first - lead)
+    formula = Notice("formula.lead", date=early)
+    return [line, Line("start_by_days", "Start within", start, "days", formula, computed(""), "", True)]
 
 
 _LIMITS = {"smallest": "min", "largest": "max"}
@@ -408,6 +321,11 @@ def _net_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
                     entered,
                     "−",
                 )
+            )
+        if rules.on_way_mm > 0:
+            what = "what it put on, less what the probes have seen"
+            lines.append(
+                Line("on_way_mm", "Still on its way from the last set", rules.on_way_mm, "mm", what, computed(""), "−")
             )
         lines.append(
             Line(

@@ -1,7 +1,7 @@
 """The crop library: stages, roots, allowable depletion, Kc, tension thresholds; open tables with sources."""
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from embalse.core.sources import Source
 from embalse.core.tables import CROP_TABLE, crop_defaults, crops, table_rows
@@ -94,6 +94,14 @@ def _tension(crop: str) -> list[CropValue]:
         CropValue("tension_low_kpa", "Irrigate from", float(row["low_kpa"]), "kPa", source),
         CropValue("tension_high_kpa", "Irrigate by", float(row["high_kpa"]), "kPa", source),
     ]
+
+
+@lru_cache(maxsize=512)
+def covers_unknown_ground(crop: str) -> bool:
+    """Whether a crop's name does not tell how much of the ground it shades: trees and vines [no unit]."""
+    found = crop_defaults(crop)
+    name = crop.strip().lower() if found is None else found.crop
+    return any(name == row["crop"] for row in table_rows("open_crops.csv"))
 
 
 def library() -> list[LibraryCrop]:

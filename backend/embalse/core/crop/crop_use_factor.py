@@ -13,6 +13,7 @@ from embalse.core.robust import CONFIDENCE_Z, MAD_TO_SD
 from embalse.core.wording import Notice, Text
 
 LOWEST_RATIO: Final = practice("use_ratio_low")
+LOWEST_OPEN_RATIO: Final = practice("use_ratio_low_open")
 HIGHEST_RATIO: Final = practice("use_ratio_high")
 PRIOR_ERROR: Final = 0.25
 """How wrong a factor of a table is as a rule, as a standard error [-] (common practice, no source)."""
@@ -44,7 +45,12 @@ class CropUse:
     plausible: bool = True
 
 
-def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float], stress_from_mm: float = math.inf) -> CropUse:
+def crop_use(
+    dawns: DawnStorage,
+    expected_mm: Mapping[int, float],
+    stress_from_mm: float = math.inf,
+    lowest_ratio: float = LOWEST_RATIO,
+) -> CropUse:
     """Crop-use factor: storage lost over the clean dry-downs of the last three weeks against Kc and weather.
 
     Each dry step from dawn to dawn is factor × expected use. The factor is found by least squares with large misses
@@ -59,6 +65,8 @@ def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float], stress_from_m
         Crop use expected from that day's dawn to the next, in the soil the sensors stand in [mm].
     stress_from_mm : float
         Depletion from which the crop may take up less for want of water [mm].
+    lowest_ratio : float
+        Actual over calculated use [-] below which the sensors are not believed, where the crop is not short of water.
 
     Returns
     -------
@@ -83,7 +91,7 @@ def crop_use(dawns: DawnStorage, expected_mm: Mapping[int, float], stress_from_m
     if observed <= 0:
         return _by_table(Notice("no_trend.not_down"))
     stressed = sum(dawns.full_mm - storage[a] > stress_from_mm for a, _ in pairs) > len(pairs) / 2
-    if observed > HIGHEST_RATIO or (observed < LOWEST_RATIO and not stressed):
+    if observed > HIGHEST_RATIO or (observed < lowest_ratio and not stressed):
         how = Notice("factor_how.implausible", observed_fraction=observed, dry=len(pairs))
         return replace(_by_table(how), observed=observed, steps=len(pairs), how=how, plausible=False)
     return _fitted(asked, lost, observed)

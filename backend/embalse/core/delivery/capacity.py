@@ -39,7 +39,9 @@ class CapacityShortfall:
     short_mm: float
 
 
-def net_capacity(system: IrrigationSystem, area_ha: float, supply: Supply | None) -> Capacity:
+def net_capacity(
+    system: IrrigationSystem, area_ha: float, supply: Supply | None, intake_mm_h: float | None = None
+) -> Capacity:
     """What a system gives over a block in a day [mm net], held to its supply's flow and hours.
 
     Parameters
@@ -50,6 +52,8 @@ def net_capacity(system: IrrigationSystem, area_ha: float, supply: Supply | None
         Area of the block [ha].
     supply : Supply or None
         Flow limit [m³/h] and hours a day [h]; a day of 24 hours without.
+    intake_mm_h : float or None
+        What the soil takes over the block where water comes from above [mm/h], pauses included; None for no limit.
 
     References
     ----------
@@ -58,8 +62,11 @@ def net_capacity(system: IrrigationSystem, area_ha: float, supply: Supply | None
     hours = DAY_H if supply is None or supply.hours_per_day is None else supply.hours_per_day
     parts = furrow_sets(system.furrows, area_ha) if system.furrows is not None else 1
     gross = system.rate_mm_h * hours / parts
-    how = {"rate_mm_h": system.rate_mm_h, "run_h": hours, "sets": parts if parts > 1 else None}
+    how: dict[str, float | None] = {"rate_mm_h": system.rate_mm_h, "run_h": hours, "sets": parts if parts > 1 else None}
     code = "capacity_how.rate"
+    if intake_mm_h is not None and intake_mm_h < system.rate_mm_h:
+        gross, code = intake_mm_h * hours, "capacity_how.intake"
+        how = {"intake_mm_h": intake_mm_h, "run_h": hours}
     if supply is not None and supply.flow_m3_h is not None:
         by_flow = supply.flow_m3_h * hours / (10 * area_ha)
         if by_flow < gross:

@@ -166,6 +166,23 @@ def furrow_rate_mm_h(furrows: Furrows) -> float:
     return 3600 * furrows.inflow_l_s / (furrows.spacing_m * furrows.length_m)
 
 
+def kept_of_furrows(efficiency_fraction: float, furrows: Furrows) -> float:
+    """Share of the inflow that stays for the crop [-]: the application efficiency, no more than tailwater leaves.
+
+    Efficiency is water stored in the root zone over water applied, so what runs off the end is in it already.
+
+    References
+    ----------
+    .. [1] Burt et al. (1997), J. Irrig. Drain. Eng. 123:423-442, application efficiency; from memory.
+
+    Examples
+    --------
+    >>> kept_of_furrows(0.65, Furrows(1.5, 20, 1.5, 400, tailwater_fraction=0.2))
+    0.65
+    """
+    return min(efficiency_fraction, 1 - furrows.tailwater_fraction)
+
+
 def furrow_sets(furrows: Furrows, area_ha: float) -> int:
     """How many sets of these furrows a block of an area [ha] takes, one after another.
 

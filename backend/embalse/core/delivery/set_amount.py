@@ -18,9 +18,9 @@ class SetRules:
     """What changes a set beside the depletion.
 
     ``deep_extra_mm`` is water missing in dry layers that wetter ones above full do not make good, ``below_full_mm``
-    what is left unfilled on purpose [mm in the wetted soil]; ``rain_room_mm`` what is kept free for rain and
-    ``fixed_dose_mm`` a set dose [mm net over the block]; ``leaching_fraction`` [-]; ``intake_mm_h`` the largest rate
-    the soil takes from above [mm/h].
+    what is left unfilled on purpose, ``on_way_mm`` what the last set still brings [mm in the wetted soil];
+    ``rain_room_mm`` what is kept free for rain and ``fixed_dose_mm`` a set dose [mm net over the block];
+    ``leaching_fraction`` [-]; ``intake_mm_h`` the largest rate the soil takes from above [mm/h].
     """
 
     deep_extra_mm: float = 0.0
@@ -29,6 +29,7 @@ class SetRules:
     fixed_dose_mm: float | None = None
     leaching_fraction: float = 0.0
     intake_mm_h: float | None = None
+    on_way_mm: float = 0.0
 
 
 PLAIN: Final = SetRules()
@@ -92,7 +93,8 @@ def advised_set(
     """
     check_limits(limits)
     require(rules.rain_room_mm >= 0, "rain_room_mm", "must not be negative")
-    wanted = max(0.0, start_depletion_mm + rules.deep_extra_mm - rules.below_full_mm) * limits.wetted_fraction
+    missing = start_depletion_mm + rules.deep_extra_mm - rules.below_full_mm - rules.on_way_mm
+    wanted = max(0.0, missing) * limits.wetted_fraction
     uncut = max(0.0, wanted - rules.rain_room_mm) if rules.fixed_dose_mm is None else rules.fixed_dose_mm
     net, limited = uncut, ""
     if limits.min_set_mm is not None and net < limits.min_set_mm:

@@ -7,7 +7,7 @@ from typing import Final, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.field.wetting_events import Wetting
+from embalse.core.field.wetting import Wetting
 from embalse.core.practice import practice
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice, Text

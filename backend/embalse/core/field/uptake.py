@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.errors import require
-from embalse.core.field.wetting_events import ProfileHours, Wetting
+from embalse.core.field.wetting import ProfileHours, Wetting
 from embalse.core.wording import Notice, Text
 
 Floats = NDArray[np.float64]

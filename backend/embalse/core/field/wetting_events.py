@@ -1,19 +1,17 @@
 """Wettings as the sensors saw them: when, how deep, how much by layer, what went below, and from what."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
 from embalse.core.errors import require
+from embalse.core.field.wetting import Arrival, Floats, ProfileHours, Water, Wetting
+from embalse.core.field.wettings_between import runs_of, wettings_between
 from embalse.core.practice import practice
 from embalse.core.robust import noise_of_series
-from embalse.core.wording import Notice, Text
+from embalse.core.wording import Notice
 
-Floats = NDArray[np.float64]
-Times = NDArray[np.int64]
 HOUR_S: Final = 3600  # seconds
 RISE_WITHIN_H: Final = 4  # hours over which a rise is looked for: a front passes a sensor in some (ours)
 LEAST_RISE: Final = 0.006  # m³/m³ in those hours, above the day's ripple of temperature (ours)
@@ -30,72 +28,6 @@ AFTER_RAIN_H: Final = 36  # hours the same after rain, whose own hours are not k
 BELOW_H: Final = 60  # hours water may take to pass below the roots (ours)
 KNOWN_SHARE: Final = 0.8  # share of the hours [-] with readings for a sum over them (ours)
 WHOLE: Final = 0.9  # share of a layer [-] from which it counts as inside the root zone
-
-
-@dataclass(frozen=True)
-class ProfileHours:
-    """Hourly water contents of a station: instants [s], θ [m³/m³] shape (layers, n), NaN where nothing is known.
-
-    ``limits_cm`` are the layers' limits, shape (layers + 1,); ``root_depth_cm`` where the roots end [cm]. ``use_mm`` is
-    the crop use of each hour [mm], shape (n,), where weather or a dry-down tells it.
-    """
-
-    at: Times
-    theta: Floats
-    depths_cm: tuple[float, ...]
-    limits_cm: tuple[float, ...]
-    root_depth_cm: float
-    use_mm: Floats | None = None
-
-    def millimetres(self, layer: int) -> float:
-        """Water that one m³/m³ stands for in a layer [mm]."""
-        return 10 * (self.limits_cm[layer + 1] - self.limits_cm[layer])
-
-
-@dataclass(frozen=True)
-class Water:
-    """Water that came: a set or rain, start and end [s], depth [mm] in the soil the sensors stand in."""
-
-    kind: Literal["set", "rain"]
-    start_at: int
-    end_at: int
-    depth_mm: float
-
-
-@dataclass(frozen=True)
-class Arrival:
-    """Water reaching a depth: instant of its first rise [s], θ before and at its peak [m³/m³], gain [mm]."""
-
-    depth_cm: float
-    at: int
-    before: float
-    peak: float
-    gain_mm: float
-
-
-@dataclass(frozen=True)
-class Wetting:
-    """One wetting of a profile.
-
-    ``reach_cm`` is the deepest depth that answered, ``gain_mm`` the water gained in the roots, ``below_mm`` what went
-    below them as far as the sensors there tell (None without one), ``front_cm_h`` the speed of the front [cm/h].
-    ``from_what`` are the sets and rain it is put down to; empty when nothing logged explains it.
-    """
-
-    start_at: int
-    end_at: int
-    arrivals: tuple[Arrival, ...]
-    gain_mm: float
-    reach_cm: float
-    below_mm: float | None
-    front_cm_h: float | None
-    from_what: tuple[Water, ...] = ()
-    suspect: Text = ""
-
-    @property
-    def explained(self) -> bool:
-        """Whether a set or rain was logged for it [no unit]."""
-        return bool(self.from_what)
 
 
 def _climbs(theta: Floats) -> list[int]:
@@ -149,6 +81,14 @@ def wettings(profile: ProfileHours, waters: Sequence[Water] = ()) -> list[Wettin
     """
     require(len(profile.depths_cm) == len(profile.theta), "depths_cm", "one series a depth is needed")
     require(len(profile.limits_cm) == len(profile.depths_cm) + 1, "limits_cm", "one more limit than depths is needed")
+    runs = runs_of(profile.at)
+    in_hours = [one for run in runs for one in _in_hours(profile.part(run), waters)]
+    between = wettings_between(profile, runs, waters, in_hours) if len(runs) > 1 else []
+    return sorted([*in_hours, *between], key=lambda one: one.start_at)
+
+
+def _in_hours(profile: ProfileHours, waters: Sequence[Water]) -> list[Wetting]:
+    """Wettings of one run of hours without a longer gap."""
     climbs = sorted(
         (int(profile.at[place]), layer) for layer, theta in enumerate(profile.theta) for place in _climbs(theta)
     )
@@ -209,7 +149,7 @@ def _wetting(
             arrivals.append((layer, found))
     if not arrivals:
         return None
-    gain = sum(a.gain_mm * _share_inside(profile, layer) for layer, a in arrivals)
+    gain = sum(a.gain_mm * profile.share_inside(layer) for layer, a in arrivals)
     top = arrivals[0][1]
     deep_only = arrivals[0][0] > 0 and top.peak - top.before < DEEP_ONLY_RISE
     if max(gain, top.gain_mm) < LEAST_GAIN_MM or deep_only:
@@ -249,11 +189,6 @@ def _arrival(
         risen = np.flatnonzero(after > base + LEAST_RISE / 2)
         fast_at = int(profile.at[first + int(risen[0])])
     return Arrival(profile.depths_cm[layer], fast_at, base, peak, (peak - base) * profile.millimetres(layer))
-
-
-def _share_inside(profile: ProfileHours, layer: int) -> float:
-    top, bottom = profile.limits_cm[layer], profile.limits_cm[layer + 1]
-    return float(np.clip((profile.root_depth_cm - top) / (bottom - top), 0, 1))
 
 
 def _causes(waters: Sequence[Water], start: int) -> tuple[Water, ...]:
@@ -316,7 +251,7 @@ def _parts(profile: ProfileHours, first: int, last: int) -> tuple[Floats | None,
     for inside in (True, False):
         total: Floats | None = None
         for layer in range(len(profile.depths_cm)):
-            share = _share_inside(profile, layer) if inside else 1 - _share_inside(profile, layer)
+            share = profile.share_inside(layer) if inside else 1 - profile.share_inside(layer)
             if share > (0 if inside else WHOLE):
                 part = _smoothed(profile.theta[layer][first:last]) * profile.millimetres(layer) * share
                 total = part if total is None else total + part

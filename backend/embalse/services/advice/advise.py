@@ -10,7 +10,7 @@ from embalse.core.advice.projection import storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency
 from embalse.core.advice.soaking import GivenSet, GivenWater
 from embalse.core.advice.what_if import what_if
-from embalse.core.advice.working import Line
+from embalse.core.advice.working_line import Line
 from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.delivery import volume_m3
 from embalse.core.delivery.infiltration import WAIT_H

@@ -11,7 +11,8 @@ from embalse.core.crop.dry_down import DailyUse
 from embalse.core.field.day_curve import hourly_use_mm
 from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
 from embalse.core.field.uptake import Uptake, uptake
-from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.core.field.wetting import ProfileHours, Water, Wetting
+from embalse.core.field.wetting_events import wettings
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
 from embalse.core.wording import Notice, from_json
 from embalse.services import times
@@ -43,12 +44,23 @@ class WaterOut(Content):
     depth_mm: float
 
 
+class BetweenOut(Content):
+    """Two readings with nothing read between them; instants in seconds, UTC."""
+
+    from_at: int
+    to_at: int
+
+
 class WettingOut(Content):
-    """A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil."""
+    """A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil.
+
+    ``between`` are the readings it came between, where nobody read for half a day: its gain is the least it was.
+    """
 
     station: str
     start_at: int
     end_at: int
+    between: BetweenOut | None
     arrivals: list[ArrivalOut]
     gain_mm: float
     reach_cm: float
@@ -183,7 +195,9 @@ def _station(field: Field, station: StationAnalysis, given: list[Water]) -> Stat
     local_found = tuple(_moved(w, int(s)) for w, s in zip(found, shift, strict=True))
     drunk = uptake(ProfileHours(local, theta, depths, limits, roots), local_found)
     expected = tuple(sum(w.depth_mm for w in one.from_what) if one.from_what else math.nan for one in found)
-    weeks = Weeks(theta, station.layers, tuple(found), roots, expected)
+    # what came between two readings gained this much at least: it is no evidence of water that ran off
+    compared = tuple(math.nan if w.between else e for w, e in zip(found, expected, strict=True))
+    weeks = Weeks(theta, station.layers, tuple(found), roots, compared)
     outs = [_wetting(station.station.key, w, e) for w, e in zip(found, expected, strict=True)]
     return StationWater(outs, drunk, weeks)
 
@@ -236,6 +250,7 @@ def _wetting(station: str, one: Wetting, expected: float) -> WettingOut:
         station=station,
         start_at=one.start_at,
         end_at=one.end_at,
+        between=BetweenOut(from_at=one.between[0], to_at=one.between[1]) if one.between else None,
         arrivals=[
             ArrivalOut(depth_cm=a.depth_cm, at=a.at, before=a.before, peak=a.peak, gain_mm=a.gain_mm)
             for a in one.arrivals

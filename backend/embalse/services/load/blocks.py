@@ -7,7 +7,7 @@ from datetime import date
 
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
 from embalse.core.delivery.irrigation_rules import SetLimits
-from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
+from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, kept_of_furrows, pivot_rate_mm_h
 from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Block, Sensor, Station
 from embalse.core.sensors.calibration import ALWAYS, TENSION_UNITS, Calibration, TensionChain, linear
@@ -203,7 +203,7 @@ def _system(row: SystemRow) -> IrrigationSystem:
         running = Furrows(**furrows)
         run = {"spacing_m": running.spacing_m, "length_m": running.length_m}
         formula = Notice("source.rate_furrow", inflow_l_s=running.inflow_l_s, **run)
-        kept = row.efficiency_fraction * (1 - running.tailwater_fraction)
+        kept = kept_of_furrows(row.efficiency_fraction, running)
         return IrrigationSystem(row.kind, furrow_rate_mm_h(running), kept, formula, furrows=running)  # type: ignore[arg-type]
     rate, got_from = outlet_rate_mm_h(row)
     return IrrigationSystem(row.kind, rate, row.efficiency_fraction, got_from)  # type: ignore[arg-type]
@@ -239,7 +239,11 @@ def _sources(row: BlockRow, system: SystemRow | None) -> dict[str, Source]:
         name = f"system {system.name}"
         furrows = json.loads(system.furrows) or {}
         tail = furrows.get("tailwater_fraction", 0)
-        less = {"efficiency": system.efficiency_fraction if tail else None, "tail_fraction": tail or None}
+        too_much = tail > 0 and system.efficiency_fraction > 1 - tail
+        less = {
+            "tail_fraction": tail or None,
+            "entered_fraction": system.efficiency_fraction if too_much else None,
+        }
         sources["efficiency_fraction"] = Source("entry", name, Notice("source.efficiency", **less))
         how = _RATE_FROM.get(system.kind, "from outlet flow and spacings, entered")
         how = "entered" if system.rate_mm_h is not None else how

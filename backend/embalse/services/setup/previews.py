@@ -22,7 +22,7 @@ from embalse.core.install.boundary import LonLat, area_caution, area_ha
 from embalse.core.install.install_window import install_window, window_sentence
 from embalse.core.practice import practice, practice_numbers
 from embalse.core.soil.horizon_marks import horizon_marks, root_limit_cm
-from embalse.core.soil.soil import bulk_theta, retention_curve
+from embalse.core.soil.soil import bulk_theta, retention_curve, texture_class
 from embalse.core.sources import Source
 from embalse.core.tables import table_rows
 from embalse.services.load.schemas import SourceOut
@@ -183,9 +183,9 @@ class WettedFacts(BaseModel):
     source: str = "common practice, no source: dig and measure 30 cm down"
 
 
-def wetted_facts(texture: str, pattern: WettedPattern | None) -> WettedFacts:
+def wetted_facts(topsoil: HorizonPart | None, pattern: WettedPattern | None) -> WettedFacts:
     """Helper for the wetted share; the pattern is given once the bulb's width is known."""
-    usual = usual_bulb_m(texture)
+    usual = None if topsoil is None else usual_bulb_m(texture_class(*topsoil.sand_clay()))
     return WettedFacts(
         wetted_fraction=None if pattern is None else wetted_fraction(pattern),
         usual_low_m=usual[0] if usual else None,

@@ -12,7 +12,7 @@ from embalse.core.crop.dry_down import DawnStorage
 from embalse.core.delivery.irrigation_rules import Order
 from embalse.core.wording import Notice, text
 from tests.core.advice.test_decision_limits import inputs
-from tests.core.build import DAY, MOMENT, NOW, block, codes, readings
+from tests.core.build import DAY, MOMENT, NOW, block, codes, readings, values_of
 
 H = 3600.0
 
@@ -101,6 +101,24 @@ class TestAdvice:
         assert (reason.code, reason["until_clock_h"], reason["on_way_mm"]) == ("soak.wait", 14.0, 10.0)
         assert binding_notice(found) == reason and found.advised is not None
         assert text(reason).startswith("Wait until 14:00, then read again")
+
+    @pytest.mark.parametrize(("on_way_mm", "group"), [(9.9, "act"), (10.1, "coming")])
+    def test_where_all_of_it_would_not_lift_the_block_over_refill_the_rest_is_for_today(
+        self, on_way_mm: float, group: str
+    ) -> None:
+        found = decide(replace(inputs(-10.0), soaking=Soaking(8.0, False, on_way_mm), clock_h=6.0))
+        assert found.group == group and found.advised is not None
+        if group == "act":
+            counted = values_of(found.notices, "on_way.counted")
+            assert counted["strip_mm"] == on_way_mm and counted["on_way_mm"] == pytest.approx(on_way_mm / 2)
+            plain = decide(inputs(-10.0)).advised
+            assert plain is not None and found.advised.rules.on_way_mm == on_way_mm
+            assert found.advised.uncut_net_mm == pytest.approx(plain.uncut_net_mm - on_way_mm / 2)
+            assert binding_notice(found) is None
+
+    def test_a_set_that_runs_is_waited_for_however_short_the_block_is(self) -> None:
+        assert decide(replace(inputs(-40.0), soaking=Soaking(8.0, True, 1.0), clock_h=6.0)).group == "coming"
+        assert decide(replace(inputs(-40.0), soaking=Soaking(8.0, False, None), clock_h=6.0)).group == "coming"
 
     def test_it_never_brings_more_than_the_set_asks_for(self) -> None:
         found = decide(replace(inputs(-5.0), soaking=Soaking(8.0, False, 900.0)))

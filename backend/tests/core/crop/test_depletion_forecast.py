@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from embalse.core.crop.crop_use_factor import PRIOR_ERROR, crop_use
+from embalse.core.crop.crop_library import covers_unknown_ground
+from embalse.core.crop.crop_use_factor import LOWEST_OPEN_RATIO, PRIOR_ERROR, crop_use
 from embalse.core.crop.depletion_forecast import (
     Course,
     Start,
@@ -209,3 +210,19 @@ def test_little_use_is_believed_of_a_crop_that_is_short_of_water() -> None:
     assert not crop_use(dawns(2.0), expected).plausible
     assert crop_use(dawns(2.0), expected, stress_from_mm=-1e9).plausible
     assert not crop_use(dawns(11.0), expected, stress_from_mm=-1e9).plausible
+
+
+@pytest.mark.parametrize(("per_day", "plausible"), [(1.6, True), (1.4, False)])
+def test_of_trees_and_vines_a_quarter_is_believed_since_the_ground_they_shade_is_not_known(
+    per_day: float, plausible: bool
+) -> None:
+    expected = dict.fromkeys(range(TODAY - 20, TODAY), 6.0)
+    assert crop_use(dawns(per_day), expected, lowest_ratio=LOWEST_OPEN_RATIO).plausible is plausible
+
+
+@pytest.mark.parametrize(
+    ("crop", "open_"),
+    [("grape wine", True), ("Almond", True), ("olive", True), ("citrus", True), ("tomato", False), ("garlic", False)],
+)
+def test_crops_whose_cover_is_not_in_their_name(crop: str, open_: bool) -> None:
+    assert covers_unknown_ground(crop) is open_

@@ -18,7 +18,8 @@ from embalse.core.field.mark_estimates import (
 )
 from embalse.core.field.uptake import uptake
 from embalse.core.field.uptake_slowdown import UptakeDays, dry_days, refill_from_slow_down
-from embalse.core.field.wetting_events import ProfileHours, Water, wettings
+from embalse.core.field.wetting import ProfileHours, Water
+from embalse.core.field.wetting_events import wettings
 from embalse.core.quality.crossed_depths import DepthSeries, arrivals, swap_suspicions
 from embalse.core.quality.faults import RAW, TENSION, WATER, faults, without_faults
 from embalse.core.quality.slow_faults import slow_faults

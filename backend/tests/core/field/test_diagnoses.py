@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
-from embalse.core.field.wetting_events import Wetting
+from embalse.core.field.wetting import Wetting
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice
 from tests.core.build import values_of

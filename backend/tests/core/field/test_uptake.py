@@ -8,7 +8,7 @@ import pytest
 
 from embalse.core.errors import CoreError
 from embalse.core.field.uptake import uptake
-from embalse.core.field.wetting_events import ProfileHours, Wetting
+from embalse.core.field.wetting import ProfileHours, Wetting
 from embalse.core.wording import Notice
 
 HOUR, DAY = 3600, 86400

@@ -11,7 +11,8 @@ from embalse.core.errors import CoreError
 from embalse.core.field.day_curve import hourly_share, hourly_use_mm
 from embalse.core.field.diagnoses import Weeks, diagnoses
 from embalse.core.field.uptake import uptake
-from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.core.field.wetting import ProfileHours, Water, Wetting
+from embalse.core.field.wetting_events import wettings
 from embalse.core.robust import noise_of_series
 from embalse.core.soil.layers import Layer
 from embalse.core.wording import Notice

@@ -5,7 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from embalse.core.field.wetting_events import ProfileHours, Water, Wetting, wettings
+from embalse.core.field.wetting import ProfileHours, Water, Wetting
+from embalse.core.field.wetting_events import wettings
 
 HOUR = 3600
 DEPTHS, LIMITS = (10.0, 30.0, 50.0, 80.0), (0.0, 20.0, 40.0, 60.0, 100.0)

@@ -113,6 +113,7 @@ function wetting(part: Partial<Schemas["WettingOut"]>): Schemas["WettingOut"] {
     reach_cm: 70,
     below_mm: 4,
     front_cm_h: 5,
+    between: null,
     from_what: [],
     expected_mm: null,
     explained: false,

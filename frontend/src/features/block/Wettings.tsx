@@ -23,11 +23,18 @@ export function Wettings({ found, offset }: WettingsProps) {
         {newest.slice(0, 12).map((w) => (
           <li key={`${w.station} ${w.start_at}`} className="border-b border-rule py-1.5">
             <p>
-              <b>{day(new Date((w.start_at + offset) * 1000))}</b>{" "}
-              {clock(new Date((w.start_at + offset) * 1000))}
+              {w.between ? (
+                <>
+                  between <Moment at={w.between.from_at} offset={offset} /> and{" "}
+                  <Moment at={w.between.to_at} offset={offset} />
+                </>
+              ) : (
+                <Moment at={w.start_at} offset={offset} />
+              )}
               {many && <span className="secondary"> · station {w.station}</span>}
             </p>
             <p>
+              {w.between && "at least "}
               <b className="figure">+{show(w.gain_mm, "depth", units)}</b> to{" "}
               <b className="figure">{show(w.reach_cm, "soilDepth", units)}</b>
               {w.front_cm_h !== null &&
@@ -47,6 +54,15 @@ export function Wettings({ found, offset }: WettingsProps) {
   );
 }
 
+function Moment({ at, offset }: { at: number; offset: number }) {
+  const moment = new Date((at + offset) * 1000);
+  return (
+    <>
+      <b>{day(moment)}</b> {clock(moment)}
+    </>
+  );
+}
+
 function below(w: Schemas["WettingOut"], units: UnitSystem) {
   if (w.below_mm === null || w.below_mm < 0.5) return null;
   return <>; {show(w.below_mm, "depth", units)} went below the roots</>;
@@ -55,6 +71,7 @@ function below(w: Schemas["WettingOut"], units: UnitSystem) {
 function source(w: Schemas["WettingOut"], units: UnitSystem): string {
   if (!w.explained) return `Not explained: ${w.suspect}.`;
   const from = w.from_what.map((f) => `${f.kind} of ${show(f.depth_mm, "depth", units)}`).join(" and ");
+  if (w.between) return `From a ${from}. Nobody read in between.`;
   const times = w.arrivals.map(
     (a) => `${show(a.depth_cm, "soilDepth", units)} after ${hours(a.at - w.start_at)}`,
   );

@@ -37,6 +37,7 @@ const PROFILE: Schemas["ProfileContent"] = {
       reach_cm: 40,
       below_mm: 6.2,
       front_cm_h: 10,
+      between: null,
       from_what: [{ kind: "set", start_at: START, depth_mm: 22 }],
       expected_mm: 22,
       explained: true,
@@ -51,6 +52,7 @@ const PROFILE: Schemas["ProfileContent"] = {
       reach_cm: 20,
       below_mm: null,
       front_cm_h: null,
+      between: null,
       from_what: [],
       expected_mm: null,
       explained: false,
@@ -62,6 +64,16 @@ const PROFILE: Schemas["ProfileContent"] = {
 };
 
 describe("wettings", () => {
+  it("are told between two readings where nobody read in the meantime", () => {
+    const wetting = PROFILE.wettings[0];
+    if (!wetting) throw new Error("no wetting");
+    const between = { from_at: START, to_at: START + 86400 };
+    show(<Wettings found={{ ...PROFILE, wettings: [{ ...wetting, between }] }} offset={0} />);
+    const [only] = screen.getAllByRole("listitem");
+    expect(only?.textContent).toMatch(/^between .* and .*at least \+18 mm to 40 cm/);
+    expect(only?.textContent).toContain("From a set of 22 mm. Nobody read in between.");
+  });
+
   it("are told newest first with reach, leak and what they came from", () => {
     show(<Wettings found={PROFILE} offset={7200} />);
     const [newest, older] = screen.getAllByRole("listitem");

@@ -84,7 +84,7 @@ export function SystemTab({ document, block }: TabProps) {
           <WettedHelper
             own={own}
             rowSpacing={block.row_spacing_m ?? null}
-            texture={document.soils[0]?.horizons[0]?.texture ?? ""}
+            topsoil={document.soils[0]?.horizons[0]}
             use={(share) => setWetted(draftOf({ wetted_fraction: share }, [WETTED], units))}
           />
         )}

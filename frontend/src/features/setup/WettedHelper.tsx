@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { percent } from "../../lib/numbers";
 import { quantity, show, toServer } from "../../lib/units";
@@ -9,12 +10,12 @@ import { useWetted } from "./queries";
 interface HelperProps {
   own: TypedDraft;
   rowSpacing: number | null;
-  texture: string;
+  topsoil: Schemas["HorizonPart"] | undefined;
   use: (share: number) => void;
 }
 
 /** The wetted share from the width of the wet bulb: dig, measure, type. */
-export function WettedHelper({ own, rowSpacing, texture, use }: HelperProps) {
+export function WettedHelper({ own, rowSpacing, topsoil, use }: HelperProps) {
   const units = useUnits();
   const [bulb, setBulb] = useState("");
   const number = (text: string | undefined) => {
@@ -27,7 +28,7 @@ export function WettedHelper({ own, rowSpacing, texture, use }: HelperProps) {
   };
   const rows = metres(own.line_spacing_m) ?? rowSpacing;
   const wetted = useWetted({
-    texture: texture || "loam",
+    horizon: topsoil ?? null,
     bulb_m: metres(bulb),
     emitter_spacing_m: metres(own.spacing_m) ?? 1,
     lines_per_row: number(own.per_point) ?? 1,

@@ -23,6 +23,7 @@ MESSAGES: Final[dict[str, str]] = {
     "reason.no_date": "No date: {why:in}.",
     "reason.no_advice": "No advice because {why:in}.",
     "reason.lead": "Start now: the {system} needs {lead_days} to come round.",
+    "reason.rotation": "Start now: it takes {round_days:1} to get round the block.",
     "reason.cautious": "Cautious date: 1 chance in 10 that it is needed sooner.",
     "reason.after_largest": "After the largest set it is still {left_mm} short.",
     "capacity.stress": "Falling behind {shortfall_mm_d} from {first_day}. "
@@ -74,6 +75,7 @@ MESSAGES: Final[dict[str, str]] = {
     "caution.set_running": "a set is running: read again in {wait_h}, when its water has soaked in",
     "caution.soaking": "the last set is still soaking in: read again in {wait_h}",
     "soak.wait": "Wait[ until {until_clock_h}], then read again: the last set is still soaking in[ and brings about {on_way_mm} of the {net_mm}].",
+    "on_way.counted": "The last set still brings about {on_way_mm}[ over the block ({strip_mm} in the wetted strip)]. It is taken off: the block is past refill even with it.",
     "soak.running": "A set is running. Wait[ until {until_clock_h}] for its water to soak in, then read again[: it brings about {on_way_mm} of the {net_mm}].",
     "caution.supply_flow": "needs {needs_m3_h}, {supply} gives {gives_m3_h}: water it in {parts} parts"
     "[ of {each_h}, {total_h} in all]",
@@ -109,6 +111,7 @@ MESSAGES: Final[dict[str, str]] = {
     "factor_how.table": "taken as 1: {why:in}",
     "factor_why.weather": "weather is known for only {known} of the dry days; {wanted} are needed",
     "capacity_how.rate": "{rate_mm_h} × {run_h:g}[ ÷ {sets} sets] × efficiency {efficiency}",
+    "capacity_how.intake": "{intake_mm_h} that the soil takes × {run_h:g} × efficiency {efficiency}",
     "capacity_how.flow": "{flow_m3_h:g} × {run_h:g} ÷ {area_ha:g} × efficiency {efficiency}",
     "eto_how.between": "not measured: taken between the days before and after a gap of {gap_days}",
     "eto_how.around": "not measured: mean of {known} days within {within_days} of it",

@@ -32,6 +32,7 @@ MESSAGES: Final[dict[str, str]] = {
     "evidence.swing": "the upper half moves between {low_fraction} and {high_fraction} of available water",
     "evidence.leaks": "{leaked} of {known} wettings went below the roots",
     "evidence.stations": "depletion from {lowest_mm:-} to {highest_mm}",
+    "suspect.between": "no set or rain is logged between the two readings: a set nobody wrote down, an open valve, or water from uphill",
     "suspect.from_below": "it began below the surface: water from beside or below, or a leak along the tube",
     "suspect.top_only": "only the top answered: a shower, dew or a short set that was not logged",
     "suspect.unlogged": "no set or rain is logged: a set nobody wrote down, an open valve, or water from uphill",

@@ -4,7 +4,7 @@ from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
     "apply.depth_taken": "the station has another sensor at {depth_cm:g}",
-    "cli.wetting": "+{gain_mm} to {reach_cm:g}[, {below_mm} below the roots]",
+    "cli.wetting": "[{least} ]+{gain_mm} to {reach_cm:g}[, {below_mm} below the roots]",
     "cli.water": "{kind} of {depth_mm}",
     "cli.uptake": "{depth_cm:g} {share_fraction}",
     "cli.layer": "{top_cm:-g} to {bottom_cm:g}: full {full_theta:-}, refill {refill_theta:-}, wilting {wilting_theta} in force",
