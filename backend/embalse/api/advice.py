@@ -7,10 +7,10 @@ from embalse.api.answers import FAULTS, answer, as_json, checked_moment
 from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, RoundQuery, SetIn, WhatIfIn
 from embalse.services.advice.advise import what_if_content
 from embalse.services.advice.block_page import block_content
-from embalse.services.advice.kept_round import round_json
+from embalse.services.advice.kept_round import losses_json, round_json
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument, SetPart
-from embalse.services.load.schemas import BlockContent, RoundContent, WhatIfContent
+from embalse.services.load.schemas import BlockContent, LossesContent, RoundContent, WhatIfContent
 from embalse.store import farm as store
 
 advice_api = APIBlueprint("advice", __name__, url_prefix="/api")
@@ -20,6 +20,12 @@ advice_api = APIBlueprint("advice", __name__, url_prefix="/api")
 def round_(query: RoundQuery) -> Response:
     """All blocks, most urgent first."""
     return as_json(round_json(checked_moment(query.as_of), query.working))
+
+
+@advice_api.get("/round/losses", responses={"200": LossesContent, **FAULTS}, operation_id="losses")
+def losses(query: RoundQuery) -> Response:
+    """Water below the roots in the last week, of blocks with a probe below them."""
+    return as_json(losses_json(checked_moment(query.as_of)))
 
 
 @advice_api.get("/blocks/<key>", responses={"200": BlockContent, **FAULTS}, operation_id="block")

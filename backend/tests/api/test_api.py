@@ -152,6 +152,7 @@ OPERATIONS = [
     "sensors",
     "choices",
     "season",
+    "losses",
     "round",
     "block",
     "whatIf",

@@ -979,6 +979,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/round/losses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Water below the roots in the last week, of blocks with a probe below them. */
+        get: operations["losses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{key}": {
         parameters: {
             query?: never;
@@ -1763,6 +1780,24 @@ export interface components {
             storage_mm: (number | null)[];
             /** Times */
             times: number[];
+        };
+        /**
+         * BlockLossOut
+         * @description Water below a block's roots in a week [mm over the block, and in the wetted soil], of how many wettings.
+         */
+        BlockLossOut: {
+            /** Below Mm */
+            below_mm: number;
+            /** Key */
+            key: string;
+            /** Known */
+            known: number;
+            /** Strip Mm */
+            strip_mm: number;
+            /** Wettings */
+            wettings: number;
+            /** Worth Saying */
+            worth_saying: boolean;
         };
         /**
          * BlockName
@@ -4128,6 +4163,18 @@ export interface components {
             who: string;
         };
         /**
+         * LossesContent
+         * @description Water below the roots in the week before a farm-local moment; blocks that cannot tell are left out.
+         */
+        LossesContent: {
+            /** As Of */
+            as_of: string;
+            /** Blocks */
+            blocks: components["schemas"]["BlockLossOut"][];
+            /** Days */
+            days: number;
+        };
+        /**
          * MarkChoicePart
          * @description A mark picked for a block: from which estimator, for which depths and stage, and why.
          */
@@ -5187,6 +5234,11 @@ export interface components {
             said: components["schemas"]["SaidOut"][];
             /** Sentence */
             sentence: string;
+            /**
+             * Supplies Short
+             * @description supplies that several blocks of today ask for more than they give
+             */
+            supplies_short: components["schemas"]["SaidOut"][];
             /** Time Zone */
             time_zone: string;
             /** To See */
@@ -6152,7 +6204,7 @@ export interface components {
         };
         /**
          * SideOut
-         * @description A block's state under a calibration.
+         * @description A block's state under a calibration; depletion in the wetted soil [mm].
          */
         SideOut: {
             /** Depletion Mm */
@@ -6163,6 +6215,8 @@ export interface components {
             reason: string;
             /** Refill Days */
             refill_days: (number | null)[] | null;
+            /** Wetted Fraction */
+            wetted_fraction: number;
         };
         /**
          * SignInBody
@@ -13452,6 +13506,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RoundContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    losses: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                working?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LossesContent"];
                 };
             };
             /** @description Bad Request */

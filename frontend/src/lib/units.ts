@@ -23,6 +23,21 @@ export function show(value: number, name: QuantityName, system: UnitSystem, with
   return withUnit ? `${figure} ${unit}` : figure;
 }
 
+/** A depth over the block, and in the wetted strip beside it where only a share of the ground is wetted. */
+export function depthPair(stripMm: number, wettedShare: number, system: UnitSystem): string {
+  const strip = show(stripMm, "depth", system);
+  if (wettedShare >= 1) return strip;
+  return `${show(wettedShare * stripMm, "depth", system)} over the block (${strip} in the wetted strip)`;
+}
+
+/** A depth in the wetted strip with its error, and over the block beside it where only a share of it is wetted. */
+export function depthWithError(stripMm: number, errorMm: number, share: number, system: UnitSystem): string {
+  const strip = `${show(stripMm, "depth", system, false)} ± ${show(errorMm, "depth", system)}`;
+  return share >= 1
+    ? strip
+    : `${strip} in the wetted strip, ${show(share * stripMm, "depth", system)} over the block`;
+}
+
 /** A stored value as text to be edited, in the farm's units. */
 export function toInput(value: number, name: QuantityName, system: UnitSystem): string {
   const { factor, offset } = quantity(name, system);

@@ -179,27 +179,40 @@ class StationWater:
     weeks: Weeks
 
 
-def _station(field: Field, station: StationAnalysis, given: list[Water]) -> StationWater | None:
-    """What a station's days say; None without readings."""
+def _hours(field: Field, station: StationAnalysis) -> ProfileHours | None:
+    """A station's hours with the crop's use in them; None without readings."""
     axis, columns = thetas(field, station)
     roots = field.analysis.root_depth_cm
     if not len(axis) or roots is None:
         return None
-    theta = np.array(columns)
     limits = (station.layers[0].top_cm, *(layer.bottom_cm for layer in station.layers))
     depths = tuple(layer.depth_cm for layer in station.layers)
-    local = local_seconds(axis, field.zone)
-    use = _use_mm(field, local)
-    found = wettings(ProfileHours(axis, theta, depths, limits, roots, use), given)
-    shift = np.interp([w.start_at for w in found], axis, local - axis) if found else np.empty(0)
+    return ProfileHours(axis, np.array(columns), depths, limits, roots, _use_mm(field, local_seconds(axis, field.zone)))
+
+
+def _station(field: Field, station: StationAnalysis, given: list[Water]) -> StationWater | None:
+    """What a station's days say; None without readings."""
+    hours = _hours(field, station)
+    if hours is None:
+        return None
+    local = local_seconds(hours.at, field.zone)
+    found = wettings(hours, given)
+    shift = np.interp([w.start_at for w in found], hours.at, local - hours.at) if found else np.empty(0)
     local_found = tuple(_moved(w, int(s)) for w, s in zip(found, shift, strict=True))
-    drunk = uptake(ProfileHours(local, theta, depths, limits, roots), local_found)
+    drunk = uptake(replace(hours, at=local, use_mm=None), local_found)
     expected = tuple(sum(w.depth_mm for w in one.from_what) if one.from_what else math.nan for one in found)
     # what came between two readings gained this much at least: it is no evidence of water that ran off
     compared = tuple(math.nan if w.between else e for w, e in zip(found, expected, strict=True))
-    weeks = Weeks(theta, station.layers, tuple(found), roots, compared)
+    weeks = Weeks(hours.theta, station.layers, tuple(found), hours.root_depth_cm, compared)
     outs = [_wetting(station.station.key, w, e) for w, e in zip(found, expected, strict=True)]
     return StationWater(outs, drunk, weeks)
+
+
+def wettings_of(field: Field) -> list[list[Wetting]]:
+    """The wettings of every station of a block that has readings."""
+    given = waters(field)
+    hours = [_hours(field, s) for s in field.analysis.stations if s.layers]
+    return [wettings(one, given) for one in hours if one is not None]
 
 
 def _moved(wetting: Wetting, by_s: int) -> Wetting:

@@ -64,10 +64,11 @@ class CalibrationsContent(Content):
 
 
 class SideOut(Content):
-    """A block's state under a calibration."""
+    """A block's state under a calibration; depletion in the wetted soil [mm]."""
 
     depletion_mm: float | None
     error_mm: float | None
+    wetted_fraction: float
     refill_days: list[float | None] | None
     reason: str
 
@@ -222,6 +223,7 @@ def _side(analysis: BlockAnalysis) -> SideOut:
     return SideOut(
         depletion_mm=state.depletion_mm if state else None,
         error_mm=state.error_mm if state else None,
+        wetted_fraction=analysis.block.limits.wetted_fraction,
         refill_days=finite,
         reason=say_sentences(analysis.advice.reason),
     )

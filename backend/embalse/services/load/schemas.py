@@ -193,6 +193,28 @@ class RoundContent(Content):
     said: list[SaidOut] = Field(description="the sentence, with codes and values")
     blocks: list[BlockAdvice]
     to_see: list[VisitLine]
+    supplies_short: list[SaidOut] = Field(
+        description="supplies that several blocks of today ask for more than they give"
+    )
+
+
+class BlockLossOut(Content):
+    """Water below a block's roots in a week [mm over the block, and in the wetted soil], of how many wettings."""
+
+    key: str
+    below_mm: float
+    strip_mm: float
+    wettings: int
+    known: int
+    worth_saying: bool
+
+
+class LossesContent(Content):
+    """Water below the roots in the week before a farm-local moment; blocks that cannot tell are left out."""
+
+    as_of: str
+    days: int
+    blocks: list[BlockLossOut]
 
 
 class LayerOut(Content):

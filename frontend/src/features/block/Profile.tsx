@@ -4,7 +4,7 @@ import { useUnits } from "../../app/farm";
 import { Ladder } from "../../charts/ladder/Ladder";
 import { Section } from "../../charts/Section";
 import { day, offsetSeconds } from "../../lib/dates";
-import { show } from "../../lib/units";
+import { depthWithError } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { Diagnoses } from "./Diagnoses";
 import { sectionTable, tracesTable } from "./tables";
@@ -32,7 +32,12 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
     <>
       <section aria-label="Section">
         {content.stations.length > 1 && (
-          <Stations stations={content.stations} chosen={station} choose={setChosen} />
+          <Stations
+            stations={content.stations}
+            wetted={content.advice.wetted_fraction}
+            chosen={station}
+            choose={setChosen}
+          />
         )}
         <AheadSection content={content} station={station} profile={profile} offset={offset} />
         {station.why_not && <p className="mt-2">Not used: {station.why_not}.</p>}
@@ -76,11 +81,12 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
 interface StationsProps {
   stations: Schemas["StationOut"][];
   chosen: Schemas["StationOut"];
+  wetted: number;
   choose: (index: number) => void;
 }
 
 /** The stations with what each says is missing: how far they agree. */
-function Stations({ stations, chosen, choose }: StationsProps) {
+function Stations({ stations, chosen, wetted, choose }: StationsProps) {
   const units = useUnits();
   return (
     <div className="mb-1 flex flex-wrap gap-x-4" role="tablist" aria-label="Stations">
@@ -97,7 +103,7 @@ function Stations({ stations, chosen, choose }: StationsProps) {
           <span className="secondary block">
             {s.depletion_mm === null
               ? "left out"
-              : `${show(s.depletion_mm, "depth", units)} short ± ${show(s.error_mm ?? 0, "depth", units, false)}`}
+              : `short of full by ${depthWithError(s.depletion_mm, s.error_mm ?? 0, wetted, units)}`}
           </span>
         </button>
       ))}

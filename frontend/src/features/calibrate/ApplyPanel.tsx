@@ -5,7 +5,7 @@ import { errorsOf, momentOf } from "../../app/records";
 import { useMay } from "../../app/session";
 import { TwoTraces } from "../../charts/TwoTraces";
 import { offsetSeconds } from "../../lib/dates";
-import { show } from "../../lib/units";
+import { depthWithError } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type ApplyBody, type SheetWorked, useApplyCalibration, useCompare, useWarmth } from "./queries";
@@ -158,10 +158,9 @@ function Side({ side }: { side: Schemas["SideOut"] }) {
   const units = useUnits();
   if (side.depletion_mm === null || side.depletion_mm === undefined) return <>{side.reason}</>;
   const days = side.refill_days;
-  const error = show(side.error_mm ?? 0, "depth", units);
   return (
     <>
-      depletion {show(side.depletion_mm, "depth", units)} ± {error}
+      depletion {depthWithError(side.depletion_mm, side.error_mm ?? 0, side.wetted_fraction, units)}
       {days &&
         `, refill in ${days[1]?.toFixed(1)} days (${days[0]?.toFixed(1)} to ${days[2]?.toFixed(1) ?? "?"})`}
     </>

@@ -93,7 +93,7 @@ const WORKED: SheetWorked = {
   meaning: { error_mm: 9, days: 1.4, words: "± 9 mm in the root zone, ± 1.4 days at today's use" },
   part: { slope: -0.0005, intercept: 0.5 },
 };
-const SIDE = { depletion_mm: 30, error_mm: 4, refill_days: [1, 2, null], reason: "" };
+const SIDE = { depletion_mm: 30, error_mm: 4, wetted_fraction: 0.5, refill_days: [1, 2, null], reason: "" };
 const ANSWERS = {
   "/api/sample-sheets/s": { sheet: SHEET, worked: WORKED },
   "/api/sample-sheets/work": WORKED,
@@ -186,7 +186,11 @@ describe("a sample sheet", () => {
     const { asked } = answerWith(ANSWERS);
     page("/bench/sheet/s");
     fireEvent.click(await screen.findByRole("button", { name: "Compare before and after" }));
-    expect(await screen.findByText(/depletion 22 mm ± 4 mm, refill in 2.0 days \(1.0 to \?\)/)).toBeTruthy();
+    expect(
+      await screen.findByText(
+        /depletion 22 ± 4 mm in the wetted strip, 11 mm over the block, refill in 2.0 days \(1.0 to \?\)/,
+      ),
+    ).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Use from this day" }));
     await waitFor(async () => expect(await sentTo(asked, "/api/calibrations")).toBeTruthy());
     const body = await sentTo(asked, "/api/calibrations");

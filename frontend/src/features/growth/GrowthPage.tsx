@@ -51,7 +51,7 @@ export function GrowthPage() {
                   Growth fell to half its peak at a depletion of{" "}
                   <b>
                     {show(data.threshold_mm, "depth", units)} ±{" "}
-                    {show(data.threshold_error_mm ?? 0, "depth", units)}
+                    {show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil
                   </b>
                   : {data.words}. Open rings are peaks, full dots half of them.
                 </>
@@ -89,7 +89,7 @@ function Cycles({ growth }: { growth: Growth }) {
         <table className="mt-2 w-full max-w-3xl text-left text-[14px]">
           <thead>
             <tr>
-              {["wetted", "peak", "growth at peak", "halved", "depletion then", ""].map((h) => (
+              {["wetted", "peak", "growth at peak", "halved", "depletion then, wetted soil", ""].map((h) => (
                 <th key={h} scope="col" className="border-b border-ink pr-4 font-normal whitespace-nowrap">
                   {h}
                 </th>

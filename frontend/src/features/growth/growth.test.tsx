@@ -89,7 +89,7 @@ const at = (path: string, growth: Growth = GROWTH) => {
 describe("the growth page", () => {
   it("says the threshold, each dry-down, the trunk and the fruit", async () => {
     at("/block/hoya/growth");
-    expect(await screen.findByText("52 mm ± 3 mm", { selector: "b" })).toBeTruthy();
+    expect(await screen.findByText("52 mm ± 3 mm in the wetted soil", { selector: "b" })).toBeTruthy();
     expect(screen.getByText(/5 are wanted/)).toBeTruthy();
     expect(screen.getByText(/plant 7 on/)).toBeTruthy();
     expect(screen.getByText(/4.0 mm behind the path/)).toBeTruthy();

@@ -84,7 +84,7 @@ function Changes({ changed }: { changed: Schemas["BlockChange"][] }) {
         <tr>
           <th className="pr-6 font-normal">what changed</th>
           <th className="pr-6 font-normal">on the Round</th>
-          <th className="pr-6 font-normal">depletion</th>
+          <th className="pr-6 font-normal">depletion, wetted soil</th>
           <th className="font-normal">advised, net</th>
         </tr>
       </thead>

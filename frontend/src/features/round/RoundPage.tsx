@@ -5,7 +5,7 @@ import { useAsOf, useFarm } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
 import { GROUPS } from "../../ui/adviceText";
 import { FirstSteps } from "./FirstSteps";
-import { useRound } from "./queries";
+import { useLosses, useRound } from "./queries";
 import { RoundRow } from "./RoundRow";
 import { useRowKeys } from "./useRowKeys";
 import { WorkingAside } from "./WorkingAside";
@@ -20,6 +20,7 @@ export function RoundPage() {
 
 function TheRound({ asOf }: { asOf: string | undefined }) {
   const round = useRound(asOf);
+  const losses = useLosses(asOf);
   const [find, setFind] = useState("");
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [chosen, setChosen] = useState<string>();
@@ -41,6 +42,11 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
           <h1>{round.data.sentence}</h1>
           {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
         </div>
+        {round.data.supplies_short.map((short) => (
+          <p key={short.text} className="mt-1 font-bold text-clay">
+            {short.text}
+          </p>
+        ))}
         {noReadings && <FirstSteps step={1} />}
         <ToSee lines={round.data.to_see} />
         <div className="round-grid mt-2 hidden px-2 sm:grid">
@@ -71,6 +77,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
                     key={block.key}
                     block={block}
                     asOf={round.data.as_of}
+                    loss={losses.data?.blocks.find((l) => l.key === block.key && l.worth_saying)}
                     chosen={block.key === selected?.key}
                     choose={() => setChosen(block.key)}
                   />

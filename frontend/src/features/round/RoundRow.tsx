@@ -1,19 +1,21 @@
 import { Link } from "react-router";
-import type { BlockAdvice } from "../../api/client";
+import type { BlockAdvice, Schemas } from "../../api/client";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { LevelLine } from "../../charts/LevelLine";
-import { show } from "../../lib/units";
+import { depthPair } from "../../lib/units";
 import { refillText, setText } from "../../ui/adviceText";
 
 interface RowProps {
   block: BlockAdvice;
   asOf: string;
+  /** Water below the roots in the last week, where it is worth saying. */
+  loss?: Schemas["BlockLossOut"] | undefined;
   chosen: boolean;
   choose: () => void;
 }
 
 /** A block on the Round: name, level line, refill, set; two lines, all of it leads to the block. */
-export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
+export function RoundRow({ block, asOf, loss, chosen, choose }: RowProps) {
   const keep = useKeepAsOf();
   const units = useUnits();
   const { word, range } = refillText(block, asOf);
@@ -53,6 +55,15 @@ export function RoundRow({ block, asOf, chosen, choose }: RowProps) {
           {block.why}
           {more > 0 && ` (+${more} to check)`}
         </p>
+        {loss && (
+          <p className="secondary">
+            <b className="text-ink">
+              {depthPair(loss.strip_mm, block.wetted_fraction, units)} below the roots
+            </b>{" "}
+            in 7 days
+            {loss.known < loss.wettings && `, at least: ${loss.known} of ${loss.wettings} wettings are known`}
+          </p>
+        )}
       </div>
     </article>
   );
@@ -66,6 +77,7 @@ function Level({ block }: { block: BlockAdvice }) {
   const { marks } = block;
   const above = block.storage_mm - marks.refill_mm;
   const side = above >= 0 ? "above" : "below";
-  const label = `${block.name}: ${show(Math.abs(above), "depth", units)} ${side} the refill point`;
+  const mm = Math.abs(above);
+  const label = `${block.name}: ${depthPair(mm, block.wetted_fraction, units)} ${side} the refill point`;
   return <LevelLine marks={marks} storage={block.storage_mm} projected={block.projected_mm} label={label} />;
 }

@@ -9,6 +9,15 @@ export function useRound(asOf: string | undefined) {
   });
 }
 
+/** Water below the roots in the last week; it comes after the Round, which does not wait for it. */
+export function useLosses(asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["round", "losses", asOf],
+    queryFn: async () => unwrap(await api.GET("/api/round/losses", { params: { query: { as_of: asOf } } })),
+    placeholderData: (before) => before,
+  });
+}
+
 /** The chosen block's Working: the block's own answer with hardly any readings. */
 export function useWorking(key: string | undefined, asOf: string | undefined) {
   return useQuery({

@@ -14,6 +14,7 @@ const ROUND = {
   as_of: "2026-07-14T06:00+02:00",
   sentence: "One block needs water today. Leave one. One without advice.",
   to_see: [],
+  supplies_short: [] as { code: string; values: object; text: string }[],
   blocks: [
     block(),
     block({
@@ -37,9 +38,31 @@ const ROUND = {
   ],
 };
 
+const LOSSES = { as_of: ROUND.as_of, days: 7, blocks: [] as object[] };
+
 describe("the Round", () => {
+  it("says what went below the roots in the week, where it is worth saying", async () => {
+    const loss = { key: "hoya", below_mm: 15, strip_mm: 30, wettings: 3, known: 2, worth_saying: true };
+    const small = { ...loss, key: "vega", below_mm: 1, strip_mm: 2, worth_saying: false };
+    answerWith({ "/api/round": ROUND, "/api/round/losses": { ...LOSSES, blocks: [loss, small] } });
+    show(<RoundPage />);
+    const said = await screen.findByText(/below the roots/);
+    expect(said.parentElement?.textContent).toBe(
+      "15 mm over the block (30 mm in the wetted strip) below the roots in 7 days, at least: 2 of 3 wettings are known",
+    );
+    expect(screen.getAllByText(/below the roots/)).toHaveLength(1);
+  });
+
+  it("says which supply is short when several blocks are due", async () => {
+    const text = "north well is short today: Hoya and Vega ask 27 h of it and it runs 20 h a day.";
+    const supplies_short = [{ code: "supply.short", values: {}, text }];
+    answerWith({ "/api/round": { ...ROUND, supplies_short }, "/api/round/losses": LOSSES });
+    show(<RoundPage />);
+    expect(await screen.findByText(text)).toBeTruthy();
+  });
+
   it("groups the blocks and says what to do with each", async () => {
-    answerWith({ "/api/round": ROUND });
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": ROUND });
     show(<RoundPage />);
     expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe(ROUND.sentence);
     const groups = screen.getAllByRole("region").map((g) => g.getAttribute("aria-label"));
@@ -68,6 +91,7 @@ describe("the Round", () => {
       by_hand: false,
     };
     answerWith({
+      "/api/round/losses": LOSSES,
       "/api/round": { ...ROUND, to_see: [line, battery, { ...battery, why: "overdue", by_hand: true }] },
     });
     show(<RoundPage />);
@@ -82,19 +106,19 @@ describe("the Round", () => {
   });
 
   it("draws a level only where one is known", async () => {
-    answerWith({ "/api/round": ROUND });
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": ROUND });
     show(<RoundPage />);
     const rows = await screen.findAllByTestId("round-row");
     expect(
       within(rows[0] as HTMLElement)
         .getByRole("img")
         .getAttribute("aria-label"),
-    ).toBe("Hoya: 7 mm above the refill point");
+    ).toBe("Hoya: 4 mm over the block (7 mm in the wetted strip) above the refill point");
     expect(within(rows[2] as HTMLElement).queryByRole("img")).toBeNull();
   });
 
   it("folds a group and keeps its count", async () => {
-    answerWith({ "/api/round": ROUND });
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": ROUND });
     show(<RoundPage />);
     fireEvent.click(await screen.findByRole("button", { name: "No irrigation" }));
     expect(screen.getAllByTestId("round-row")).toHaveLength(2);
@@ -105,7 +129,7 @@ describe("the Round", () => {
     const many = Array.from({ length: 12 }, (_, i) =>
       block({ key: `b${i}`, name: `Block ${i}`, crop: i % 2 ? "olive" : "almond" }),
     );
-    answerWith({ "/api/round": { ...ROUND, blocks: many } });
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": { ...ROUND, blocks: many } });
     show(<RoundPage />);
     fireEvent.change(await screen.findByLabelText("Find a block or crop"), { target: { value: "olive" } });
     expect(screen.getAllByTestId("round-row")).toHaveLength(6);
@@ -114,7 +138,7 @@ describe("the Round", () => {
   });
 
   it("asks for the past moment of the address", async () => {
-    const { asked } = answerWith({ "/api/round": ROUND });
+    const { asked } = answerWith({ "/api/round/losses": LOSSES, "/api/round": ROUND });
     show(<RoundPage />, FARM, "/?as_of=2026-06-01T06:00");
     await screen.findAllByTestId("round-row");
     const first = asked.find((r) => r.url.includes("/api/round"));
@@ -134,7 +158,10 @@ describe("the Round", () => {
     show(<RoundPage />, { ...FARM, set_up: false, blocks: [], sensors: 0 });
     expect(screen.getByRole("link", { name: "Set up a block" }).getAttribute("href")).toBe("/setup/new");
     cleanup();
-    answerWith({ "/api/round": { ...ROUND, blocks: [block({ last_reading_at: null, group: "none" })] } });
+    answerWith({
+      "/api/round/losses": LOSSES,
+      "/api/round": { ...ROUND, blocks: [block({ last_reading_at: null, group: "none" })] },
+    });
     show(<RoundPage />);
     expect((await screen.findByRole("link", { name: "Import a logger file" })).getAttribute("href")).toBe(
       "/import",
