@@ -43,7 +43,7 @@ ASKS_FOR = {
     "setup.wetted_share": "look",
     "setup.tubes": "look",
     "stations.close_run": "procedure_runs",
-    "stations.swap": "channel_checks",
+    "stations.swap": "sensors",
     "stations.delete": "look",
     "stations.restore": "look",
     "stations.upload_photo": "photos",

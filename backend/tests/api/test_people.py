@@ -187,6 +187,34 @@ def test_a_document_is_refused_whole_when_one_of_its_parts_is_not_allowed(farm: 
     assert (line["who"], line["role"], line["kind"]) == ("Tester", "field hand", "rain")
 
 
+def test_nobody_is_invited_or_renamed_to_be_taken_for_the_owner(farm: Settings) -> None:
+    client = client_of(farm, "owner")
+    name = client.get("/api/session").json["person"]["name"]
+    bo = client.post("/api/people", json=INVITE[1]).json["person"]
+    for wanted in (name.upper(), name.replace("e", "é"), f"{name}.", "Bo (owner)", "Embalse itself"):
+        invited = client.post("/api/people", json={"sign_in": "eve", "name": wanted, "role": "viewer"})
+        renamed = client.patch(f"/api/people/{bo['id']}", json={"name": wanted})
+        for answer in (invited, renamed):
+            assert answer.status_code == 422 and answer.json["errors"][0]["path"] == "name", wanted
+    assert [p["name"] for p in client.get("/api/people").json["people"]] == [name, "Bo"]
+    assert client.patch(f"/api/people/{bo['id']}", json={"name": "Bo Lanza"}).json["name"] == "Bo Lanza"
+    own = client.patch("/api/session", json={"name": "BO LANZA"})
+    assert own.status_code == 422 and own.json["errors"][0]["path"] == "name"
+
+
+def test_a_field_hand_notes_a_channel_check_and_no_more(farm: Settings) -> None:
+    client = client_of(farm, "field hand")
+    check = {"key": "c1", "station": "one/a", "at": "2026-07-10T08:00",
+             "touches": [{"sensor": "10", "before": {"10": 0.2, "30": 0.2}, "after": {"10": 0.2, "30": 0.3}},
+                         {"sensor": "30", "before": {"10": 0.2, "30": 0.2}, "after": {"10": 0.3, "30": 0.2}}]}  # fmt: skip
+    noted = client.post("/api/farm", json={"embalse": 1, "channel_checks": [check]})
+    assert noted.status_code == 200, noted.json
+    assert client.post("/api/channel-checks/c1/swap", json={"with_readings": True}).status_code == 403
+    day = {"day": "2026-07-01", "eto_mm": 5.0}
+    assert client.post("/api/farm", json={"embalse": 1, "eto": [day]}).status_code == 403
+    assert client.post("/api/weather", json={"table": "day,eto_mm\n2026-07-01,5\n"}).status_code == 403
+
+
 def test_guessing_a_password_is_slowed_down(door: Pages) -> None:
     people.first_owner("ana", "Ana", GOOD)
     tries = [sign_in(door, "ana", f"guess number {n}").status_code for n in range(11)]

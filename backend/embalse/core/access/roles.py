@@ -8,8 +8,9 @@ Role = Literal["viewer", "field hand", "agronomist", "manager", "owner"]
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 ROLE_WORDS: Final[dict[Role, str]] = {
     "viewer": "sees everything, changes nothing",
-    "field hand": "reads by hand, installs, notes visits, sets and rain",
-    "agronomist": "also stations, calibrations, soils, marks, blocks, files, and what is said of faults",
+    "field hand": "reads by hand, installs, notes channel checks, visits, sets and rain",
+    "agronomist": "also stations, exchanged wires, calibrations, soils, marks, blocks, files, weather, forecasts, "
+    "and what is said of faults",
     "manager": "also systems, supplies, the farm's own entries, and devices that send readings",
     "owner": "also the farm's people",
 }
@@ -32,8 +33,8 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "uniformity_tests": "field hand",
     "growth_days": "field hand",
     "fruit_samples": "field hand",
-    "eto": "field hand",
-    "forecasts": "field hand",
+    "eto": "agronomist",
+    "forecasts": "agronomist",
     "dry_windows": "agronomist",
     "block_rules": "agronomist",
     "orders": "agronomist",

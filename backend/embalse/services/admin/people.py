@@ -8,6 +8,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
+from embalse.core.access.names import refused_name
 from embalse.core.access.roles import LEAST_ROLE, ROLE_WORDS, ROLES, Role, checked_password, may
 from embalse.services import times
 from embalse.services.load.schemas import Content
@@ -117,6 +118,7 @@ def first_owner(sign_in: str, name: str, password: str) -> PersonRow:
         If the password will not do.
     """
     hashed = _hasher.hash(checked_password(password, sign_in))
+    refused_name(name, [])
     with transaction():
         if people.anybody():
             raise Conflict("owner", "the farm has its owner already: sign in, or ask for an invitation")
@@ -140,6 +142,7 @@ def _new(sign_in: str, name: str, role: Role) -> dict[str, Any]:
 def invite(new: NewPerson) -> Invitation:
     """Make a person and their invitation; raises Conflict when the sign-in name is taken."""
     with transaction():
+        refused_name(new.name, _names_of_others(None))
         made = people.create(_new(new.sign_in, new.name, new.role))
     return invite_again(made)
 
@@ -233,6 +236,7 @@ def change_person(person_id: int, wanted: PersonChange) -> PersonOut:
     """Change a person's name or role, or that they left; raises Conflict when no owner would be left."""
     with transaction():
         row = people.person(person_id)
+        _check_name(row, wanted.name)
         values: dict[str, Any] = {n: v for n, v in (("name", wanted.name), ("role", wanted.role)) if v is not None}
         if wanted.left is not None:
             values["left_at"] = (row.left_at or times.now_utc()) if wanted.left else None
@@ -269,8 +273,19 @@ def change_own(person_id: int, wanted: OwnChange) -> PersonRow:
         values["password_hash"] = _hasher.hash(checked_password(wanted.password, row.sign_in))
         values |= _closed_sessions()
     with transaction():
+        _check_name(row, wanted.name)
         people.change(person_id, values)
     return people.person(person_id)
+
+
+def _check_name(row: PersonRow, wanted: str | None) -> None:
+    """Refuse a new name that could be taken for another's; the one a person has stays as it is."""
+    if wanted is not None and wanted != row.name:
+        refused_name(wanted, _names_of_others(row.id))
+
+
+def _names_of_others(person_id: int | None) -> list[str]:
+    return [p.name for p in people.people() if p.id != person_id]
 
 
 def _closed_sessions() -> dict[str, str]:

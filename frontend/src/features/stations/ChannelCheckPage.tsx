@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey, useWho } from "../../app/records";
+import { useMay } from "../../app/session";
 import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { type Sheet, useApply, useChannelCheck, useStation, useSwap } from "./queries";
@@ -131,6 +132,7 @@ function Found({ checkKey }: { checkKey: string }) {
   const units = useUnits();
   const check = useChannelCheck(checkKey);
   const swap = useSwap(checkKey);
+  const may = useMay();
   if (!check.data) return <p className="secondary">{check.error?.message ?? "Opening …"}</p>;
   const depth = (key: string) => {
     const found = check.data.touches.find((t) => t.sensor === key);
@@ -156,14 +158,18 @@ function Found({ checkKey }: { checkKey: string }) {
             The swap exchanges their channels, so that readings to come go to the right depth. The readings
             stored since the station went in can change places too: no value is altered, only whose it is.
           </p>
-          <div className="mt-3 flex flex-wrap gap-3">
-            <Button kind="act" disabled={swap.isPending} onClick={() => swap.mutate(true)}>
-              Swap channels and readings
-            </Button>
-            <Button disabled={swap.isPending} onClick={() => swap.mutate(false)}>
-              Swap channels only
-            </Button>
-          </div>
+          {may("sensors") ? (
+            <div className="mt-3 flex flex-wrap gap-3">
+              <Button kind="act" disabled={swap.isPending} onClick={() => swap.mutate(true)}>
+                Swap channels and readings
+              </Button>
+              <Button disabled={swap.isPending} onClick={() => swap.mutate(false)}>
+                Swap channels only
+              </Button>
+            </div>
+          ) : (
+            <p className="mt-3 font-bold">The check is kept. An agronomist makes the swap.</p>
+          )}
         </section>
       ))}
       {check.data.swapped && <p className="mt-4 font-bold">Channels swapped.</p>}
