@@ -190,6 +190,24 @@ def put(table: str, where: Mapping[str, Any], values: Mapping[str, Any]) -> tupl
     return int(row.id), "changed"
 
 
+def set_deleted(table: str, where: Mapping[str, Any], at: int | None) -> None:
+    """Mark a set, or a day of rain or reference ET, as deleted at an instant [s, UTC], or bring it back.
+
+    Raises
+    ------
+    NotFound
+        If there is no such row.
+    """
+    row: Any = _TABLES[table].get_or_none(**where)
+    if row is None:
+        raise NotFound(table, "there is none on record then")
+    row.deleted_at = at
+    row.save()
+    kind, what = changes.KINDS.get(table, table), "brought back" if at is None else "deleted"
+    values = {name: value for name, value in row.__data__.items() if name not in ("id", "deleted_at") and value != ""}
+    changes.note(kind, changes.subject_of(row), what, {}, values, of=(table, int(row.get_id())))
+
+
 def rearrange_sensors(values: Mapping[int, Mapping[str, Any]]) -> None:
     """Give sensors of a station other depths and channels, by id; two of them may trade places."""
     rows = {id_: models.Sensor.get_by_id(id_) for id_ in values}

@@ -372,6 +372,7 @@ class SetLog(Table):
     end_at = IntegerField()
     gross_mm = FloatField()
     note = TextField(default="")
+    deleted_at = IntegerField(null=True)
 
 
 class Rain(Table):
@@ -381,6 +382,7 @@ class Rain(Table):
     day = IntegerField(unique=True)
     depth_mm = FloatField()
     note = TextField(default="")
+    deleted_at = IntegerField(null=True)
 
 
 class Eto(Table):
@@ -392,6 +394,7 @@ class Eto(Table):
     note = TextField(default="")
     tmax_c = FloatField(null=True)
     tmin_c = FloatField(null=True)
+    deleted_at = IntegerField(null=True)
 
 
 class KeptForecast(Table):

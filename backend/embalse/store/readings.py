@@ -158,13 +158,13 @@ def sets(block_key: str | None, start: int, end: int) -> list[SetRow]:
     """Sets of a block, or of all, that start from ``start`` to ``end`` [s, UTC], oldest first."""
     only, parameters = ("AND b.key = ?", [block_key]) if block_key else ("", [])
     sql = f"""SELECT b.key, l.start_at, l.end_at, l.gross_mm, l.note FROM set_log l JOIN block b ON b.id = l.block_id
-        WHERE l.start_at BETWEEN ? AND ? {only} ORDER BY l.start_at"""
+        WHERE l.start_at BETWEEN ? AND ? AND l.deleted_at IS NULL {only} ORDER BY l.start_at"""
     return [SetRow(*row) for row in database.execute_sql(sql, (start, end, *parameters))]
 
 
 def rain_with_notes(first_day: int, last_day: int) -> list[tuple[int, float, str]]:
     """Day numbers, depths [mm] and notes of rain."""
-    sql = "SELECT day, depth_mm, note FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"
+    sql = "SELECT day, depth_mm, note FROM rain WHERE day BETWEEN ? AND ? AND deleted_at IS NULL ORDER BY day"
     return [tuple(row) for row in database.execute_sql(sql, (first_day, last_day))]
 
 
@@ -199,18 +199,18 @@ def last_reading_at(sensor_ids: Sequence[int]) -> dict[int, int]:
 
 def eto(first_day: int, last_day: int) -> list[tuple[int, float, str]]:
     """Day numbers, reference evapotranspiration [mm/day] and notes."""
-    sql = "SELECT day, eto_mm, note FROM eto WHERE day BETWEEN ? AND ? ORDER BY day"
+    sql = "SELECT day, eto_mm, note FROM eto WHERE day BETWEEN ? AND ? AND deleted_at IS NULL ORDER BY day"
     return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
 
 
 def temperatures(first_day: int, last_day: int) -> list[tuple[int, float, float]]:
     """Day numbers with highest and lowest temperature [°C], of the days that have both."""
-    sql = """SELECT day, tmax_c, tmin_c FROM eto WHERE day BETWEEN ? AND ? AND tmax_c IS NOT NULL AND tmin_c IS NOT NULL
-             ORDER BY day"""
+    sql = """SELECT day, tmax_c, tmin_c FROM eto WHERE day BETWEEN ? AND ? AND deleted_at IS NULL
+             AND tmax_c IS NOT NULL AND tmin_c IS NOT NULL ORDER BY day"""
     return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
 
 
 def rain(first_day: int, last_day: int) -> list[tuple[int, float]]:
     """Day numbers and depths [mm] of rain."""
-    sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? ORDER BY day"
+    sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? AND deleted_at IS NULL ORDER BY day"
     return [(row[0], row[1]) for row in database.execute_sql(sql, (first_day, last_day))]

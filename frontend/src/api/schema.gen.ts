@@ -6062,13 +6062,15 @@ export interface components {
         };
         /**
          * SetOut
-         * @description A set that was applied; times in seconds, UTC.
+         * @description A set that was applied; times in seconds, UTC. It is deleted by its ``key``.
          */
         SetOut: {
             /** End At */
             end_at: number;
             /** Gross Mm */
             gross_mm: number;
+            /** Key */
+            key: string;
             /** Note */
             note: string;
             /** Start At */

@@ -15,6 +15,7 @@ from embalse.core.root_zone.series import Series, calibrated, common_times, on_t
 from embalse.core.sensors.calibration import calibration_at, calibration_source
 from embalse.services import times
 from embalse.services.advice.advise import Basis, analyse_blocks, block_advice
+from embalse.services.document.deleting import set_key
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import (
@@ -72,7 +73,13 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
         storage_mm=_mean_storage(stations, len(axis)),
         stations=stations,
         sets=[
-            SetOut(start_at=s.start_at, end_at=s.end_at, gross_mm=s.gross_mm, note=s.note)
+            SetOut(
+                key=set_key(key, s.start_at, farm.time_zone),
+                start_at=s.start_at,
+                end_at=s.end_at,
+                gross_mm=s.gross_mm,
+                note=s.note,
+            )
             for s in readings_store.sets(key, start, now)
         ],
         rain=[RainOut(start_at=times.instant_of(day, 0, farm.time_zone), depth_mm=depth) for day, depth in rain],

@@ -184,15 +184,15 @@ class _Applying:
             raise Refused(f"{path}.block", f"there is no block '{part.block}'")
         start = times.epoch(part.start, self.time_zone)
         values = {"end_at": start + round(3600 * part.hours), "gross_mm": part.gross_mm, "note": part.note}
-        _, outcome = store.put("set", {"block_id": block_id, "start_at": start}, values)
+        _, outcome = store.put("set", {"block_id": block_id, "start_at": start}, {**values, "deleted_at": None})
         self.report.note("sets", outcome)
 
     def _eto(self, path: str, part: Any) -> None:
         values = {"eto_mm": part.eto_mm, "note": part.note, "tmax_c": part.tmax_c, "tmin_c": part.tmin_c}
-        _, outcome = store.put("eto", {"day": times.day_number(part.day)}, values)
+        _, outcome = store.put("eto", {"day": times.day_number(part.day)}, {**values, "deleted_at": None})
         self.report.note("eto", outcome)
 
     def _rain(self, path: str, part: Any) -> None:
         values = {"depth_mm": part.depth_mm, "note": part.note}
-        _, outcome = store.put("rain", {"day": times.day_number(part.day)}, values)
+        _, outcome = store.put("rain", {"day": times.day_number(part.day)}, {**values, "deleted_at": None})
         self.report.note("rain", outcome)

@@ -268,8 +268,9 @@ class StationOut(Content):
 
 
 class SetOut(Content):
-    """A set that was applied; times in seconds, UTC."""
+    """A set that was applied; times in seconds, UTC. It is deleted by its ``key``."""
 
+    key: str
     start_at: int
     end_at: int
     gross_mm: float

@@ -12,6 +12,7 @@ from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.advice.ledger import ledger_content
 from embalse.services.advice.profile_page import profile_content
+from embalse.services.document.deleting import delete, restore
 from embalse.services.document.export import farm_document as exported
 from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.intake.imports import run_import
@@ -106,6 +107,21 @@ FACTS: dict[str, Callable[[], dict[str, Any]]] = {
         ],
     },
 }
+
+
+@pytest.mark.parametrize("kind", ["sets", "rain", "eto"])
+def test_what_was_deleted_since_stays_in_the_answer(demo: Settings, kind: str) -> None:
+    document = exported()
+    day = next(d["day"] for d in reversed(document["rain"]) if d["day"] < THEN[:10])
+    start = next(s["start"] for s in reversed(document["sets"]) if s["block"] == BLOCK and s["start"] < THEN)
+    key = {"sets": f"{BLOCK}@{start}", "rain": day, "eto": "2026-07-06"}[kind]
+    then, now = answers(), answers(None)
+    delete(kind, key)
+    assert answers() == then
+    with known_then.all_known():
+        assert answers() != then
+    restore(kind, key)
+    assert answers(None) == now and answers() == then
 
 
 @pytest.mark.parametrize("fact", FACTS)

@@ -6,6 +6,7 @@ import { DemandPlot } from "../../charts/DemandPlot";
 import { day, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
+import { LoggedDays } from "./Logged";
 import { useLedger, useSkill } from "./queries";
 import { ledgerTable } from "./tables";
 import { WeatherDialog } from "./WeatherDialog";
@@ -45,6 +46,7 @@ export function Demand({ blockKey, asOf }: DemandProps) {
           </button>
         )}
       </p>
+      <LoggedDays days={found.days} />
       {said && <p role="status">{said}</p>}
       {adding && (
         <WeatherDialog

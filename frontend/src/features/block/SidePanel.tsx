@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
 import { Tabs } from "../../ui/Tabs";
 import { Demand } from "./Demand";
+import { LoggedSets } from "./Logged";
 import { Rules } from "./Rules";
 import { Wettings } from "./Wettings";
 import { WhatIfWorking } from "./WhatIfWorking";
@@ -24,11 +25,14 @@ export function SidePanel({ content, found, offset, asOf }: SideProps) {
     <div className="min-w-0 self-start">
       <Tabs names={NAMES} titles={TITLES} chosen={NAMES.indexOf(chosen)} choose={setChosen}>
         <WhatIfWorking advice={content.advice} asOf={asOf} />
-        {found ? (
-          <Wettings found={found} offset={offset} />
-        ) : (
-          <p className="secondary">Looking for wettings …</p>
-        )}
+        <div>
+          {found ? (
+            <Wettings found={found} offset={offset} />
+          ) : (
+            <p className="secondary">Looking for wettings …</p>
+          )}
+          <LoggedSets sets={content.sets} offset={offset} />
+        </div>
         <Demand blockKey={key} asOf={asOf} />
         <Rules blockKey={key} asOf={asOf} today={content.as_of.slice(0, 10)} />
       </Tabs>
