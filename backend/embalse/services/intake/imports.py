@@ -7,6 +7,7 @@ from pathlib import Path
 
 from embalse.core.wording import Notice
 from embalse.ingest.layout import Inspection
+from embalse.ingest.mixed_units import MixedUnits
 from embalse.ingest.reader import Batch, FileFormat, Refusal, Target, read_batches
 from embalse.services import times
 from embalse.services.advice.what_changed import BlockChange, advice_of, changes
@@ -173,6 +174,7 @@ class _Run:
         self.names = {t.sensor_id: t.name for t in found}
         self.skip_refused = skip_refused
         self.progress = progress
+        self.mixed = MixedUnits(found)
         self.maybe_fraction = {t.sensor_id: 0 for t in found if t.unit == "%"}
 
     def read(self, path: Path, form: FileFormat, latest: float) -> None:
@@ -183,6 +185,7 @@ class _Run:
 
     def _store(self, batch: Batch) -> None:
         report = self.report
+        self.mixed.sift(batch)
         new = readings_store.insert_new(batch.readings)
         report.readings_new += new
         if new < len(batch.readings):
@@ -232,6 +235,9 @@ class _Run:
                 name = self.names[sensor_id]
                 what = f"column '{name}' is set to %, but none of its {count} values is above 1: is it m³/m³?"
                 raise _NothingStored(f"{what} Nothing was stored.")
+        mixed = self.mixed.mixed_from_the_start()
+        if mixed:
+            raise _NothingStored(f"{mixed} Nothing was stored.")
         if report.first_at is None and not report.refused:
             raise _NothingStored("the file has no readings in the chosen columns")
         if report.refused and not self.skip_refused:
