@@ -81,14 +81,15 @@ def front_end() -> None:
     step("front end", sources, FRONTEND / "dist" / "index.html", lambda: run("npm", "run", "--silent", "build", cwd=FRONTEND))
 
 
-def chromium() -> None:
-    """Chromium from Debian's packages, for the browser tests."""
-    if shutil.which("chromium"):
+def programs(*wanted: str) -> None:
+    """Programs of Debian's packages that the tests use: Chromium for the browser, strace for power cuts."""
+    missing = [name for name in wanted if not shutil.which(name)]
+    if not missing:
         return
     prefix = [] if os.geteuid() == 0 else ["sudo"]
-    print("— chromium", flush=True)
+    print(f"— {', '.join(missing)}", flush=True)
     run(*prefix, "apt-get", "update", "-qq")
-    run(*prefix, "apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium")
+    run(*prefix, "apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing)
 
 
 def demo() -> None:
@@ -131,7 +132,7 @@ def test() -> None:
     python("requirements-dev.txt")
     node_modules()
     front_end()
-    chromium()
+    programs("chromium", "strace")
     tool = VENV / "bin"
     run(tool / "ruff", "check", ".", cwd=BACKEND)
     run(tool / "ruff", "format", "--check", "-q", ".", cwd=BACKEND)
@@ -157,7 +158,7 @@ def screenshots() -> None:
     python("requirements-dev.txt")
     node_modules()
     front_end()
-    chromium()
+    programs("chromium", "strace")
     run(PYTHON, ROOT / "scripts" / "screenshots.py")
 
 
@@ -192,7 +193,7 @@ def picture() -> None:
     python("requirements-dev.txt")
     node_modules()
     front_end()
-    chromium()
+    programs("chromium", "strace")
     run(PYTHON, ROOT / "scripts" / "screenshots.py", *(sys.argv[2:] or [""]))
 
 

@@ -15,6 +15,7 @@ from bench import (
     marks,
     mutations,
     panning,
+    power_cut,
     round_list,
     wetting_trials,
 )
@@ -28,6 +29,7 @@ ALL = {
     "ingest": ingest.main,
     "detection": detection.main,
     "kills": kills.main,
+    "power_cut": power_cut.main,
     "marks": marks.main,
     "decisions": decisions.main,
     "wettings": wetting_trials.main,
