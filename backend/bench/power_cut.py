@@ -152,10 +152,9 @@ def _calls(lines: Iterator[str]) -> Iterator[tuple[str, str, str]]:
             begun[thread] = text.rstrip().removesuffix("<unfinished ...>").rstrip()
             continue
         if "resumed>" in text and thread in begun:
-            whole = begun.pop(thread) + text.split("resumed>", 1)[1]
+            found = _CALL.match(begun.pop(thread) + text.split("resumed>", 1)[1])
         else:
-            whole = text
-        found = _CALL.match(whole)
+            found = _CALL.match(text)
         if found is not None and found[3].lstrip("-").isdigit() and int(found[3]) >= 0:
             yield found[1], found[2], found[3]
 

@@ -105,6 +105,11 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
     )
 
 
+def block_crops() -> list[tuple[str, str]]:
+    """Keys and crops of all blocks, in stored order."""
+    return [(row[0], row[1]) for row in database.execute_sql("SELECT key, crop FROM block ORDER BY id")]
+
+
 def soils() -> list[tuple[int, str, str]]:
     """Id, key and name of every soil."""
     return [(row[0], row[1], row[2]) for row in database.execute_sql("SELECT id, key, name FROM soil ORDER BY id")]

@@ -2,23 +2,20 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 
-from embalse.core.advice.block_analysis import BlockAnalysis, analyse
+from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.advice.decision import binding_notice
 from embalse.core.advice.projection import storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency
-from embalse.core.advice.soaking import GivenSet, GivenWater
 from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working_line import Line
-from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.delivery import volume_m3
-from embalse.core.delivery.infiltration import WAIT_H
 from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.delivery.supply_together import Wanted, supplies_short
-from embalse.core.root_zone.block import Block, SensorReadings
 from embalse.core.wording.formatting import MINUTES_STEP, to_five_minutes
 from embalse.services import times
+from embalse.services.advice.analysing import analyse_blocks, with_neighbours
 from embalse.services.advice.visits import visit_list
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
@@ -38,10 +35,8 @@ from embalse.services.load.schemas import (
 )
 from embalse.services.reader import say, say_all, say_sentences
 from embalse.services.readings.known_then import as_known_then
-from embalse.services.readings.observations import last_dawn, moment_of, sensor_readings, wet_days
 from embalse.store import farm as farm_store
-from embalse.store import readings as readings_store
-from embalse.store.rows import BlockRow, FarmRow, FarmRows, SetRow
+from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
 
 @as_known_then
@@ -62,7 +57,7 @@ def round_content(
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows(keys)
-    analyses = analyse_blocks(farm, rows, core_blocks(rows, now), now)
+    analyses = with_neighbours(farm, analyse_blocks(farm, rows, core_blocks(rows, now), now), now)
     by_key = {row.key: row for row in rows.blocks}
     ordered = sorted(analyses, key=urgency)
     blocks = [block_advice(a, by_key[a.block.key], Basis(farm, rows, now), with_working) for a in ordered]
@@ -107,50 +102,6 @@ def what_if_content(key: str, changes: Mapping[str, float], moment: str | None =
     basis = Basis(farm, rows, now)
     before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
     return WhatIfContent(before=before, after=after, changes=dict(changes))
-
-
-def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int) -> list[BlockAnalysis]:
-    """Analyses of blocks at an instant [s, UTC], reading only the last weeks of dawn values."""
-    zone = farm.time_zone
-    last = last_dawn(now, zone)
-    span = (last - FACTOR_DAYS, last)
-    by_sensor = sensor_readings(rows, blocks, span, (now, zone))
-    only = rows.blocks[0].key if len({b.key for b in blocks}) == 1 else None
-    sets = readings_store.sets(only, times.instant_of(span[0] - 1, 0, zone), now)
-    wet = wet_days(rows, sets, (span[0] - 1, last), zone, dry_spells=True)
-    given, rain = _sets_of_blocks(sets), dict(readings_store.rain(span[0] - 1, times.local_day(now, zone)))
-    by_sensor = _with_rises(rows, by_sensor, given, now)
-    moment = moment_of(farm, now)
-    return [
-        analyse(b, by_sensor, GivenWater(wet.get(b.key, frozenset()), given.get(b.key, ()), rain), moment)
-        for b in blocks
-    ]
-
-
-def _with_rises(
-    rows: FarmRows, by_sensor: dict[str, SensorReadings], given: Mapping[str, tuple[GivenSet, ...]], now: int
-) -> dict[str, SensorReadings]:
-    """Readings with what stood there some hours before, for blocks whose last set may still be soaking in."""
-    refs = {s.id: s.ref for group in rows.sensors.values() for s in group}
-    found = dict(by_sensor)
-    for block in rows.blocks:
-        sets = given.get(block.key, ())
-        if sets and max(s.end_at for s in sets) > now - 3600 * max(WAIT_H.values()):
-            for sensor_id, raw in readings_store.before_latest(block.id, now).items():
-                ref = refs.get(sensor_id, "")
-                if ref in found:
-                    found[ref] = replace(found[ref], earlier_raw=raw)
-    return found
-
-
-def _sets_of_blocks(sets: Sequence[SetRow]) -> dict[str, tuple[GivenSet, ...]]:
-    """Each block's sets, each with the time since the one before it ended."""
-    found: dict[str, tuple[GivenSet, ...]] = {}
-    for row in sets:
-        before = found.get(row.block_key, ())
-        apart = max(0.0, (row.start_at - before[-1].end_at) / 3600) if before else math.inf
-        found[row.block_key] = (*before, GivenSet(row.start_at, row.end_at, row.gross_mm, apart))
-    return found
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,8 @@ from embalse.core.root_zone.block import Sensor
 from embalse.core.root_zone.series import Series, calibrated, common_times, on_times, storage_series, theta_series
 from embalse.core.sensors.calibration import calibration_at, calibration_source
 from embalse.services import times
-from embalse.services.advice.advise import Basis, analyse_blocks, block_advice
+from embalse.services.advice.advise import Basis, block_advice
+from embalse.services.advice.analysing import analyse_blocks, with_neighbours
 from embalse.services.document.deleting import set_key
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
@@ -52,7 +53,7 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows([key])
-    analysis = analyse_blocks(farm, rows, core_blocks(rows, now), now)[0]
+    [analysis] = with_neighbours(farm, analyse_blocks(farm, rows, core_blocks(rows, now), now), now)
     start = now - 86400 * days
     series = hourly_series(rows, start, now)
     faults = _faults(rows, start, now, farm.time_zone)

@@ -13,7 +13,7 @@ from embalse.core.root_zone.sensor_water import NO_READINGS, dawn_theta
 from embalse.core.root_zone.series import common_times, on_times, storage_series
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wetting_days
 from embalse.services import times
-from embalse.services.advice.advise import analyse_blocks
+from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.readings import observations

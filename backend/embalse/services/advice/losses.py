@@ -5,7 +5,7 @@ from dataclasses import asdict
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.field.losses import week_loss
 from embalse.services import times
-from embalse.services.advice.advise import analyse_blocks
+from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.advice.field_series import Field
 from embalse.services.advice.profile_page import wettings_of
 from embalse.services.load import clock

@@ -8,7 +8,7 @@ from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.crop.dry_down import DailyUse, NoTrend, daily_use, days_to_refill
 from embalse.core.errors import CoreError
 from embalse.services import helpers, times
-from embalse.services.advice.advise import analyse_blocks
+from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.readings import judging

@@ -13,7 +13,7 @@ from embalse.core.root_zone.series import theta_series
 from embalse.core.sensors.calibration import TENSION_UNITS, calibration_source
 from embalse.core.sensors.temperature_effect import warmth_effect
 from embalse.services import times
-from embalse.services.advice.advise import analyse_blocks
+from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.document.applying import ApplyReport, put_calibration
 from embalse.services.load import clock
 from embalse.services.load.blocks import as_calibration, core_blocks

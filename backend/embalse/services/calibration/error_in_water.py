@@ -4,7 +4,7 @@ from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Block
 from embalse.core.sensors.sampling_plan import MeantInWater, meant_in_water, sampling_plan
 from embalse.core.soil.layers import Layer
-from embalse.services.advice.advise import analyse_blocks
+from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content

@@ -5,6 +5,7 @@ from typing import Final
 MESSAGES: Final[dict[str, str]] = {
     "reason.may_be_past": "It may be past refill already: a sensor stands at the dry end of its range, so up to {drier_mm} more may be missing[ ({strip_mm} in the wetted strip)].",
     "caution.use_low": "the sensors show only {observed_fraction} of the water weather asks for: the date goes by weather. Check, in this order: crossed wires, depths, wetted area, calibration, Kc, sets nobody logged",
+    "caution.use_apart": "the sensors show {observed_fraction} of the water weather asks for, and {others:and} of the same crop {usual_fraction}. Check, in this order: wetted area, depths, sets nobody logged, calibration, crossed wires",
     "caution.use_high": "the sensors show {observed_fraction} of the water weather asks for: the date goes by weather. Check, in this order: depths, wetted area, calibration, water lost below the roots, Kc",
     "caution.carried": "{station}: read {ago_days:1} ago and carried forward: {used_mm} used since[, {came_mm} came]",
     "caution.dry_end": "{station}, {depth_cm:g}: at the dry end of its range ({end_kpa:g}), so at least this dry",
