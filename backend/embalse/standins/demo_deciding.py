@@ -16,7 +16,7 @@ def deciding_parts() -> Document:
         "forecasts": forecasts(FIRST_FORECAST, END.date()),
         "block_rules": [
             {"key": "circulo-turn", "block": "circulo", "valid_from": "2026-06-25", "lead_days": 3.0, "who": WHO,
-             "note": "a turn of 16 mm takes 60 hours, and half a day to bring the pivot to its start"},
+             "note": "a full turn takes two and a half days, and half a day to bring the pivot to its start"},
             {"key": "mesa-lifting", "block": "mesa", "valid_from": "2026-06-20", "last_day": "2026-07-17",
              "end_share": 0.75, "who": WHO, "note": "leaves yellow by mid July; lifting on the 28th"},
             {"key": "bajo-cautious", "block": "bajo", "valid_from": "2026-06-15", "cautious": True, "who": WHO,
