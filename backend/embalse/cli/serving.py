@@ -1,6 +1,7 @@
 """Commands that run: the server and the demonstration."""
 
 import secrets
+import sys
 from ipaddress import ip_address
 from pathlib import Path
 
@@ -12,11 +13,13 @@ from embalse.services import times
 from embalse.services.admin.backup import Schedule
 from embalse.services.advice.keeper import Keeper
 from embalse.services.advice.mornings import Mornings
+from embalse.services.intake import cut_imports
 from embalse.services.intake.drop_folder import DropFolder
 from embalse.standins import demo
-from embalse.store import imports as import_store
 from embalse.store import people as people_store
-from embalse.store.database import transaction
+
+THREADS_IN_TURN_S = 0.0005
+"""How long one thread computes while others wait [s]: a page asks the file hundreds of times, and waits after each."""
 
 
 def refuse_open_door(settings: Settings) -> None:
@@ -49,8 +52,8 @@ def serve(settings: Settings, reload: bool) -> None:
 
     migrated(settings)
     refuse_open_door(settings)
-    with transaction():
-        import_store.close_cut_jobs(times.now_utc())
+    cut_imports.clear(times.now_utc())
+    sys.setswitchinterval(THREADS_IN_TURN_S)
     if settings.backup_hours:
         Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
     Mornings().start()

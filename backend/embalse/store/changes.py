@@ -100,6 +100,11 @@ def note_row(table: str, row: models.Table, before: Mapping[str, Any], after: Ma
     note(str(kind), subject_of(row), what, before, after, of=(table, int(row.get_id())))
 
 
+def last_id() -> int:
+    """Number of the last line of the log, 0 where there is none: it grows with whatever a person enters."""
+    return int(database.execute_sql("SELECT COALESCE(MAX(id), 0) FROM change").fetchone()[0])
+
+
 def subject_of(row: Any) -> str:
     """The words that name a row: ``block``, ``block/station``, ``block/station/sensor``, a device, a day."""
     owner = next((name for name in ("sensor", "station", "block", "device") if hasattr(row, f"{name}_id")), None)

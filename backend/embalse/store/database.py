@@ -4,6 +4,8 @@ import contextlib
 import importlib
 import pkgutil
 import sqlite3
+import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -24,6 +26,11 @@ PRAGMAS = {
 FILE_TROUBLE = (DatabaseError, sqlite3.Error)
 """What the file itself refuses: locked, full, or not to be read; many rows at once go past peewee's own names."""
 database = SqliteDatabase(None, pragmas=PRAGMAS)
+PATIENCE_S = 10.0
+"""How long a writer waits for its turn."""
+ASK_AGAIN_S = 0.003
+"""Pause between two questions whether another process still writes."""
+_turn = threading.Lock()
 
 
 def migration_scripts() -> list[tuple[int, str]]:
@@ -116,14 +123,46 @@ def connection() -> Iterator[None]:
 
 @contextlib.contextmanager
 def transaction() -> Iterator[None]:
-    """One write transaction: all of it or nothing; raises Conflict while a long import holds the file."""
+    """One write transaction: all of it or nothing; raises Conflict where nobody else lets it write for a while."""
     with connection():
-        try:
-            with database.atomic("IMMEDIATE"):
+        if database.in_transaction():
+            with database.atomic():
                 yield
-        except OperationalError as busy:
-            if "locked" not in str(busy):
-                raise
-            raise Conflict(
-                "database", "an import is being stored; nothing was lost, try again when it is done"
-            ) from busy
+            return
+        with _turn_to_write(), contextlib.ExitStack() as stack:
+            _begin(stack)
+            yield
+
+
+@contextlib.contextmanager
+def _turn_to_write() -> Iterator[None]:
+    """Writers of this process one after another; whoever waits is next as soon as another is done."""
+    if not _turn.acquire(timeout=PATIENCE_S):
+        raise _busy()
+    try:
+        yield
+    finally:
+        _turn.release()
+
+
+def _begin(stack: contextlib.ExitStack) -> None:
+    """Begin to write, asked for often: SQLite itself asks ten times a second, and a short pause would be missed."""
+    end = time.monotonic() + PATIENCE_S
+    database.execute_sql("PRAGMA busy_timeout = 0")
+    try:
+        while True:
+            try:
+                stack.enter_context(database.atomic("IMMEDIATE"))
+                return
+            except OperationalError as busy:
+                if "locked" not in str(busy):
+                    raise
+                if time.monotonic() > end:
+                    raise _busy() from busy
+            time.sleep(ASK_AGAIN_S)
+    finally:
+        database.execute_sql(f"PRAGMA busy_timeout = {PRAGMAS['busy_timeout']}")
+
+
+def _busy() -> Conflict:
+    return Conflict("database", "others are storing much; nothing was lost, try again in a minute")

@@ -49,10 +49,16 @@ def finish_job(job_id: int, status: str, now: int, values: dict[str, Any]) -> No
         changes.note("files", models.ImportJob.get_by_id(job_id).file_name, "read in", {}, counts)
 
 
-def close_cut_jobs(now: int) -> int:
-    """Mark imports that were running when the program stopped; nothing of them was stored."""
+def running_jobs() -> list[int]:
+    """Imports that are marked as running."""
+    query = models.ImportJob.select(models.ImportJob.id).where(models.ImportJob.status == "running")
+    return [int(row.id) for row in query]
+
+
+def set_cut(job_id: int, now: int) -> None:
+    """Mark an import that was running when the program stopped; nothing of it is stored."""
     query = models.ImportJob.update(status="cut", finished_at=now, message="the program stopped; nothing was stored")
-    return int(query.where(models.ImportJob.status == "running").execute())
+    query.where(models.ImportJob.id == job_id).execute()
 
 
 def set_undone(job_id: int, message: str) -> None:

@@ -12,6 +12,11 @@ from embalse.store.rows import SetRow
 
 LATEST_WINDOW_S = 3 * 3600
 
+LAST_LOOKED_AT = """CASE WHEN u.sensor_id IS NULL THEN (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= ?)
+    ELSE COALESCE((SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts > u.end_at AND ts <= ?),
+                  (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= min(u.start_at - 1, ?))) END"""
+"""Instant of a sensor's last reading that does not wait to be looked at; each ? is the moment asked about."""
+
 # CROSS JOIN holds SQLite to the written order: the few sensors first, then a search by key in the long table.
 # Left to choose, it scans the long table.
 
@@ -55,14 +60,11 @@ def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
     """
     only, parameters = _only(block_id)
     sql = f"""SELECT r.sensor_id, r.ts, r.raw FROM
-        (SELECT s.id, (SELECT ts FROM reading WHERE sensor_id = s.id AND ts <= ?
-            AND NOT EXISTS (SELECT 1 FROM unjudged u WHERE u.sensor_id = s.id AND ts BETWEEN u.start_at AND u.end_at)
-            ORDER BY ts DESC LIMIT 1) AS last
-         FROM sensor s {only}) l
+        (SELECT s.id, {LAST_LOOKED_AT} AS last FROM sensor s LEFT JOIN unjudged u ON u.sensor_id = s.id {only}) l
         CROSS JOIN reading r ON r.sensor_id = l.id AND r.ts <= l.last AND r.ts > l.last - {LATEST_WINDOW_S}"""
     values: dict[int, list[float]] = defaultdict(list)
     newest: dict[int, int] = {}
-    for sensor_id, ts, raw in database.execute_sql(sql, (now, *parameters)):
+    for sensor_id, ts, raw in database.execute_sql(sql, (now, now, now, *parameters)):
         values[sensor_id].append(raw)
         newest[sensor_id] = max(ts, newest.get(sensor_id, ts))
     return {sensor_id: (newest[sensor_id], _median(raws)) for sensor_id, raws in values.items()}
@@ -71,12 +73,12 @@ def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
 def before_latest(block_id: int, now: int) -> dict[int, float]:
     """Median raw value of the three hours before those of :func:`latest`, by sensor of a block; left out where none."""
     sql = f"""SELECT r.sensor_id, r.raw FROM
-        (SELECT s.id, (SELECT max(ts) FROM reading WHERE sensor_id = s.id AND ts <= ?) AS last
-         FROM sensor s JOIN station t ON t.id = s.station_id AND t.block_id = ?) l
+        (SELECT s.id, {LAST_LOOKED_AT} AS last FROM sensor s LEFT JOIN unjudged u ON u.sensor_id = s.id
+         JOIN station t ON t.id = s.station_id AND t.block_id = ?) l
         CROSS JOIN reading r ON r.sensor_id = l.id AND r.ts <= l.last - {LATEST_WINDOW_S}
           AND r.ts > l.last - {2 * LATEST_WINDOW_S}"""
     values: dict[int, list[float]] = defaultdict(list)
-    for sensor_id, raw in database.execute_sql(sql, (now, block_id)):
+    for sensor_id, raw in database.execute_sql(sql, (now, now, now, block_id)):
         values[sensor_id].append(raw)
     return {sensor_id: _median(raws) for sensor_id, raws in values.items()}
 
@@ -127,6 +129,19 @@ def span(sensor_id: int) -> tuple[int, int] | None:
     sql = "SELECT min(ts), max(ts) FROM reading WHERE sensor_id = ?"
     row = database.execute_sql(sql, (sensor_id,)).fetchone()
     return None if row[0] is None else (row[0], row[1])
+
+
+def count(sensor_id: int, start: int, end: int) -> int:
+    """How many readings a sensor has from ``start`` to ``end`` [s, UTC], both included."""
+    sql = "SELECT count(*) FROM reading WHERE sensor_id = ? AND ts BETWEEN ? AND ?"
+    return int(database.execute_sql(sql, (sensor_id, start, end)).fetchone()[0])
+
+
+def instant_after(sensor_id: int, start: int, number: int) -> int | None:
+    """Instant [s, UTC] of a sensor's reading with ``number`` others between ``start`` and it; None past the last."""
+    sql = "SELECT ts FROM reading WHERE sensor_id = ? AND ts >= ? ORDER BY ts LIMIT 1 OFFSET ?"
+    row = database.execute_sql(sql, (sensor_id, start, number)).fetchone()
+    return None if row is None else int(row[0])
 
 
 def first_reading() -> int | None:

@@ -35,3 +35,8 @@ def unjudged(sensor_id: int | None = None) -> list[UnjudgedRow]:
 def done(sensor_id: int) -> None:
     """A sensor's new readings were looked at."""
     database.execute_sql("DELETE FROM unjudged WHERE sensor_id = ?", (sensor_id,))
+
+
+def looked_at_up_to(sensor_id: int, at: int) -> None:
+    """A sensor's new readings before ``at`` [s, UTC] were looked at; the others still wait."""
+    database.execute_sql("UPDATE unjudged SET start_at = ? WHERE sensor_id = ?", (at, sensor_id))

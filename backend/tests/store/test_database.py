@@ -1,4 +1,5 @@
 import sqlite3
+import threading
 from pathlib import Path
 
 import pytest
@@ -89,17 +90,79 @@ def test_settings_come_from_the_environment() -> None:
         settings_from({"EMBALSE_PORT": "ninety"})
 
 
-def test_a_write_during_a_long_import_is_told_to_wait(empty: Settings) -> None:
-    other = sqlite3.connect(empty.database, isolation_level=None)
-    other.execute("BEGIN IMMEDIATE")
-    database.execute_sql("PRAGMA busy_timeout = 50")
-    with pytest.raises(Conflict, match="try again when it is done"), transaction():
-        Soil.create(key="x", name="X")
-    other.execute("ROLLBACK")
-    other.close()
-    with transaction():
-        Soil.create(key="x", name="X")
-    assert Soil.select().count() == 1
+class TestTurns:
+    """Who writes while others do."""
+
+    def test_one_that_waits_too_long_for_another_process_is_told_so(
+        self, empty: Settings, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr("embalse.store.database.PATIENCE_S", 0.05)
+        other = sqlite3.connect(empty.database, isolation_level=None)
+        other.execute("BEGIN IMMEDIATE")
+        with pytest.raises(Conflict, match="nothing was lost, try again"), transaction():
+            Soil.create(key="x", name="X")
+        other.execute("ROLLBACK")
+        other.close()
+        with transaction():
+            Soil.create(key="x", name="X")
+        assert Soil.select().count() == 1
+
+    def test_one_that_waits_too_long_for_another_thread_is_told_so(
+        self, empty: Settings, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr("embalse.store.database.PATIENCE_S", 0.05)
+        said: list[BaseException] = []
+
+        def write() -> None:
+            try:
+                with transaction():
+                    Soil.create(key="x", name="X")
+            except Conflict as refused:
+                said.append(refused)
+
+        with transaction():
+            thread = threading.Thread(target=write)
+            thread.start()
+            thread.join()
+        assert len(said) == 1 and Soil.select().count() == 0
+        write()
+        assert Soil.select().count() == 1
+
+    def test_one_within_another_is_part_of_it(self, empty: Settings) -> None:
+        with pytest.raises(ZeroDivisionError), transaction():
+            with transaction():
+                Soil.create(key="x", name="X")
+            raise ZeroDivisionError
+        assert Soil.select().count() == 0
+
+    def test_the_file_waits_as_before_afterwards(self, empty: Settings) -> None:
+        with transaction():
+            Soil.create(key="x", name="X")
+        assert database.execute_sql("PRAGMA busy_timeout").fetchone() == (10_000,)
+
+    def test_a_short_pause_is_enough_for_another_process(self, empty: Settings) -> None:
+        """Who writes without end but for pauses of ten milliseconds keeps nobody out for long."""
+        held = sqlite3.connect(empty.database, isolation_level=None, check_same_thread=False)
+        stop = threading.Event()
+
+        def write_without_end() -> None:
+            while not stop.is_set():
+                held.execute("BEGIN IMMEDIATE")
+                stop.wait(0.1)
+                held.execute("ROLLBACK")
+                stop.wait(0.01)
+
+        thread = threading.Thread(target=write_without_end)
+        thread.start()
+        try:
+            for number in range(5):
+                with transaction():
+                    Soil.create(key=f"x{number}", name="X")
+        finally:
+            stop.set()
+            thread.join()
+            held.close()
+        assert Soil.select().count() == 5
 
 
 def test_a_farm_of_the_first_schema_is_brought_up_whole(tmp_path: Path) -> None:

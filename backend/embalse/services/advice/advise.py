@@ -222,7 +222,7 @@ def _advised(analysis: BlockAnalysis) -> AdvisedSetOut | None:
         kept_fraction=advised.kept_fraction,
         rain_room_mm=advised.rules.rain_room_mm,
         sets=count,
-        all_sets_min=None if hours is None or count == 1 else to_five_minutes(count * hours),
+        all_sets_min=None if hours is None or count == 1 else count * to_five_minutes(hours),
         pulses=None if pulses is None else PulsesOut(**asdict(pulses), on_min=to_five_minutes(pulses.on_h)),
     )
 

@@ -2,6 +2,8 @@
 
 import logging
 import threading
+import time
+from typing import Final
 
 from embalse.services import helpers
 from embalse.services.advice import kept_round
@@ -14,6 +16,8 @@ log = logging.getLogger("embalse")
 HELPER = "looking at new readings"
 GATHER_S = 0.3
 """How long new readings gather before they are looked at together."""
+REST: Final = 3
+"""After the Round was made anew, it is left for so many times as long as that took (ours): pages come first."""
 
 
 class Keeper:
@@ -26,6 +30,7 @@ class Keeper:
         self._every_s = every_s
         self._gather_s = gather_s
         self._stop = threading.Event()
+        self._renew_from, self._left = 0.0, False
         self._thread = threading.Thread(target=self._run, daemon=True)
 
     def start(self) -> None:
@@ -47,7 +52,7 @@ class Keeper:
                 with connection():
                     file_version()  # its watching connection stays: else every last one closed writes the log back
                     judging.judge_waiting()
-                    kept_round.renew()
+                    self._renew()
             except Conflict as not_now:
                 log.debug("keeper: %s", not_now)
             except Exception as trouble:
@@ -55,5 +60,20 @@ class Keeper:
                 helpers.failed(HELPER, trouble)
             else:
                 helpers.well(HELPER)
-            if judging.waiting.wait(self._every_s):
+            if judging.waiting.wait(self._until_next()):
                 self._stop.wait(self._gather_s)
+
+    def _renew(self) -> None:
+        begun = time.monotonic()
+        if begun < self._renew_from:
+            self._left = True
+            return
+        kept_round.renew()
+        self._left = False
+        now = time.monotonic()
+        self._renew_from = now + REST * (now - begun)
+
+    def _until_next(self) -> float:
+        """How long to wait for new readings [s]: a Round that was left is made as soon as the rest is over."""
+        rest = self._renew_from - time.monotonic()
+        return min(self._every_s, max(0.0, rest)) if self._left else self._every_s

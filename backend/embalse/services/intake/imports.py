@@ -1,16 +1,16 @@
 """Reading a logger file into the farm: all of it or none, and never a stored value twice."""
 
 import threading
-from collections.abc import Callable
+import time
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from embalse.core.wording import Notice
 from embalse.ingest.layout import Inspection
-from embalse.ingest.mixed_units import MixedUnits
-from embalse.ingest.reader import Batch, FileFormat, Refusal, Target, read_batches
+from embalse.ingest.reader import Batch, Refusal, Target, read_batches
 from embalse.services import times
 from embalse.services.advice.what_changed import BlockChange, advice_of, changes
+from embalse.services.intake import cut_imports
 from embalse.services.intake.import_plan import (
     ImportPlan,
     file_digest,
@@ -19,19 +19,24 @@ from embalse.services.intake.import_plan import (
     make_companions,
     targets,
 )
+from embalse.services.intake.staged_reading import NothingStored, Progress, StagedCounts, StagedTask, read_staged
 from embalse.services.load import clock
-from embalse.services.reader import say
-from embalse.services.readings import faults
+from embalse.services.reader import reader, say
+from embalse.services.readings import judging
 from embalse.store import farm as farm_store
 from embalse.store import imports as store
-from embalse.store import readings as readings_store
-from embalse.store.database import connection, transaction
+from embalse.store import staging, unjudged
+from embalse.store.database import connection, database, transaction
+from embalse.store.unjudged import UnjudgedRow
 
 FUTURE_TOLERANCE_S = 2 * 3600
 PREVIEW_ROWS = 12
-PREVIEW_BATCHES = 1
-FRACTION_CHECK_LEAST = 10
-Progress = Callable[[int, int], None]
+TURN_S = 0.005
+"""Pause between two parts of an import that is moved in, so that whoever waits to write has a turn [s]."""
+COUNTED = (
+    "rows_read", "readings_new", "readings_known", "cells_empty", "refused", "out_of_order", "told_apart", "first_at",
+    "last_at", "refusals", "notes",
+)  # fmt: skip
 _writing = threading.Lock()
 
 
@@ -74,10 +79,6 @@ class Preview:
     refusals: list[Refusal]
 
 
-class _NothingStored(Exception):
-    """Leaves the transaction so that nothing of the file stays."""
-
-
 def preview(path: Path, plan: ImportPlan) -> Preview:
     """The first rows of a file as the plan reads them; nothing is stored.
 
@@ -107,7 +108,7 @@ def preview(path: Path, plan: ImportPlan) -> Preview:
 def run_import(
     path: Path, file_name: str, plan: ImportPlan, skip_refused: bool = False, progress: Progress | None = None
 ) -> ImportReport:
-    """Read a whole file into the farm in one transaction.
+    """Read a whole file into the farm: all of it, or nothing.
 
     Readings already stored with the same value are passed over, so reading a file twice changes nothing. When any
     row is refused nothing is stored, unless ``skip_refused``; a column whose unit is clearly wrong stops the import
@@ -123,35 +124,42 @@ def run_import(
     farm = clock.the_farm()
     inspection = inspection_for(path, plan)
     found, new_units = targets(plan, inspection)
-    form = file_format(plan, inspection)
     report = ImportReport()
     with _writing, connection():
+        cut_imports.clear(times.now_utc())
         blocks = _blocks_of(found)
         before = advice_of(blocks)
         report.job_id = store.start_job(file_name, file_digest(path), times.now_utc())
         latest = clock.farm_now(farm) + FUTURE_TOLERANCE_S
+        move: _Move | None = None
         try:
-            with transaction():
-                if any(t.sensor_id < 0 for t in found):
-                    make_companions(plan)
-                    found, new_units = targets(plan, inspection)
-                run = _Run(report, found, skip_refused, progress or (lambda done, total: None))
-                for sensor_id, unit in new_units.items():
-                    store.set_raw_unit(sensor_id, unit)
-                    report.notes.append(say(Notice("import.unit_set", name=run.names[sensor_id], unit=unit)))
-                run.read(path, form, latest)
-                run.finish()
+            with staging.held(report.job_id) as place:
+                form = file_format(plan, inspection)
+                task = StagedTask(
+                    str(database.database), place, path, form, found, latest, skip_refused, reader().units
+                )
+                counts = read_staged(task, progress or (lambda done, total: None))
+                _take_over(report, counts)
+                if counts.nothing:
+                    raise NothingStored(counts.nothing)
+                move = _Move(report, place, (plan, inspection), (found, new_units))
+                move.run()
             report.status = "done"
             report.changed = changes(before, advice_of(blocks)) if report.readings_new else []
-        except _NothingStored as stopped:
+        except NothingStored as stopped:
             report.status, report.message = "refused", str(stopped)
             report.readings_new = report.readings_known = 0
         except BaseException:
             report.status, report.message = "failed", "the import was cut; nothing was stored"
             raise
         finally:
-            _close(report, inspection)
+            _close(report, move)
     return report
+
+
+def _take_over(report: ImportReport, counts: StagedCounts) -> None:
+    for name in COUNTED:
+        setattr(report, name, getattr(counts, name))
 
 
 def _blocks_of(found: list[Target]) -> list[str]:
@@ -159,93 +167,81 @@ def _blocks_of(found: list[Target]) -> list[str]:
     return sorted({s.ref.split("/", 1)[0] for s in farm_store.sensors(companions=None) if s.id in ids})
 
 
-def _close(report: ImportReport, inspection: Inspection) -> None:
+def _close(report: ImportReport, move: "_Move | None") -> None:
+    """Enter how an import ended; where it did not end well, what it had moved is taken out in the same transaction.
+
+    Should that fail (a full disk), the import stays marked as running, and is cleared at the next start or import.
+    """
     names = ("rows_read", "readings_new", "readings_known", "cells_empty", "refused", "out_of_order")
     counts = {name: getattr(report, name) for name in (*names, "first_at", "last_at", "message")}
+    undone = report.status != "done" and move is not None and move.begun
     with transaction():
+        if undone:
+            cut_imports.take_out(report.job_id)
         store.keep_refusals(report.job_id, [(r.line, r.column, r.reason, r.text) for r in report.refusals])
         store.finish_job(report.job_id, report.status, times.now_utc(), counts)
+    if undone and move is not None:
+        judging.look_now(t.sensor_id for t in move.targets)
 
 
-class _Run:
-    def __init__(self, report: ImportReport, found: list[Target], skip_refused: bool, progress: Progress) -> None:
+class _Move:
+    """Moving what was read into the farm: in one transaction, or where there is much, in parts others get between.
+
+    A part that was moved and not looked at is not advised from. Where a later one cannot follow, the caller takes all
+    out.
+    """
+
+    def __init__(
+        self,
+        report: ImportReport,
+        place: Path,
+        plan: tuple[ImportPlan, Inspection],
+        found: tuple[list[Target], dict[int, str]],
+    ) -> None:
         self.report = report
-        self.targets = found
-        self.names = {t.sensor_id: t.name for t in found}
-        self.skip_refused = skip_refused
-        self.progress = progress
-        self.mixed = MixedUnits(found)
-        self.maybe_fraction = {t.sensor_id: 0 for t in found if t.unit == "%"}
+        self.place = place
+        self.plan, self.inspection = plan
+        self.targets, self.new_units = found
+        self.begun = False
 
-    def read(self, path: Path, form: FileFormat, latest: float) -> None:
-        size = path.stat().st_size
-        for batch in read_batches(path, form, self.targets, self.report.job_id, latest):
-            self._store(batch)
-            self.progress(batch.position, size)
+    def run(self) -> None:
+        """Raises NothingStored when the farm changed meanwhile so that the file contradicts it."""
+        with judging.left_to_me(t.sensor_id for t in self.targets):
+            self._run()
 
-    def _store(self, batch: Batch) -> None:
+    def _run(self) -> None:
         report = self.report
-        self.mixed.sift(batch)
-        new = readings_store.insert_new(batch.readings)
-        report.readings_new += new
-        if new < len(batch.readings):
-            self._sort_out_known(batch, new)
-        self._refused(batch.refusals)
-        report.rows_read += batch.rows
-        report.cells_empty += batch.empty
-        report.out_of_order += batch.out_of_order
-        report.told_apart += batch.told_apart
-        if batch.readings:
-            self._widen_span(batch)
-        for sensor_id in list(self.maybe_fraction):
-            values = [r[2] for r in batch.readings if r[0] == sensor_id]
-            self.maybe_fraction[sensor_id] += len(values)
-            if any(value > 1 for value in values):
-                del self.maybe_fraction[sensor_id]
+        with staging.attached(self.place):
+            with transaction():
+                self._prepare()
+                parts = staging.parts()
+                new = self._move(parts[0])
+            self.begun = True
+            for part in parts[1:]:
+                time.sleep(TURN_S)
+                with transaction():
+                    new += self._move(part)
+        report.readings_known += report.readings_new - new
+        report.readings_new = new
+        if new and not judging.look_now({t.sensor_id for t in self.targets}):
+            report.notes.append(say(Notice("import.looked_at_later")))
 
-    def _widen_span(self, batch: Batch) -> None:
-        instants = [r[1] for r in batch.readings]
-        low, high = min(instants), max(instants)
-        report = self.report
-        report.first_at = low if report.first_at is None else min(low, report.first_at)
-        report.last_at = high if report.last_at is None else max(high, report.last_at)
+    def _prepare(self) -> None:
+        """Sensors and units the plan asks for, before the first reading is there."""
+        if any(t.sensor_id < 0 for t in self.targets):
+            make_companions(self.plan)
+            before, (self.targets, self.new_units) = self.targets, targets(self.plan, self.inspection)
+            staging.give_ids([(b.sensor_id, t.sensor_id) for b, t in zip(before, self.targets, strict=True)])
+        names = {t.sensor_id: t.name for t in self.targets}
+        for sensor_id, unit in self.new_units.items():
+            store.set_raw_unit(sensor_id, unit)
+            self.report.notes.append(say(Notice("import.unit_set", name=names[sensor_id], unit=unit)))
 
-    def _sort_out_known(self, batch: Batch, new: int) -> None:
-        """Tell readings stored before with the same value from those that contradict a stored one."""
-        stored = readings_store.stored_values(batch.readings)
-        conflicts = []
-        for (sensor_id, at, value, _), line in zip(batch.readings, batch.lines, strict=True):
-            raw, job_id = stored[(sensor_id, at)]
-            if raw != value:
-                where = "earlier in this file" if job_id == self.report.job_id else "already stored"
-                reason = f"another value for this time is {where}: {raw:g}"
-                conflicts.append(Refusal(line, self.names[sensor_id], reason, f"{value:g}"))
-        self.report.readings_known += len(batch.readings) - new - len(conflicts)
-        self._refused(conflicts)
-
-    def _refused(self, refusals: list[Refusal]) -> None:
-        self.report.refused += len(refusals)
-        room = store.KEPT_REFUSALS - len(self.report.refusals)
-        self.report.refusals.extend(refusals[: max(0, room)])
-
-    def finish(self) -> None:
-        report = self.report
-        for sensor_id, count in self.maybe_fraction.items():
-            if count >= FRACTION_CHECK_LEAST:
-                name = self.names[sensor_id]
-                what = f"column '{name}' is set to %, but none of its {count} values is above 1: is it m³/m³?"
-                raise _NothingStored(f"{what} Nothing was stored.")
-        mixed = self.mixed.mixed_from_the_start()
-        if mixed:
-            raise _NothingStored(f"{mixed} Nothing was stored.")
-        if report.first_at is None and not report.refused:
-            raise _NothingStored("the file has no readings in the chosen columns")
-        if report.refused and not self.skip_refused:
-            cells = "row or cell was" if report.refused == 1 else "rows or cells were"
-            raise _NothingStored(f"{report.refused} {cells} refused, so nothing was stored.")
-        if report.told_apart:
-            report.notes.append(say(Notice("import.hour_twice", rows=report.told_apart)))
-        if report.out_of_order:
-            report.notes.append(say(Notice("import.out_of_order", rows=report.out_of_order)))
-        if report.first_at is not None and report.last_at is not None and report.readings_new:
-            faults.check_new([t.sensor_id for t in self.targets], report.first_at, report.last_at)
+    def _move(self, part: tuple[staging.Key, staging.Key]) -> int:
+        new, other = staging.move(part, self.report.job_id)
+        if other:
+            raise NothingStored(f"{other} readings were stored with other values meanwhile, so nothing was stored.")
+        first, last = self.report.first_at, self.report.last_at
+        if new and first is not None and last is not None:
+            unjudged.add(UnjudgedRow(t.sensor_id, first, last, True) for t in self.targets)
+        return new

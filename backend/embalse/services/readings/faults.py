@@ -44,11 +44,18 @@ FIRST_S, LAST_S = 0, 2**37
 
 
 def check_new(
-    sensor_ids: Iterable[int], start: int, end: int, keys: Sequence[str] | None = None, suspect: bool = True
+    sensor_ids: Iterable[int],
+    start: int,
+    end: int,
+    keys: Sequence[str] | None = None,
+    *,
+    suspect: bool = True,
+    since: int | None = None,
 ) -> None:
     """Look at the readings of sensors that arrived in a span [s, UTC], and keep dawn values and suspicions up.
 
-    ``keys`` are the blocks they belong to, where the caller knows them; ``suspect`` holds the order of wettings too.
+    ``keys`` are the blocks they belong to, where the caller knows them; ``suspect`` holds the order of wettings too,
+    since ``since`` [s, UTC] where more of them than the span were new.
     """
     farm = clock.the_farm()
     wanted = set(sensor_ids)
@@ -61,7 +68,7 @@ def check_new(
         for row in touched:
             _check_sensor((row, rows), cores[row.ref], (start, end), farm.time_zone)
         if suspect:
-            _check_station(station, sensors, cores, (block_rows, start))
+            _check_station(station, sensors, cores, (block_rows, start if since is None else since))
 
 
 def recheck(sensor_ids: Iterable[int]) -> None:

@@ -1,7 +1,7 @@
 """The kept Round is the one made anew, whatever changed in between and in whatever order."""
 
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
@@ -12,6 +12,7 @@ from embalse.services.advice import kept_round
 from embalse.services.advice.advise import round_content
 from embalse.services.advice.kept_round import round_json
 from embalse.services.reader import reading_as
+from embalse.services.readings import judging
 from embalse.store import farm as farm_store
 from embalse.store.database import database, transaction
 from tests.conftest import put
@@ -77,3 +78,44 @@ def test_no_more_than_some_are_kept(demo: Settings) -> None:
     for day in range(1, 5):
         round_json(f"2026-07-{day:02}T06:00", with_working=False)
     assert len(kept_round._kept) <= kept_round.KEPT
+
+
+class TestLately:
+    """While a keeper is at work, readings may be in the Round a little later; what a person entered may not."""
+
+    @pytest.fixture(autouse=True)
+    def keeper(self) -> Iterator[None]:
+        judging.kept_up_by("test")
+        yield
+        judging.no_longer_kept_up_by("test")
+
+    def test_readings_leave_the_round_of_half_a_minute_ago(self, demo: Settings) -> None:
+        first = round_json()
+        take_readings(3)
+        assert round_json() == first
+        kept_round.renew()
+        assert round_json() == round_content().model_dump_json()
+
+    @pytest.mark.parametrize(("seconds", "same"), [(kept_round.LATELY_S, True), (kept_round.LATELY_S + 1, False)])
+    def test_it_is_never_older(self, demo: Settings, seconds: int, same: bool) -> None:
+        first = round_json()
+        take_readings(3)
+        advance(seconds)
+        assert (round_json() == first) is same
+
+    @pytest.mark.parametrize("number", range(3))
+    def test_what_a_person_enters_is_in_it_at_once(self, demo: Settings, number: int) -> None:
+        round_json(with_working=False)
+        CHANGES[number](7)
+        assert round_json(with_working=False) == round_content(None, None, False).model_dump_json()
+
+    def test_a_past_moment_is_always_made_from_what_is_there(self, demo: Settings) -> None:
+        round_json(PAST)
+        take_readings(3)
+        assert round_json(PAST) == round_content(PAST).model_dump_json()
+
+    def test_without_a_keeper_it_is_made_at_once(self, demo: Settings) -> None:
+        round_json()
+        judging.no_longer_kept_up_by("test")
+        take_readings(3)
+        assert round_json() == round_content().model_dump_json()

@@ -7,6 +7,7 @@ import pytest
 from embalse.config import Settings
 from embalse.ingest.layout import inspect_file
 from embalse.services.advice.advise import round_content
+from embalse.services.intake import cut_imports
 from embalse.services.intake.import_plan import ImportPlan, plan_by_names, signature
 from embalse.services.intake.imports import ImportReport, preview, run_import
 from embalse.services.intake.undo import undo_import
@@ -176,7 +177,7 @@ def test_cut_in_the_middle_leaves_nothing(farm: Settings, logger_file: Writer, m
 
 def test_jobs_cut_by_the_program_are_closed(farm: Settings) -> None:
     job_id = import_store.start_job("x.csv", "0", 1)
-    assert import_store.close_cut_jobs(2) == 1
+    assert cut_imports.clear(2) == 1
     assert import_store.job(job_id)["status"] == "cut"
 
 

@@ -1,7 +1,7 @@
 """New readings are looked at apart from taking them in: nothing is advised from them before, nothing is forgotten."""
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
 
 import pytest
@@ -11,12 +11,12 @@ from embalse.services.advice import kept_round
 from embalse.services.advice.advise import round_content
 from embalse.services.advice.keeper import Keeper
 from embalse.services.intake import telemetry
-from embalse.services.readings import faults, judging
+from embalse.services.readings import faults, judging, judging_in_parts
 from embalse.store import gateways as gateway_store
 from embalse.store import readings as readings_store
 from embalse.store import unjudged
 from embalse.store.database import database, transaction
-from embalse.store.models import Dawn, FaultFound, Sensor
+from embalse.store.models import Block, Dawn, FaultFound, Sensor
 from embalse.store.unjudged import UnjudgedRow
 from tests.conftest import CLOCK
 
@@ -89,6 +89,27 @@ def test_a_late_reading_that_waits_does_not_hide_the_newest(kept_up: None) -> No
     assert at == CLOCK
 
 
+def test_the_hours_before_the_newest_are_those_before_what_was_looked_at(kept_up: None) -> None:
+    send(readings(10, 48, CLOCK - 6 * HOUR))
+    judging.judge_waiting()
+    block = Block.get().id
+    before = readings_store.before_latest(block, CLOCK)
+    send([Sent("one-10", CLOCK - HOUR * n, 0.4) for n in range(5)])
+    assert len(before) == 1 and readings_store.before_latest(block, CLOCK) == before
+    judging.judge_waiting()
+    assert readings_store.before_latest(block, CLOCK) != before
+
+
+@pytest.mark.parametrize(("now", "hours_before"), [(-7, 7), (-6, 6), (-3, 6), (0, 0), (1, 0)])
+def test_the_last_looked_at_as_of_any_moment(kept_up: None, now: int, hours_before: int) -> None:
+    send(readings(10, 48, CLOCK - 6 * HOUR))
+    send([Sent("one-10", CLOCK, 0.2)])
+    judging.judge_waiting()
+    send([Sent("one-10", CLOCK - n * HOUR, 0.2) for n in (5, 3)])
+    [(at, _)] = readings_store.latest(None, CLOCK + now * HOUR).values()
+    assert at == CLOCK - hours_before * HOUR
+
+
 def test_it_ends_as_if_looked_at_batch_by_batch(farm: Settings) -> None:
     def all_there_is() -> list[Any]:
         return [
@@ -108,6 +129,97 @@ def test_it_ends_as_if_looked_at_batch_by_batch(farm: Settings) -> None:
     finally:
         judging.no_longer_kept_up_by("test")
     assert all_there_is() == at_once
+
+
+class TestInParts:
+    """Many readings at once are looked at in parts by a process of its own."""
+
+    @pytest.fixture(autouse=True)
+    def many(self, kept_up: None, monkeypatch: pytest.MonkeyPatch) -> None:
+        monkeypatch.setattr(judging, "MANY", 300)
+        monkeypatch.setattr(judging_in_parts, "PART", 70)
+
+    @staticmethod
+    def troubled() -> None:
+        """Twelve days of three depths: spikes, values that stand still for four days, values outside, a gap."""
+        for depth in (10, 30, 50):
+            batch = readings(depth)
+            for place in (5, 69, 71, 140, 141, 211):
+                batch[place] = batch[place]._replace(value=0.49)
+            for place in range(100, 196) if depth == 30 else ():
+                batch[place] = batch[place]._replace(value=0.233)
+            for place in range(20, 26) if depth == 50 else ():
+                batch[place] = batch[place]._replace(value=1.4)
+            del batch[230:250]
+            send(batch)
+
+    @staticmethod
+    def all_there_is() -> list[Any]:
+        tables = {"dawn": "*", "hours": "*", "fault": "sensor_id, fault, start_at, end_at, readings"}
+        order = {"dawn": "1, 2", "hours": "1, 2", "fault": "1, 3, 2"}
+        return [
+            database.execute_sql(f"SELECT {what} FROM {table} ORDER BY {order[table]}").fetchall()
+            for table, what in tables.items()
+        ]
+
+    def test_they_end_as_looked_at_together(self, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.troubled()
+        monkeypatch.setattr(judging, "MANY", 10**9)
+        judging.judge_waiting()
+        together = self.all_there_is()
+        assert {row[1] for row in together[2]} >= {"spike", "stuck", "gap"}, together[2]
+        with transaction():
+            for table in ("reading", "dawn", "hours", "fault"):
+                database.execute_sql(f"DELETE FROM {table}")
+        self.troubled()
+        monkeypatch.setattr(judging, "MANY", 300)
+        looked: list[int] = []
+
+        def here(key: str, sensor_ids: Iterable[int]) -> None:
+            for sensor_id in sensor_ids:
+                while judging_in_parts.look_at_part(key, sensor_id):
+                    looked.append(sensor_id)
+
+        monkeypatch.setattr(judging_in_parts, "look_at_most", here)
+        assert judging.judge_waiting() == 3
+        assert len(looked) == 3 * 3 and unjudged.unjudged() == []
+        assert self.all_there_is() == together
+
+    def test_the_process_looks_at_all_but_the_last_part(self, farm: Settings, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.troubled()
+        waits = unjudged.unjudged()
+        monkeypatch.setattr(
+            judging_in_parts, "CHILD",
+            f"from embalse.services.readings import judging_in_parts as p; p.PART = {judging_in_parts.PART}; p.child()",
+        )  # fmt: skip
+        judging_in_parts.look_at_most("one", [row.sensor_id for row in waits])
+        left = unjudged.unjudged()
+        assert [row.end_at for row in left] == [row.end_at for row in waits]
+        assert all(row.start_at > before.start_at + 180 * HOUR for row, before in zip(left, waits, strict=True))
+        assert judging.judge_waiting() == 3
+
+    def test_what_comes_in_between_two_parts_is_looked_at_too(self) -> None:
+        self.troubled()
+        [first, *_] = unjudged.unjudged()
+        assert judging_in_parts.look_at_part("one", first.sensor_id)
+        send([Sent("one-10", first.start_at - 5 * HOUR, 0.2)])
+        assert unjudged.unjudged(first.sensor_id)[0].start_at == first.start_at - 5 * HOUR
+
+    def test_a_process_that_is_stopped_keeps_the_block_waiting(self, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.troubled()
+        monkeypatch.setattr(judging_in_parts, "CHILD", "raise SystemExit('no room')")
+        assert judging.judge_waiting() == 0 and len(unjudged.unjudged()) == 3
+        monkeypatch.undo()
+        assert judging.judge_waiting() == 3
+
+    def test_the_keeper_leaves_what_an_import_will_look_at(self) -> None:
+        self.troubled()
+        waits = [row.sensor_id for row in unjudged.unjudged()]
+        with judging.left_to_me(waits[:2]):
+            assert judging.judge_waiting() == 1
+            assert judging.look_now(waits) and unjudged.unjudged() == []
+        send(readings(10, 3, CLOCK + HOUR))
+        assert judging.judge_waiting() == 1
 
 
 def test_a_block_that_cannot_be_looked_at_keeps_waiting(kept_up: None, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -11,6 +11,7 @@ MESSAGES: Final[dict[str, str]] = {
     "cli.advice": "{mid_days:1} ({low} to {high}), {net_mm} net[, {set_h}]",
     "cli.change": "{name}: {before} → {after}, depletion {old_mm} → {new_mm}, net {old_net_mm} → {new_net_mm}",
     "import.unit_set": "unit of {name} set to {unit}, as the file has it",
+    "import.looked_at_later": "the readings are stored and could not be looked at for faults yet: nothing is advised from them until then",
     "import.hour_twice": "{rows:g} rows stand in the hour that happens twice when clocks go back; they were told apart by their order",
     "import.out_of_order": "{rows:g} rows were not in the order of time; they were read as they are",
     "label.sensor": "{block}, {station}, {depth_cm:g}",
