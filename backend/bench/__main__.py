@@ -5,6 +5,7 @@ import sys
 from bench import (
     advised_seasons,
     block_page,
+    contract,
     decisions,
     detection,
     first_screen,
@@ -32,6 +33,7 @@ ALL = {
     "kills": kills.main,
     "power_cut": power_cut.main,
     "load": load.main,
+    "contract": contract.main,
     "marks": marks.main,
     "decisions": decisions.main,
     "wettings": wetting_trials.main,

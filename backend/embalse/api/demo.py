@@ -28,10 +28,17 @@ class AdvanceOut(Out):
     repeated: int
 
 
+def _this_server() -> str:
+    """Where this server is reached from its own machine: never what a request says it is."""
+    host = settings().host
+    host = "127.0.0.1" if host in ("0.0.0.0", "::", "localhost") else host
+    return f"http://{host}:{request.environ['SERVER_PORT']}/"
+
+
 @demo_api.post("/demo/advance", responses={"200": AdvanceOut, **FAULTS}, operation_id="advanceDemo")
 def advance_demo(body: AdvanceIn) -> Response:
     """Move the demonstration forward; its simulated devices send what they saw through the public doors."""
-    sent = advance(settings().data_dir / "demo", request.host_url, body.hours)
+    sent = advance(settings().data_dir / "demo", _this_server(), body.hours)
     return answer(
         AdvanceOut(new=sent.new, known=sent.known, refused=sent.refused, dropped=sent.dropped, repeated=sent.repeated)
     )

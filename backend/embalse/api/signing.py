@@ -225,6 +225,8 @@ def guard() -> None:
         if not may(people.as_role(person.role), what):
             abort(403, refusal(people.as_role(person.role), what))
     if writes:
+        if None in request.form:
+            abort(400, "a part of the form has no name")
         csrf.protect()
 
 

@@ -1,6 +1,7 @@
 """Stations, guided procedures, channel checks, the bench, photos; deleting and bringing back."""
 
 import hashlib
+from typing import Any, Final
 
 from flask import Response, make_response
 from flask_openapi3 import APIBlueprint
@@ -122,7 +123,13 @@ def upload_photo(form: PhotoForm) -> Response:
     return answer(PhotoOut(key=key))
 
 
-@stations_api.get("/photos/<key>", operation_id="photo", responses=FAULTS)
+PHOTO: Final[dict[str, Any]] = {
+    "description": "The photo",
+    "content": {name: {"schema": {"type": "string", "format": "binary"}} for name in SIGNATURES.values()},
+}
+
+
+@stations_api.get("/photos/<key>", operation_id="photo", responses={"200": PHOTO, **FAULTS})
 def photo(path: KeyPath) -> Response:
     """A photo."""
     media_type, data = record_store.photo(path.key)

@@ -99,7 +99,7 @@ def inspect_file(path: Path, rows_hold: Rows = "either") -> Inspection:
     if not any(line.strip() for line in lines):
         raise FileRefused("the file is empty")
     delimiter, first = _delimiter_and_start(lines)
-    rows = list(csv.reader(lines, delimiter=delimiter))
+    rows = _rows(lines, delimiter)
     data = [row for row in rows[first:] if any(cell.strip() for cell in row)]
     time_columns = _time_columns(data[0]) or ()
     order, certain = date_order_of([n for row in data for n in [_date(row, time_columns)] if n])
@@ -158,10 +158,18 @@ def _encoding(path: Path) -> str:
     return "utf-8-sig"
 
 
+def _rows(lines: list[str], delimiter: str) -> list[list[str]]:
+    """The head's rows; a quote that is never closed makes one cell of many lines, longer than a cell may be."""
+    try:
+        return list(csv.reader(lines, delimiter=delimiter))
+    except csv.Error as wrong:
+        raise FileRefused(f"the first lines cannot be read as a table: {wrong}") from wrong
+
+
 def _delimiter_and_start(lines: list[str]) -> tuple[str, int]:
     best: tuple[int, str, int] | None = None
     for delimiter in DELIMITERS:
-        rows = list(csv.reader(lines, delimiter=delimiter))
+        rows = _rows(lines, delimiter)
         starts = [i for i, row in enumerate(rows) if len(row) > 1 and _time_columns(row)]
         if starts and (best is None or len(rows[starts[0]]) > best[0]):
             best = (len(rows[starts[0]]), delimiter, starts[0])

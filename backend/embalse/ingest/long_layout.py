@@ -3,9 +3,10 @@
 import csv
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TextIO
 
 KEY_WORDS = re.compile(
     r"\b(station|site|node|logger|device|probe|sensor|channel|port|parameter|variable|measure|quantity|depth|id|name|unit)",
@@ -105,6 +106,18 @@ def key_of(row: Sequence[str], form: LongForm) -> str:
     return SEPARATOR.join(row[i].strip() for i in form.key_columns)
 
 
+def rows_that_can_be_read(stream: TextIO, delimiter: str) -> Iterator[list[str]]:
+    """Rows of a table, without those that are none (a cell that goes on without end): reading the file refuses them."""
+    rows = csv.reader(stream, delimiter=delimiter)
+    while True:
+        try:
+            yield next(rows)
+        except StopIteration:
+            return
+        except csv.Error:
+            continue
+
+
 def long_keys(path: Path, form: LongForm, reading: tuple[str, str, int]) -> list[LongKey]:
     """Every key of a file, in the order of their first rows; at most 2000 are looked for.
 
@@ -117,7 +130,7 @@ def long_keys(path: Path, form: LongForm, reading: tuple[str, str, int]) -> list
     with path.open(encoding=encoding, newline="", errors="replace") as stream:
         for _ in range(first - 1):
             stream.readline()
-        for row in csv.reader(stream, delimiter=delimiter):
+        for row in rows_that_can_be_read(stream, delimiter):
             if len(row) < fewest:
                 continue
             key = key_of(row, form)

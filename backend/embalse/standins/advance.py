@@ -60,6 +60,10 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
     path = folder / TOKENS
     if farm.clock_at is None or not path.exists():
         raise Conflict("clock", "only the demonstration's clock can be advanced")
+    try:
+        Browser(url)
+    except OSError as away:
+        raise Conflict("clock", "the simulated loggers do not reach the server, so nothing was moved") from away
     start = farm.clock_at
     end = start + 3600 * hours
     season = simulate(until=max(END, datetime.fromtimestamp(end, UTC)))

@@ -12,6 +12,7 @@ from embalse.api.signing import LARGEST_BODY, SMALL_BODY, USUAL_BODY
 from embalse.app import create_app
 from embalse.config import Settings
 from embalse.services.intake import telemetry
+from embalse.store import farm as farm_store
 from tests.web import client_of
 
 
@@ -119,3 +120,81 @@ class TestCalendar:
         assert answer.status_code in (200, 422)
         if answer.status_code == 200 and at != 0:
             assert answer.json["report"]["refused"] == 1
+
+
+class TestFoundByRequestsMadeUp:
+    """What requests made from the interface's own document found (``python -m bench contract``)."""
+
+    def test_a_form_part_without_a_name(self, client: FlaskClient) -> None:
+        body = b"--x\r\nContent-Disposition: form-data\r\n\r\n0\r\n--x--\r\n"
+        answer = client.post("/api/photos", data=body, content_type="multipart/form-data; boundary=x")
+        assert answer.status_code == 400 and "no name" in answer.text
+
+    @pytest.mark.parametrize("within_mm", ["1e-300", "1e-160", "0.000001", "0.5"])
+    def test_a_sampling_plan_for_an_error_nobody_can_reach(self, demo: Settings, within_mm: str) -> None:
+        answer = client_of(demo).get(f"/api/blocks/ladera/sampling-plan?within_mm={within_mm}")
+        assert answer.status_code == 422 and "more than anyone digs" in answer.text
+
+    @pytest.mark.parametrize(
+        ("door", "more"),
+        [("/api/weather", {"elevation_m": 10, "latitude": 41}), ("/api/weather/forecast", {"issued": "2026-07-13"})],
+    )
+    @pytest.mark.parametrize(
+        ("table", "where"),
+        [
+            ("day,tmax_c,tmin_c\n2026-07-01," + "3" * 200_000, "line 2"),
+            ("d" * 200_000 + "\n", "line 1"),
+            ("day,tmax_c\r2026-07-01,hot\r", "line 2, "),
+        ],
+    )
+    def test_tables_of_weather_that_are_none(
+        self, client: FlaskClient, door: str, more: dict[str, Any], table: str, where: str
+    ) -> None:
+        answer = client.post(door, json={"table": table, **more})
+        assert answer.status_code == 422 and answer.json is not None
+        assert answer.json["errors"][0]["path"].startswith(where), answer.text
+
+    @pytest.mark.parametrize(
+        ("system", "field"),
+        [
+            ({"kind": "drip", "flow_l_h": 1e308, "spacing_m": 1e-300, "line_spacing_m": 1}, "flow_l_h"),
+            ({"kind": "sprinkler", "rate_mm_h": 5001}, "rate_mm_h"),
+            ({"kind": "sprinkler", "rate_mm_h": 0.0009}, "rate_mm_h"),
+            ({"kind": "pivot", "pivot": {"length_m": 1, "flow_m3_h": 1e9, "turn_h": 1}}, "pivot.flow_m3_h"),
+            (
+                {"kind": "furrow", "furrows": {"inflow_l_s": 1e9, "count": 1, "spacing_m": 1, "length_m": 1}},
+                "furrows.inflow_l_s",
+            ),
+        ],
+    )
+    def test_rates_no_system_gives(self, client: FlaskClient, system: dict[str, Any], field: str) -> None:
+        body = {"system": {"key": "s", "efficiency_fraction": 0.9, **system}}
+        answer = client.post("/api/system-facts", json=body)
+        assert answer.status_code == 422 and field in answer.text, answer.text
+
+    @pytest.mark.parametrize("rate", [0.001, 5000])
+    def test_and_the_last_that_are_taken(self, client: FlaskClient, rate: float) -> None:
+        system = {"key": "s", "kind": "sprinkler", "efficiency_fraction": 0.9, "rate_mm_h": rate}
+        assert client.post("/api/system-facts", json={"system": system}).status_code == 200
+
+    def test_a_cell_without_end_in_a_file_of_a_reading_a_row(self, client: FlaskClient) -> None:
+        rows = [f"2026-07-{1 + n // 24:02} {n % 24:02}:00,one-10,0.2" for n in range(200)]
+        rows.insert(120, '2026-07-06 00:30,one-10,"' + "0" * 200_000)
+        text = "time,sensor,value\n" + "\n".join(rows) + "\n"
+        answer = client.post("/api/files", data={"file": (io.BytesIO(text.encode()), "long.csv")})
+        assert answer.status_code in (200, 422), answer.text
+
+    def test_the_demonstration_sends_to_this_server_whatever_a_request_says(self, farm: Settings) -> None:
+        from embalse.api.demo import _this_server
+
+        app = create_app(farm)
+        with app.test_request_context(headers={"Host": "elsewhere.test:99"}, environ_overrides={"SERVER_PORT": "8470"}):
+            assert _this_server() == "http://127.0.0.1:8470/"
+
+    def test_a_server_that_does_not_answer_its_own_loggers_moves_no_clock(self, demo: Settings) -> None:
+        (demo.data_dir / "demo").mkdir(exist_ok=True)
+        (demo.data_dir / "demo" / "tokens.json").write_text("{}")
+        before = farm_store.farm()
+        answer = client_of(demo).post("/api/demo/advance", json={"hours": 1}, environ_overrides={"SERVER_PORT": "9"})
+        assert answer.status_code == 409 and "nothing was moved" in answer.text
+        assert farm_store.farm() == before

@@ -13133,6 +13133,17 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The photo */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
             /** @description Bad Request */
             400: {
                 headers: {

@@ -1,7 +1,7 @@
 """From a depth to a set time for an irrigation system."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 from embalse.core.delivery.moving_systems import Furrows, Pivot
 from embalse.core.errors import DeliveryError, require
@@ -10,6 +10,9 @@ from embalse.core.wording import Text
 SystemKind = Literal["drip", "buried drip", "micro", "sprinkler", "pivot", "furrow", "border"]
 SYSTEM_KINDS: tuple[SystemKind, ...] = ("drip", "buried drip", "micro", "sprinkler", "pivot", "furrow", "border")
 PARTLY_WETTING = frozenset({"drip", "buried drip", "micro"})
+
+LEAST_RATE_MM_H: Final = 0.001  # mm/h, below the slowest drip (0.1 mm/h) by far (ours)
+MOST_RATE_MM_H: Final = 5000.0  # mm/h, above the fastest flooded basin (some 500 mm/h) by far (ours)
 
 
 @dataclass(frozen=True)
@@ -122,6 +125,18 @@ def gross_mm(net_mm: float, efficiency_fraction: float) -> float:
 def volume_m3(depth_mm: float, area_ha: float) -> float:
     """Volume [m³] of a depth [mm] over an area [ha]; 1 mm over 1 ha is 10 m³."""
     return depth_mm * area_ha * 10.0
+
+
+def check_rate(rate_mm_h: float, field: str) -> None:
+    """Refuse a rate that no system gives [mm/h]: a length or a flow it follows from is mistyped.
+
+    Raises
+    ------
+    DeliveryError
+        On ``field``.
+    """
+    said = f"gives {rate_mm_h:.3g} mm/h over the ground, which no system does: look at the flow and the spacings"
+    require(LEAST_RATE_MM_H <= rate_mm_h <= MOST_RATE_MM_H, field, said, DeliveryError)
 
 
 def set_time_h(gross_depth_mm: float, rate_mm_h: float) -> float:

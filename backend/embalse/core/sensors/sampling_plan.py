@@ -14,6 +14,7 @@ BETWEEN_SAMPLES_THETA: Final = 0.025
 LEVELS: Final = 5  # levels of moisture a plan spreads its samples over (ours)
 SURE_Z: Final = 1.645  # normal quantile of 9 times in 10, both sides
 MOST_SAMPLES: Final = 400  # samples more than anyone digs (ours)
+TOLD_SAMPLES: Final = 1_000_000  # samples up to which their number means anything to anyone (ours)
 
 
 class PlanError(CoreError):
@@ -70,10 +71,12 @@ def sampling_plan(
     """
     require(len(depths_cm) > 0, "depths_cm", "at least one depth is wanted", PlanError)
     require(within_mm > 0 and spread > 0, "within_mm", "must be above 0", PlanError)
-    wanted = math.ceil((SURE_Z * spread * root_zone_mm_per_theta / within_mm) ** 2)
+    ratio = SURE_Z * spread * root_zone_mm_per_theta / within_mm
+    too_many = ratio > TOLD_SAMPLES**0.5
+    wanted = MOST_SAMPLES + 1 if too_many else math.ceil(ratio**2)
     least = max(FEWEST_LEVELS["linear"], LEVELS) * len(depths_cm)
     count = max(wanted, least)
-    many = Notice("error.many_samples", samples=count, within_mm=within_mm)
+    many = Notice("error.many_samples", samples=None if too_many else count, within_mm=within_mm)
     require(count <= MOST_SAMPLES, "within_mm", many, PlanError)
     each = math.ceil(count / (LEVELS * len(depths_cm)))
     total = each * LEVELS * len(depths_cm)

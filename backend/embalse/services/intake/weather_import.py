@@ -3,8 +3,9 @@
 import csv
 import io
 import json
+from collections.abc import Iterator
 from datetime import date, datetime
-from typing import Annotated, TypeVar
+from typing import Annotated, Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -127,9 +128,7 @@ def import_weather(text: str, place: Place) -> WeatherReport:
     rain: dict[date, RainPart] = {}
     methods: dict[str, int] = {}
     words: dict[str, None] = {}
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    for cells in reader:
-        line = reader.line_num
+    for line, cells in _cells(text):
         try:
             row = WeatherRow.model_validate({str(n).strip(): c for n, c in cells.items() if c not in (None, "")})
             if row.day in eto:
@@ -173,16 +172,37 @@ def _day(row: WeatherRow) -> DayWeather:
 
 
 def _header(text: str) -> list[str]:
-    return [name.strip() for name in next(csv.reader(io.StringIO(text.lstrip("\ufeff"))), [])]
+    try:
+        return [name.strip() for name in next(csv.reader(_lines(text)), [])]
+    except csv.Error as wrong:
+        raise _no_table(1, wrong) from wrong
+
+
+def _cells(text: str) -> Iterator[tuple[int, dict[str | None, Any]]]:
+    reader = csv.DictReader(_lines(text))
+    while True:
+        try:
+            cells = next(reader)
+        except StopIteration:
+            return
+        except csv.Error as wrong:
+            raise _no_table(reader.line_num + 1, wrong) from wrong
+        yield reader.line_num, dict(cells)
+
+
+def _lines(text: str) -> io.StringIO:
+    return io.StringIO(text.lstrip("\ufeff"), newline="")
+
+
+def _no_table(line: int, wrong: csv.Error) -> DocumentErrors:
+    return DocumentErrors([PathError(path=f"line {line}", reason=f"the row cannot be read: {wrong}")])
 
 
 def _rows(text: str, kind: type[Row]) -> list[tuple[int, Row]]:
     """Rows of a CSV table with their lines; raises DocumentErrors with line and column of everything wrong."""
     errors: list[PathError] = []
     found = []
-    reader = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    for cells in reader:
-        line = reader.line_num
+    for line, cells in _cells(text):
         try:
             values = {str(n).strip(): c for n, c in cells.items() if c not in (None, "")}
             found.append((line, kind.model_validate(values)))

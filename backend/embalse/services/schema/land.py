@@ -6,9 +6,9 @@ from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from embalse.core.crop.crop_library import CROP_ENTRIES
-from embalse.core.delivery.delivery import Emitters, SystemKind, application_rate_mm_h
+from embalse.core.delivery.delivery import Emitters, SystemKind, application_rate_mm_h, check_rate
 from embalse.core.delivery.irrigation_rules import SetLimits, check_limits
-from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_depth_mm
+from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, pivot_rate_mm_h
 from embalse.core.errors import CoreError
 from embalse.core.install.boundary import area_ha
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry, check_profile, horizon_marks
@@ -210,15 +210,18 @@ class SystemPart(Part):
         if self.kind == "pivot":
             if self.pivot is None:
                 raise wrong("a pivot needs its length, flow and hours a turn", "pivot")
-            pivot_depth_mm(self.pivot.pivot())
+            check_rate(pivot_rate_mm_h(self.pivot.pivot()), "flow_m3_h")
         elif self.kind in ("furrow", "border"):
             if self.furrows is None:
                 raise wrong(f"a {self.kind} system needs its inflow, count, spacing and length", "furrows")
-            furrow_rate_mm_h(self.furrows.furrows())
+            check_rate(furrow_rate_mm_h(self.furrows.furrows()), "inflow_l_s")
         elif self.rate_mm_h is None:
             if self.flow_l_h is None or self.spacing_m is None or self.line_spacing_m is None:
                 raise wrong("give the rate, or flow_l_h, spacing_m and line_spacing_m", "rate_mm_h")
-            application_rate_mm_h(Emitters(self.flow_l_h, self.spacing_m, self.line_spacing_m, self.per_point))
+            emitters = Emitters(self.flow_l_h, self.spacing_m, self.line_spacing_m, self.per_point)
+            check_rate(application_rate_mm_h(emitters), "flow_l_h")
+        else:
+            check_rate(self.rate_mm_h, "rate_mm_h")
 
 
 class BlockPart(Part):

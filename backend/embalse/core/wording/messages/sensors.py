@@ -80,7 +80,7 @@ MESSAGES: Final[dict[str, str]] = {
     "sheet.far_off": "far from the curve the other samples make: weigh again, or look for a mix-up of tins",
     "sampling.plan": "{samples} samples leave the curve's own error at about ±{expected_mm} in the root zone, 9 times in 10",
     "sampling.meant": "± {error_mm} in the root zone[, ± {error_days:1} at today's use]",
-    "error.many_samples": "{samples} samples: more than anyone digs; ask for a wider error than {within_mm:g}",
+    "error.many_samples": "[{samples} samples: ]more than anyone digs; ask for a wider error than {within_mm:g}",
     "warmth.few_days": "{days} dry with both; {wanted} are needed",
     "warmth.little_swing": "the soil's temperature swings by only {swing_step_c}; {wanted_step_c:0} is needed",
     "warmth.unsure": "{slope:+.3g} a degree explains {explained_fraction} of the daily ripple: not sure enough to correct by",
