@@ -2,7 +2,7 @@
 
 import threading
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from pathlib import Path
 
 from embalse.core.wording import Notice
@@ -33,31 +33,15 @@ FUTURE_TOLERANCE_S = 2 * 3600
 PREVIEW_ROWS = 12
 TURN_S = 0.005
 """Pause between two parts of an import that is moved in, so that whoever waits to write has a turn [s]."""
-COUNTED = (
-    "rows_read", "readings_new", "readings_known", "cells_empty", "refused", "out_of_order", "told_apart", "first_at",
-    "last_at", "refusals", "notes",
-)  # fmt: skip
 _writing = threading.Lock()
 
 
 @dataclass
-class ImportReport:
+class ImportReport(StagedCounts):
     """What an import did; ``status`` is done, refused or failed, and only done stores anything."""
 
     job_id: int = 0
     status: str = "running"
-    message: str = ""
-    rows_read: int = 0
-    readings_new: int = 0
-    readings_known: int = 0
-    cells_empty: int = 0
-    refused: int = 0
-    out_of_order: int = 0
-    told_apart: int = 0
-    first_at: int | None = None
-    last_at: int | None = None
-    refusals: list[Refusal] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
     changed: list[BlockChange] = field(default_factory=list)
 
 
@@ -140,8 +124,8 @@ def run_import(
                 )
                 counts = read_staged(task, progress or (lambda done, total: None))
                 _take_over(report, counts)
-                if counts.nothing:
-                    raise NothingStored(counts.nothing)
+                if counts.message:
+                    raise NothingStored(counts.message)
                 move = _Move(report, place, (plan, inspection), (found, new_units))
                 move.run()
             report.status = "done"
@@ -158,8 +142,8 @@ def run_import(
 
 
 def _take_over(report: ImportReport, counts: StagedCounts) -> None:
-    for name in COUNTED:
-        setattr(report, name, getattr(counts, name))
+    for one in fields(StagedCounts):
+        setattr(report, one.name, getattr(counts, one.name))
 
 
 def _blocks_of(found: list[Target]) -> list[str]:

@@ -61,11 +61,11 @@ class StagedCounts:
     last_at: int | None = None
     refusals: list[Refusal] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
-    nothing: str = ""
+    message: str = ""
 
 
 def read_staged(task: StagedTask, progress: Progress) -> StagedCounts:
-    """Read a file into its staging file; ``nothing`` says why it must not be moved into the farm.
+    """Read a file into its staging file; ``message`` says why it must not be moved into the farm.
 
     Raises
     ------
@@ -101,7 +101,7 @@ def staged(task: StagedTask, progress: Progress) -> StagedCounts:
         run.read(progress)
         run.finish()
     except NothingStored as stopped:
-        run.counts.nothing = str(stopped)
+        run.counts.message = str(stopped)
     finally:
         run.staging.close()
     return run.counts
