@@ -220,7 +220,7 @@ def test_a_furrow_block_is_advised_set_by_set(client: FlaskClient, farm: Setting
     assert lines["efficiency_fraction"]["value"] == pytest.approx(0.75)
     assert "20 % runs off the end" in lines["efficiency_fraction"]["source"]["detail"]
     assert lines["sets"]["value"] == 10
-    assert lines["all_sets_h"]["value"] == pytest.approx(10 * lines["set_time_h"]["value"])
+    assert lines["all_sets_h"]["value"] == pytest.approx(10 * lines["set_time_h"]["minutes"] / 60)
     assert lines["set_time_h"]["label"] == "Time of one set"
     assert any("needs 108 m³/h, well gives 50" in note for note in block["not_trusted"])
     json.dumps(block)

@@ -19,7 +19,7 @@ def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Ser
     rows = page.get_by_test_id("round-row")
     expect(rows).to_have_count(9)
     expect(rows.nth(0)).to_contain_text("Vega")
-    expect(rows.nth(0)).to_contain_text("57 mm net, 17 sets of 4 h 15 min, 72 h 20 min in all")
+    expect(rows.nth(0)).to_contain_text("57 mm net, 17 sets of 4 h 15 min, 72 h 15 min in all")
     expect(rows.nth(5)).to_contain_text("Ladera")
     expect(rows.nth(5)).to_contain_text("until 16:05, then read again")
     expect(rows.nth(5)).to_contain_text("35 mm net in 8 pulses of 55 min")

@@ -88,9 +88,9 @@ describe("advice that a rule has changed", () => {
   });
 
   it("says how many sets cover the block, and how long they take in all", () => {
-    const furrows = { ...set, sets: 17, set_time_min: 285, all_sets_min: 4825 };
+    const furrows = { ...set, sets: 17, set_time_min: 285, all_sets_min: 4845 };
     expect(setText(advice({ advised: furrows }), "metric")).toBe(
-      "17 mm net, 17 sets of 4 h 45 min, 80 h 25 min in all",
+      "17 mm net, 17 sets of 4 h 45 min, 80 h 45 min in all",
     );
   });
 

@@ -14,6 +14,7 @@ from embalse.core.delivery.set_amount import AdvisedSet
 from embalse.core.root_zone.root_zone import BlockState
 from embalse.core.sources import Source
 from embalse.core.wording import Notice, Text
+from embalse.core.wording.formatting import to_five_minutes
 
 
 @dataclass(frozen=True)
@@ -444,9 +445,9 @@ def _moving_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
             Line(
                 "all_sets_h",
                 "Time for the whole block",
-                count * advised.set_time_h,
+                count * to_five_minutes(advised.set_time_h) / 60,
                 "h",
-                "sets × time of one",
+                "sets × time of one, to five minutes",
                 computed("one after another, with the same inflow"),
                 "",
                 True,

@@ -14,6 +14,7 @@ from embalse.core.advice.working_line import Line
 from embalse.core.delivery.delivery import IrrigationSystem
 from embalse.core.delivery.irrigation_rules import BlockRules
 from embalse.core.delivery.moving_systems import Furrows, furrow_rate_mm_h
+from embalse.core.wording.formatting import to_five_minutes
 from tests.core.advice import situations
 from tests.core.advice.test_decision import CALENDAR, NONE, moment
 from tests.core.advice.test_decision_limits import by_weather
@@ -35,7 +36,7 @@ def added_up(lines: Sequence[Line]) -> dict[str, tuple[float, float]]:
             continue
         if line.result:
             found[line.key] = (value, total)
-            total = value
+            total = to_five_minutes(value) / 60 if line.unit == "h" else value  # a reader goes on from what is shown
         elif line.op:
             total = {"+": total + value, "−": total - value, "×": total * value, "÷": total / (value or 1)}[line.op]
         else:

@@ -14,7 +14,9 @@ def test_the_guide_book_formula_at_its_limit() -> None:
     assert supplies_short([Wanted("A", WELL, 600.0), Wanted("B", WELL, 400.0)]) == []
     [short] = supplies_short([Wanted("A", WELL, 600.0), Wanted("B", WELL, 401.0)])
     assert (short["needs_h"], short["runs_h"]) == (21.0, 20.0)
-    assert text(short) == "north well is short today: A and B ask 21 h of it and it runs 20 h a day. Water A first."
+    assert (
+        text(short) == "Not enough water from north well today: A and B need 21 h, it runs 20 h a day. Water A first."
+    )
 
 
 def test_one_block_alone_is_for_its_own_caution() -> None:

@@ -43,7 +43,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
           {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
         </div>
         {round.data.supplies_short.map((short) => (
-          <p key={short.text} className="mt-1 font-bold text-clay">
+          <p key={short.text} className="mt-2 font-bold text-clay">
             {short.text}
           </p>
         ))}

@@ -54,7 +54,7 @@ describe("the Round", () => {
   });
 
   it("says which supply is short when several blocks are due", async () => {
-    const text = "north well is short today: Hoya and Vega ask 27 h of it and it runs 20 h a day.";
+    const text = "Not enough water from north well today: Hoya and Vega need 27 h, it runs 20 h a day.";
     const supplies_short = [{ code: "supply.short", values: {}, text }];
     answerWith({ "/api/round": { ...ROUND, supplies_short }, "/api/round/losses": LOSSES });
     show(<RoundPage />);

@@ -87,7 +87,7 @@ MESSAGES: Final[dict[str, str]] = {
     "caution.disagree": "stations disagree: depletion from {lowest_mm:-} to {highest_mm}; the mean is used",
     "caution.no_system": "no irrigation system is entered, so there is no set time",
     "caution.filled_in": "{depth_cm:g} filled in from its neighbours: {why}",
-    "supply.short": "{supply} is short today: {blocks:and} ask {needs_h:g} of it and it runs {runs_h:g} a day. Water {first} first.",
+    "supply.short": "Not enough water from {supply} today: {blocks:and} need {needs_h:g}, it runs {runs_h:g} a day. Water {first} first.",
     "day.no_blocks": "No blocks yet.",
     "day.none_due": "No block needs water today.",
     "day.water_one": "Water {first} today.",
