@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, replace
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
 from embalse.core.field.uptake import Uptake, uptake
 from embalse.core.field.wetting import ProfileHours, Water, Wetting
 from embalse.core.field.wetting_events import wettings
+from embalse.core.field.wettings_between import GOES_ON_H
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
 from embalse.core.wording import Notice, from_json
 from embalse.services import times
@@ -24,6 +26,8 @@ from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
 
 DIAGNOSED_DAYS = 28
+BEFORE_DAYS: Final = math.ceil(GOES_ON_H / 24)
+"""Days looked at before those asked about: as long as a front is followed."""
 
 
 class ArrivalOut(Content):
@@ -127,7 +131,7 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
     """
     field = field_at(key, moment, days)
     stations = [s for s in field.analysis.stations if s.layers]
-    given = waters(field)
+    given = waters(_earlier(field))
     found = [_station(field, s, given) for s in stations]
     state = field.analysis.state
     disagree = None
@@ -192,11 +196,11 @@ def _hours(field: Field, station: StationAnalysis) -> ProfileHours | None:
 
 def _station(field: Field, station: StationAnalysis, given: list[Water]) -> StationWater | None:
     """What a station's days say; None without readings."""
-    hours = _hours(field, station)
-    if hours is None:
+    seen = _seen(field, station, given)
+    if seen is None:
         return None
+    hours, found = seen
     local = local_seconds(hours.at, field.zone)
-    found = wettings(hours, given)
     shift = np.interp([w.start_at for w in found], hours.at, local - hours.at) if found else np.empty(0)
     local_found = tuple(_moved(w, int(s)) for w, s in zip(found, shift, strict=True))
     drunk = uptake(replace(hours, at=local, use_mm=None), local_found)
@@ -210,9 +214,29 @@ def _station(field: Field, station: StationAnalysis, given: list[Water]) -> Stat
 
 def wettings_of(field: Field) -> list[list[Wetting]]:
     """The wettings of every station of a block that has readings."""
-    given = waters(field)
-    hours = [_hours(field, s) for s in field.analysis.stations if s.layers]
-    return [wettings(one, given) for one in hours if one is not None]
+    given = waters(_earlier(field))
+    seen = [_seen(field, s, given) for s in field.analysis.stations if s.layers]
+    return [one[1] for one in seen if one is not None]
+
+
+def _earlier(field: Field) -> Field:
+    """The same, looked back on from a little earlier."""
+    return replace(field, days=field.days + BEFORE_DAYS)
+
+
+def _seen(field: Field, station: StationAnalysis, given: list[Water]) -> tuple[ProfileHours, list[Wetting]] | None:
+    """A station's hours of the days looked at, and the wettings that began in them; None without readings.
+
+    They are looked for from a little earlier, so that water that was still going down on the first day is not taken for
+    a wetting nobody can explain.
+    """
+    hours = _hours(_earlier(field), station)
+    if hours is None:
+        return None
+    first = int(np.searchsorted(hours.at, field.start))
+    if first == len(hours.at):
+        return None
+    return hours.part(slice(first, None)), [w for w in wettings(hours, given) if w.start_at >= field.start]
 
 
 def _moved(wetting: Wetting, by_s: int) -> Wetting:

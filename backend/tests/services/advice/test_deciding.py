@@ -72,6 +72,13 @@ def test_the_layers_ahead_lose_what_the_root_zone_loses(demo: Settings) -> None:
     assert station.depletion_mm is not None and station.error_mm is not None
 
 
+@pytest.mark.parametrize("days", [24, 26, 27, 28, 29, 30])
+def test_water_of_the_day_before_the_first_is_no_wetting_that_nobody_can_explain(demo: Settings, days: int) -> None:
+    """The furrows ran in the evening of 16 June; readings by hand still rise on the morning of the 18th."""
+    found = profile_content("vega", NOW, days).wettings
+    assert found and all(w.explained for w in found)
+
+
 def test_leaks_and_roots_are_seen_on_the_demonstration(demo: Settings) -> None:
     leaking = profile_content("norte-2")
     assert "leaking" in {d.kind for d in leaking.diagnoses}
