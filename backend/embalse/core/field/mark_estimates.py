@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.crop.growth import GrowthThreshold
-from embalse.core.field.drain_down import MEANING, FieldFullPoint
+from embalse.core.field.drain_down import FEWEST_EVENTS, MEANING, FieldFullPoint
 from embalse.core.field.uptake_slowdown import SlowDown
 from embalse.core.practice import practice
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry, texture_notice
@@ -23,7 +23,7 @@ from embalse.core.wording import Notice, Text
 Confidence = Literal["good", "fair", "poor", "none"]
 TABLE_19: Final = "FAO-56 Table 19"
 FEWEST_SEEN_DAYS: Final = 30  # days of readings before the lowest seen says anything (ours)
-MOSTLY_THROUGH: Final = 0.4  # share of wettings [-] that go below the roots above which full is not moved up (ours)
+MOSTLY_THROUGH: Final = 0.4  # share of wettings [-] that leave a draining profile above which full stays (ours)
 LEAST_OFFER_MM: Final = 3.0  # mm of root zone a mark must move by to be offered: below it is the probes' error (ours)
 KEPT_SHARE: Final = practice("offer_keeps_share")
 LEAST_OFFER_SHARE: Final = 0.02  # share of the mark's water [-], as above for deep root zones (ours)
@@ -249,12 +249,12 @@ def growth_estimate(found: GrowthThreshold, share: float) -> Estimate:
     )  # fmt: skip
 
 
-def offer_notice(now_mm: float, field_mm: float, events: int, through_share: float = 0.0) -> tuple[Notice, bool] | None:
+def offer_notice(now_mm: float, field_mm: float, events: int, overfull: int = 0) -> tuple[Notice, bool] | None:
     """What to say when the field's full point [mm in the root zone] has left the one in force; None when it has not.
 
-    ``through_share`` is the share of wettings that went through the whole profile [-]. Where that is most of them the
-    soil never comes to rest, so that moving full up would only write the excess down as water that is held: then it
-    is said, and not offered (second value False).
+    ``overfull`` is the number of wettings that went through the profile and left it draining two days later. Where they
+    are the rule the soil never comes to rest, so that moving full up would only write the excess down as water that is
+    held: then it is said, and not offered (second value False).
 
     Examples
     --------
@@ -265,8 +265,8 @@ def offer_notice(now_mm: float, field_mm: float, events: int, through_share: flo
     moved = field_mm - now_mm
     if abs(moved) < max(LEAST_OFFER_MM, LEAST_OFFER_SHARE * now_mm):
         return None
-    if moved > 0 and through_share > MOSTLY_THROUGH:
-        return Notice("offer.too_much_water", above_mm=moved, through_share=through_share), False
+    if moved > 0 and overfull >= FEWEST_EVENTS and overfull > MOSTLY_THROUGH * events:
+        return Notice("offer.too_much_water", above_mm=moved, events=overfull), False
     return Notice("offer.up" if moved > 0 else "offer.down", by_mm=abs(moved), events=events), True
 
 
@@ -281,7 +281,7 @@ class FullPointOffer:
 def full_point_offer(
     layers: Sequence[Layer], found: Sequence[FieldFullPoint], refill_stays: bool = False
 ) -> FullPointOffer | None:
-    """What drain-downs of the layers the roots reach would move, where they are many and agree; None when nothing.
+    """What drain-downs of the layers the roots reach would move, where they agree; None when nothing.
 
     What it does to the depletion that is allowed before watering is said with it. Where that would fall by more than
     half, or the full point come to stand at the refill point, it is said and not offered.
@@ -297,13 +297,14 @@ def full_point_offer(
     told = [
         (place, layer, one, one.theta)
         for place, (layer, one) in enumerate(zip(layers, found, strict=True))
-        if layer.rooted_cm > 0 and one.theta is not None and drain_down_estimate(one).confidence != "poor"
+        if layer.rooted_cm > 0 and one.theta is not None and _may_move(layer.theta_full, one)
     ]
     if not told:
         return None
     now_mm = sum(layer.water_mm(layer.theta_full) for _, layer, _, _ in told)
     field_mm = sum(layer.water_mm(theta) for _, layer, _, theta in told)
-    said = offer_notice(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), told[0][2].through_share)
+    lowest = told[-1][2]
+    said = offer_notice(now_mm, field_mm, min(one.accepted for _, _, one, _ in told), lowest.overfull)
     if said is None:
         return None
     moved = {place: theta for place, _, _, theta in told}
@@ -313,6 +314,19 @@ def full_point_offer(
     if said[1] and sum(then) < KEPT_SHARE * sum(allowed):
         return FullPointOffer(Notice("offer.breaks_refill", **words.values), ())
     return FullPointOffer(words, tuple(moved) if said[1] else ())
+
+
+def _may_move(theta_full: float, found: FieldFullPoint) -> bool:
+    """Whether what the field shows may move a full point.
+
+    Up, by any wettings that agree: the soil held at least that much two days later. Down only by several that went
+    through the profile: a wetting that stopped in it may have left the layer short.
+    """
+    if found.theta is None:
+        return False
+    if found.theta > theta_full:
+        return found.agree
+    return found.confidence != "poor" and found.deep >= FEWEST_EVENTS
 
 
 def _allowed_mm(layer: Layer, theta_full: float, refill_stays: bool) -> float:

@@ -114,7 +114,7 @@ def told(name: str) -> dict[str, Any]:
             for a, b in ((0, 20), (10, 38), (25, 50))
         ],
         "drain-downs": [[e.ended_at, e.theta, e.why_not, e.nights] for p in points for e in p.events],
-        "full points": [[p.theta, p.quartiles, p.confidence, p.through_share] for p in points],
+        "full points": [[p.theta, p.quartiles, p.confidence, p.deep, p.overfull] for p in points],
         "pooled": pooled(points[:2]).theta,
         "slow-down": slow,
         "estimates": [

@@ -12,11 +12,7 @@ from embalse.core.crop.growth import (
     threshold_from_growth,
     trunk_days,
 )
-from embalse.core.field.drain_down import (
-    DrainDown,
-    FieldFullPoint,
-    pooled,
-)
+from embalse.core.field.drain_down import DrainDown, FieldFullPoint, Night, pooled
 from embalse.core.field.mark_estimates import (
     full_point_offer,
     lowest_seen,
@@ -135,14 +131,26 @@ def test_a_threshold_wetter_than_full_is_said_to_be_so() -> None:
 def test_offers_are_made_when_the_field_has_moved_and_held_back_where_it_leaks() -> None:
     assert offer_notice(200, 202, 5) is None
     assert offer_notice(200, 190, 5) == (Notice("offer.down", by_mm=10, events=5), True)
-    held = offer_notice(200, 215, 9, through_share=0.8)
+    held = offer_notice(200, 215, 9, overfull=8)
     assert held is not None and not held[1] and held[0].code == "offer.too_much_water"
 
 
-def drained(theta: float, accepted: int, unfilled: int) -> FieldFullPoint:
-    events = [DrainDown(n, (), theta) for n in range(accepted)]
-    events += [DrainDown(90 + n, (), None, Notice("drain_down.not_reached"), filled=False) for n in range(unfilled)]
-    return pooled([FieldFullPoint(None, None, tuple(events), "none", Notice("drain_down.few"))])
+@pytest.mark.parametrize(
+    ("events", "overfull", "offered"), [(2, 2, True), (3, 3, False), (10, 4, True), (10, 5, False)]
+)
+def test_full_stays_where_wettings_as_a_rule_leave_a_draining_profile(
+    events: int, overfull: int, offered: bool
+) -> None:
+    said = offer_notice(200, 215, events, overfull)
+    assert said is not None and said[1] is offered
+
+
+DRAINING = (Night(41.0, 0.3, 0.03, 0.001),)
+
+
+def drained(theta: float, accepted: int, deep: int = 99, nights: tuple[Night, ...] = ()) -> FieldFullPoint:
+    events = tuple(DrainDown(n, nights, theta, filled=n < deep) for n in range(accepted))
+    return pooled([FieldFullPoint(None, None, events, "none", Notice("drain_down.none"))])
 
 
 def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() -> None:
@@ -151,24 +159,44 @@ def test_the_offer_is_summed_over_the_layers_that_agree_and_the_roots_reach() ->
         Layer(60, 40, 80, 30, 0.32, 0.27, 0.14, 0.45),
         Layer(110, 80, 140, 0, 0.32, 0.27, 0.14, 0.45),
     ]
-    few, none = drained(0.31, 2, 0), drained(0.36, 6, 30)
-    offered = full_point_offer(layers, [drained(0.33, 6, 30), few, none])
+    lower, none = drained(0.31, 2), drained(0.36, 6)
+    offered = full_point_offer(layers, [drained(0.33, 6), lower, none])
     assert offered is not None
     assert (offered.words.code, offered.words["by_mm"], offered.words["events"]) == ("offer.up", pytest.approx(12), 6)
     assert offered.layers == (0,)
-    both = full_point_offer(layers, [drained(0.33, 6, 30), drained(0.34, 5, 30), none])
+    both = full_point_offer(layers, [drained(0.33, 6), drained(0.34, 5), none])
     assert both is not None and both.layers == (0, 1)
     assert (both.words.code, both.words["by_mm"], both.words["events"]) == ("offer.up", pytest.approx(18), 5)
-    assert full_point_offer(layers, [few, few, none]) is None
+    assert full_point_offer(layers, [lower, lower, none]) is not None, "one or two wettings may move it up"
+    assert full_point_offer(layers, [drained(0.29, 2), lower, none]) is None
 
 
-def test_an_upward_move_is_not_offered_where_most_wettings_go_through() -> None:
-    layer = Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45)
-    held = full_point_offer([layer], [drained(0.33, 6, 2)])
-    assert held is not None and held.layers == ()
-    assert values_of(held.words, "offer.too_much_water")["through_share"] == 0.75
-    down = full_point_offer([layer], [drained(0.27, 6, 2)])
-    assert down is not None and down.layers == (0,)
+class TestWhichWay:
+    """A wetting that stopped in the profile may have left a layer short: it bounds the full point from below."""
+
+    LAYER = Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45)
+
+    def way(self, found: FieldFullPoint) -> str | None:
+        offered = full_point_offer([self.LAYER], [found])
+        return None if offered is None or not offered.layers else offered.words.code
+
+    @pytest.mark.parametrize("deep", [0, 1])
+    def test_one_wetting_moves_it_up(self, deep: int) -> None:
+        assert self.way(drained(0.33, 1, deep)) == "offer.up"
+
+    @pytest.mark.parametrize(("deep", "way"), [(0, None), (2, None), (3, "offer.down")])
+    def test_only_several_that_went_through_move_it_down(self, deep: int, way: str | None) -> None:
+        assert self.way(drained(0.27, 6, deep)) == way
+
+    def test_wettings_that_do_not_agree_move_nothing(self) -> None:
+        events = tuple(DrainDown(n, (), v) for n, v in enumerate((0.31, 0.32, 0.36, 0.37)))
+        assert self.way(pooled([FieldFullPoint(None, None, events, "none", Notice("drain_down.none"))])) is None
+
+    def test_it_is_not_moved_up_where_wettings_leave_the_profile_draining(self) -> None:
+        held = full_point_offer([self.LAYER], [drained(0.33, 6, nights=DRAINING)])
+        assert held is not None and held.layers == ()
+        assert values_of(held.words, "offer.too_much_water")["events"] == 6
+        assert self.way(drained(0.27, 6, nights=DRAINING)) == "offer.down"
 
 
 class TestOffers:
@@ -177,7 +205,7 @@ class TestOffers:
     LAYERS = tuple(Layer(d, d - 10, d + 10, 20.0, 0.30, 0.20, 0.10, 0.45) for d in (10.0, 30.0, 50.0))
 
     def offered(self, theta: float, refill_stays: bool = False) -> tuple[str, dict[str, object], int]:
-        one = drained(theta, 5, 20)
+        one = drained(theta, 5)
         found = full_point_offer(self.LAYERS, [one] * 3, refill_stays)
         assert found is not None
         return found.words.code, found.words.values, len(found.layers)

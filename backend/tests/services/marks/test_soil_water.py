@@ -381,7 +381,7 @@ def test_the_demonstrations_marks_tell_their_stories(demo: Settings) -> None:
     assert vega["uptake slow-down"].value is None and "no slow-down seen yet" in vega["uptake slow-down"].evidence
     assert vega["growth"].value == pytest.approx(60, abs=12)
     leaking = marks_content("norte-2").offers[0]
-    assert leaking.picks == [] and "below the roots" in leaking.words
+    assert leaking.picks == [] and "still draining" in leaking.words
     offered = marks_content("norte-1").offers[0]
     assert offered.picks and "moving full" in offered.words
     olivar = marks_content("olivar")

@@ -100,7 +100,7 @@ function Rejected({ layer }: { layer: Marks["layers"][number] }) {
   for (const event of layer.drain_downs.filter((e) => e.theta === null)) {
     const words = event.why_not
       .replace(/ \(it rose.*\)/, "")
-      .replace(/^still draining.*/, "still draining when it was to be read");
+      .replace(/^it brought .*?: /, "beside larger ones, ");
     reasons.set(words, (reasons.get(words) ?? 0) + 1);
   }
   const used = layer.drain_downs.filter((e) => e.theta !== null);
