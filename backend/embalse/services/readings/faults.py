@@ -64,11 +64,11 @@ def check_new(
         touched = [s for s in sensors if s.id in wanted]
         if not touched:
             continue
-        cores = _core_sensors(rows, block_rows, station.key)
+        cores, from_below = _core_sensors(rows, block_rows, station.key)
         for row in touched:
             _check_sensor((row, rows), cores[row.ref], (start, end), farm.time_zone)
         if suspect:
-            _check_station(station, sensors, cores, (block_rows, start if since is None else since))
+            _check_station(station, sensors, cores, _At(block_rows, start if since is None else since, from_below))
 
 
 def recheck(sensor_ids: Iterable[int]) -> None:
@@ -86,10 +86,11 @@ def _stations(rows: FarmRows) -> Iterable[tuple[str, StationRow, list[SensorRow]
             yield block.key, station, rows.sensors.get(station.id, [])
 
 
-def _core_sensors(rows: FarmRows, block_key: str, station_key: str) -> dict[str, CoreSensor]:
+def _core_sensors(rows: FarmRows, block_key: str, station_key: str) -> tuple[dict[str, CoreSensor], bool]:
+    """A station's sensors by key, and whether its block's water comes from a buried line."""
     block = next(b for b in core_blocks(rows, LAST_S, with_removed=True) if b.key == block_key)
     station = next(s for s in block.stations if s.key == station_key)
-    return {s.key: s for s in station.sensors}
+    return {s.key: s for s in station.sensors}, block.system is not None and block.system.kind == "buried drip"
 
 
 def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tuple[int, int], zone: str) -> None:
@@ -143,18 +144,21 @@ def held_against(core: CoreSensor, series: Series, warmth: Series | None = None)
     return Held(theta, WATER, False) if whole else Held(series[1], RAW, False)
 
 
-def _check_station(
-    station: StationRow, sensors: list[SensorRow], cores: dict[str, CoreSensor], since: tuple[str, int]
-) -> None:
-    """Hold a station's last months against its water, its other depths and the order in which wettings should arrive.
+@dataclass(frozen=True)
+class _At:
+    """A station's block, the instant [s, UTC] of the first new reading, and whether water comes from a buried line."""
 
-    ``since`` is its block and the instant [s, UTC] of the first new reading.
-    """
+    block_key: str
+    since: int
+    from_below: bool
+
+
+def _check_station(station: StationRow, sensors: list[SensorRow], cores: dict[str, CoreSensor], at: _At) -> None:
+    """Hold a station's last months against its water, its other depths and the order in which wettings arrive."""
     last = max(readings_store.last_reading_at([s.id for s in sensors]).values(), default=None)
     if last is None:
         return
-    block_key, new = since
-    start = max(min(new, last - SLOW_SPAN_S), last - LONGEST_SLOW_SPAN_S)
+    start = max(min(at.since, last - SLOW_SPAN_S), last - LONGEST_SLOW_SPAN_S)
     raw = {s.ref: rollups.hourly(s.id, start, last) for s in sensors}  # without what is not believed
     axis = common_times(raw)
     series, rows, wired, stepped = [], [], [], False
@@ -172,11 +176,11 @@ def _check_station(
             stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
             series.append(wired[-1])
             rows.append(row)
-    slow = slow_faults(axis, series, water_times(block_key, start, last), stepped)
+    slow = slow_faults(axis, series, water_times(at.block_key, start, last), stepped)
     for row in rows:
         fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
     if len(wired) > 1:
-        _suspect(station, wired, axis)
+        _suspect(station, wired, axis, at.from_below)
 
 
 def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
@@ -188,11 +192,11 @@ def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:
     return sets + [(times.instant_of(day, 0, zone), times.instant_of(day + 1, 0, zone)) for day in rain]
 
 
-def _suspect(station: StationRow, series: list[DepthSeries], axis: NDArray[np.int64]) -> None:
+def _suspect(station: StationRow, series: list[DepthSeries], axis: NDArray[np.int64], from_below: bool) -> None:
     """Hold the station's last two months against the order in which wettings should arrive."""
     last = int(axis[-1])
     lately = axis >= last - SUSPICION_SPAN_S
-    found = swap_suspicions([DepthSeries(s.sensor, s.depth_cm, s.theta[lately]) for s in series])
+    found = swap_suspicions([DepthSeries(s.sensor, s.depth_cm, s.theta[lately]) for s in series], from_below)
     fault_store.replace_suspicions(
         station.id,
         [

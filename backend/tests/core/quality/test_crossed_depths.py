@@ -102,32 +102,78 @@ class TestPairs:
     def test_an_hour_earlier_is_enough_and_the_same_hour_is_not(self, delay_h: int, crossed: bool) -> None:
         assert bool(pair(fronts(4, delay_h, 0.02), fronts(4, 0, 0.04))) is crossed
 
-    @pytest.mark.parametrize(("delay_h", "crossed"), [(48, True), (49, False)])
-    def test_beyond_two_days_they_are_not_of_one_wetting(self, delay_h: int, crossed: bool) -> None:
-        assert bool(pair(fronts(4, delay_h, 0.02), fronts(4, 0, 0.04))) is crossed
-
-    @pytest.mark.parametrize(("right", "crossed"), [(1, True), (2, False)])
-    def test_four_of_five_must(self, right: int, crossed: bool) -> None:
-        upper, lower = np.full(2000, 0.25), np.full(2000, 0.25)
+    @staticmethod
+    def mixed(right: int, higher: float) -> bool:
+        """Four wettings the wrong way and so many the right way, the lower sensor's so many times as high."""
+        upper, lower = np.full(3000, 0.25), np.full(3000, 0.25)
         for number in range(4 + right):
             first, second = (upper, lower) if number < right else (lower, upper)
             at = 100 + EVERY_H * number
-            first[at:] += 0.012 if first is upper else 0.024
-            second[at + 6 :] += 0.012 if second is upper else 0.024
-        ripple = 1e-5 * np.sin(np.arange(2000))
-        assert bool(pair(upper + ripple, lower + ripple)) is crossed
+            first[at:] += 0.012 * (1 if first is upper else higher)
+            second[at + 6 :] += 0.012 * (1 if second is upper else higher)
+        ripple = 1e-5 * np.sin(np.arange(3000))
+        return bool(pair(upper + ripple, lower + ripple))
+
+    @pytest.mark.parametrize(("right", "crossed"), [(1, True), (2, False)])
+    def test_four_of_five_must(self, right: int, crossed: bool) -> None:
+        assert self.mixed(right, 1.3) is crossed
+
+    @pytest.mark.parametrize(("right", "crossed"), [(6, True), (7, False)])
+    def test_two_of_five_where_it_moves_much_more(self, right: int, crossed: bool) -> None:
+        assert self.mixed(right, 2.0) is crossed
+
+    @pytest.mark.parametrize(("times", "crossed"), [(1.48, False), (1.52, True)])
+    def test_half_as_much_again_is_much_more(self, times: float, crossed: bool) -> None:
+        assert self.mixed(4, times) is crossed
 
     @pytest.mark.parametrize(("times", "crossed"), [(1.10, False), (1.22, True)])
     def test_it_moves_more_by_fifteen_percent(self, times: float, crossed: bool) -> None:
         assert bool(pair(fronts(4, 6, 0.04, moves=0), fronts(4, 0, 0.04 * times, moves=0))) is crossed
 
-    def test_of_three_out_of_order_only_the_strongest_pair_is_named(self) -> None:
-        series = [
-            DepthSeries("10", 10.0, fronts(5, 12, 0.02)),
-            DepthSeries("20", 20.0, fronts(5, 6, 0.03)),
-            DepthSeries("40", 40.0, fronts(5, 0, 0.04)),
-        ]
-        assert len(swap_suspicions(series)) == 1
+    @pytest.mark.parametrize(("delay_h", "against"), [(48, 4), (49, 8)])
+    def test_beyond_two_days_they_are_two_wettings(self, delay_h: int, against: int) -> None:
+        [(_, _, _, wettings)] = pair(fronts(4, delay_h, 0.02), fronts(4, 0, 0.04))
+        assert wettings == against
+
+    def test_an_upper_sensor_that_no_wetting_reaches_speaks_against_them_too(self) -> None:
+        assert pair(fronts(0), fronts(4, 0, 0.04)) == [("20", "40", 4, 4)]
+
+
+def station(*moves: float) -> list[DepthSeries]:
+    """Depths every 10 cm whose fronts are so high [hundredths of m³/m³], later the smaller they are."""
+    return [
+        DepthSeries(f"{10 * (n + 1)}", 10.0 * (n + 1), fronts(6, round(40 / much), much / 100, moves=0))
+        for n, much in enumerate(moves)
+    ]
+
+
+class TestExchanges:
+    """The exchange that puts the whole station in order is named, not a neighbour of it."""
+
+    @pytest.mark.parametrize(
+        ("moves", "named"),
+        [
+            ((9, 2, 4, 3, 6), ("20", "50")),
+            ((2, 6, 4, 9), ("10", "40")),
+            ((9, 6, 3, 4), ("30", "40")),
+            ((9, 6, 3.3, 3), None),
+            ((9, 6, 4, 3), None),
+            ((9, 6, 6, 3), None),
+        ],
+    )
+    def test_the_pair(self, moves: tuple[float, ...], named: tuple[str, str] | None) -> None:
+        assert [(s.upper, s.lower) for s in swap_suspicions(station(*moves))] == ([] if named is None else [named])
+
+    def test_depths_above_a_buried_line_are_not_compared(self) -> None:
+        assert swap_suspicions(station(3, 9, 6, 4), from_below=True) == []
+        assert [(s.upper, s.lower) for s in swap_suspicions(station(3, 9, 2, 4), from_below=True)] == [("30", "40")]
+
+    @pytest.mark.parametrize(("moves", "code"), [((3, 6.4, 8), "crossed.suspected"), ((6, 7.2, 6.4), "crossed.unsure")])
+    def test_where_another_exchange_does_as_well_the_station_is_named(
+        self, moves: tuple[float, ...], code: str
+    ) -> None:
+        [found] = swap_suspicions(station(*moves))
+        assert found.words.code == code
 
     def test_nothing_is_said_of_flat_series(self) -> None:
         flat = [DepthSeries(f"{d}", d, np.full(500, 0.25)) for d in (10, 20, 30)]

@@ -132,7 +132,7 @@ def test_crossed_depths_are_suspected_from_the_readings(farm: Settings, tmp_path
 
     bring(tmp_path / "a.csv", every=columns)
     [found] = fault_review.faults_content().suspicions
-    assert (found.upper, found.lower) == ("30", "50") and "before 30 cm" in found.words
+    assert (found.upper, found.lower) == ("30", "50") and "50 cm moves more than 30 cm" in found.words
     assert [v.why for v in round_content().to_see] == [found.words]
     fault_review.decide("suspicion", found.id, "overruled", "checked in the field", "Inés")
     assert round_content().to_see == []

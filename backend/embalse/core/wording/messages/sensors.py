@@ -42,8 +42,10 @@ MESSAGES: Final[dict[str, str]] = {
     "fault.ripple": "swings by ±{height_theta} every day at the same hour without water, as with temperature",
     "fault.rise": "rose from {before_theta:-} to {after_theta} and stayed there, while the depths beside it did not",
     "fault.drift": "its wet and its dry end both moved by {moved_theta} or more against the other depths in {in_days}",
-    "crossed.suspected": "in {against} of {wettings} wettings the water reached {lower_cm:g} before {upper_cm:g}: "
-    "are the two wires crossed?",
+    "crossed.suspected": "{lower_cm:g} moves more than {upper_cm:g}, and in {against} of {wettings} wettings the water came to "
+    "it first: are the two wires crossed?",
+    "crossed.unsure": "two wires of this station look crossed, most likely {upper_cm:g} and {lower_cm:g}: in {against} of "
+    "{wettings} wettings the water came to {lower_cm:g} first",
     "calibration.error_assumed": "error not stated, {error_theta:2} assumed (common practice, no source)",
     "calibration.error": "error {error_theta}",
     "calibration.by_tension": "water content read off the soil's curve at the sensor's tension; {curve}[; {note}]",
