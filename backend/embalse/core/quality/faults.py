@@ -57,6 +57,8 @@ class TrustLimits:
     drained_from_kpa: float = 30.0  # kPa from which the fall begins
     drained_to_kpa: float = 8.0  # kPa to which it goes
     drained_h: float = 3.0  # h within which no watering wets a cup so far
+    drained_flat_kpa: float = 2.0  # kPa below which a cup that fell over several readings stays
+    drained_flat_h: float = 24.0  # h it stays there: soil that was wetted has drained to more by then
 
 
 # m³/m³: what soil can hold, and a jump no front makes in an hour (ours)
@@ -123,7 +125,9 @@ def faults(ts: Times, values: Floats, limits: TrustLimits, tension: bool = False
     rest = np.where(taken, np.nan, values)
     spikes = _spikes(ts, rest, limits)
     found += spikes + _drops(ts, without_faults(ts, rest, spikes), limits)
-    known = [replace(f, known_at=f.start_at + round(HOUR * _found_after_h(f.fault, limits))) for f in found]
+    known = [
+        replace(f, known_at=f.known_at or f.start_at + round(HOUR * _found_after_h(f.fault, limits))) for f in found
+    ]
     return sorted(known, key=lambda f: (f.start_at, f.fault))
 
 
@@ -309,7 +313,35 @@ def _big_falls(ts: Times, values: Floats, known: NDArray[np.intp], limits: Trust
 
 
 def _drained(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
-    """A tensiometer that falls from a dry reading towards 0 within hours has lost its water column."""
+    """A tensiometer that falls from a dry reading towards 0 within hours has lost its water column.
+
+    At once, to below 8 kPa; or over several readings, to below 2 kPa, where it then stays for a day.
+    """
+    return sorted(_drained_at_once(ts, values, limits) + _drained_and_flat(ts, values, limits), key=_start)
+
+
+def _start(fault: Fault) -> int:
+    return fault.start_at
+
+
+def _drained_and_flat(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
+    found = []
+    for first, last in runs(values < limits.drained_flat_kpa):
+        if (ts[last] - ts[first]) / HOUR < limits.drained_flat_h:
+            continue
+        low = int(np.searchsorted(ts, ts[first] - limits.drained_h * HOUR))
+        before = values[low:first]
+        dry = np.flatnonzero(before > limits.drained_from_kpa)
+        if not len(dry) or dry[-1] == len(before) - 1:
+            continue  # not dry before, or it fell at once
+        start = low + int(dry[-1]) + 1
+        reason = Notice("fault.drained", before_kpa=float(values[start - 1]), after_kpa=float(values[first]))
+        known = int(ts[first]) + round(limits.drained_flat_h * HOUR)
+        found.append(Fault("drained", int(ts[start]), int(ts[last]), last - start + 1, reason, known))
+    return found
+
+
+def _drained_at_once(ts: Times, values: Floats, limits: TrustLimits) -> list[Fault]:
     found: list[Fault] = []
     wet = np.flatnonzero((values[1:] < limits.drained_to_kpa) & (values[:-1] > limits.drained_from_kpa)) + 1
     for start in wet.tolist():

@@ -224,6 +224,29 @@ class TestDrained:
         ts[100:] += (apart_h - 1) * HOUR
         assert ("drained" in [f.fault for f in faults(ts, values, TENSION, True)]) is drained
 
+    @staticmethod
+    def slowly(steps: list[float], flat: float, hours_flat: int) -> list[tuple[int, int, int]]:
+        """A dry cup that falls over some readings, stays for hours, and is refilled to 9 kPa."""
+        dry, low = 35 + wavy(100, 0, 0.1), flat + 0.1 * np.sin(np.arange(hours_flat))
+        values = np.concatenate([dry, steps, low, np.full(60, 9.0) + np.arange(60) * 0.1])
+        found = faults(hours(len(values)), values, replace(TENSION, spike=1e9, stuck_h=1e9), True)
+        return [(f.start_at // HOUR, f.end_at // HOUR, f.known_at // HOUR) for f in found if f.fault == "drained"]
+
+    def test_over_two_readings_to_nothing_and_flat_there(self) -> None:
+        assert self.slowly([13.0], 0.5, 60) == [(100, 160, 125)]
+
+    @pytest.mark.parametrize(("flat", "drained"), [(1.85, True), (1.95, False)])
+    def test_to_below_two_kilopascals(self, flat: float, drained: bool) -> None:
+        assert bool(self.slowly([13.0], flat, 60)) is drained
+
+    @pytest.mark.parametrize(("hours_flat", "drained"), [(24, False), (25, True)])
+    def test_for_a_day(self, hours_flat: int, drained: bool) -> None:
+        assert bool(self.slowly([13.0], 0.5, hours_flat)) is drained
+
+    @pytest.mark.parametrize(("steps", "drained"), [([20.0, 10.0], True), ([25.0, 20.0, 10.0], False)])
+    def test_a_fall_of_more_than_three_hours_may_be_water(self, steps: list[float], drained: bool) -> None:
+        assert bool(self.slowly(steps, 0.5, 60)) is drained
+
     def test_it_ends_where_the_cup_holds_again(self) -> None:
         values = np.concatenate([60 + wavy(100, 0, 0.1), 2 + wavy(50, 0, 0.1), 45 + wavy(50, 0, 0.1)])
         found = [f for f in faults(hours(200), values, replace(TENSION, spike=1e9), True) if f.fault == "drained"]

@@ -36,7 +36,7 @@ MESSAGES: Final[dict[str, str]] = {
     "fault.step": "fell from {before:.3g} to {after:.3g} between two readings",
     "fault.step_theta": "fell from {before_theta:-} to {after_theta} between two readings",
     "fault.step_kpa": "fell from {before_kpa:-1} to {after_kpa:1} between two readings",
-    "fault.drained": "fell from {before_kpa:-} to {after_kpa} at once: its water column is lost",
+    "fault.drained": "fell from {before_kpa:-} to {after_kpa} within hours: its water column is lost",
     "fault.late": "came in {late_days:1} after the first of them was taken",
     "fault.noise": "scatters by {sd_theta} from hour to hour; {limit_theta} is the limit",
     "fault.ripple": "swings by ±{height_theta} every day at the same hour without water, as with temperature",
