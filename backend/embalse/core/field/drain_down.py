@@ -13,6 +13,7 @@ Floats = NDArray[np.float64]
 Times = NDArray[np.int64]
 READ_AT_H: Final = 48.0  # hours after a wetting the full point is read: two days (common practice, no source)
 QUIET_H: Final = 44.0  # hours without new water in the layer from which two days' reading stands (ours)
+SETTLED_H: Final = 6  # hours after a wetting from which what a layer loses is drainage or use (ours)
 READ_OVER_H: Final = 4.0  # hours up to the reading whose middle is taken (ours)
 RISE_THETA: Final = 0.012  # m³/m³ a layer must rise by for a wetting of its own (ours)
 REACH_H: Final = 36.0  # hours a wetting may take to a layer (ours)
@@ -68,7 +69,8 @@ class Night:
 class DrainDown:
     """One drain-down of a layer: when its wetting ended [s], its nights, its answer [m³/m³], or why it has none.
 
-    ``filled`` tells that the wetting raised the deepest sensor too.
+    ``filled`` tells that the wetting raised the deepest sensor too; ``used_theta`` is what the crop took from the layer
+    until it was read [m³/m³], as far as it lost more by day than at night, None where no night tells.
     """
 
     ended_at: int
@@ -76,6 +78,7 @@ class DrainDown:
     theta: float | None
     why_not: Text = ""
     filled: bool = True
+    used_theta: float | None = 0.0
 
     @property
     def accepted(self) -> bool:
@@ -128,6 +131,12 @@ class FieldFullPoint:
             return False
         low, high = np.quantile(values, (0.25, 0.75))
         return bool(high - low <= FAIR_SPREAD_THETA)
+
+    @property
+    def without_use(self) -> float | None:
+        """What the layer would hold had the crop taken nothing meanwhile [m³/m³]; None where that is not known."""
+        found = [e.theta + e.used_theta for e in self.events if e.theta is not None and e.used_theta is not None]
+        return float(np.median(found)) if len(found) == self.accepted and found else None
 
     @property
     def overfull(self) -> int:
@@ -272,7 +281,27 @@ def _seen(series: ProfileSeries, layer: int, wetting: _Wetting, wettings: Sequen
     if why is not None:
         return DrainDown(end, nights, None, why, filled)
     read = _span(series, layer, end + round((READ_AT_H - READ_OVER_H) * HOUR_S), end + round(READ_AT_H * HOUR_S))
-    return DrainDown(end, nights, float(np.median(read)), "", filled)
+    return DrainDown(end, nights, float(np.median(read)), "", filled, _used_theta(series, layer, end))
+
+
+def _used_theta(series: ProfileSeries, layer: int, end: int) -> float | None:
+    """What a layer lost from six hours after a wetting until it was read beyond what its nights drain [m³/m³].
+
+    Drainage is fastest in the first hours, by day or night, so that this is rather too much.
+    """
+    first, last = end + SETTLED_H * HOUR_S, end + round(READ_AT_H * HOUR_S)
+    rates = []
+    for day in range(first // DAY_S - 1, last // DAY_S + 1):
+        night = max(first, day * DAY_S + NIGHT_H[0] * HOUR_S), min(last, (day + 1) * DAY_S + NIGHT_H[1] * HOUR_S)
+        span = slice(*np.searchsorted(series.local_s, [night[0], night[1] + 1]))
+        kept = np.isfinite(series.theta[layer, span])
+        if kept.sum() >= FEWEST_HOURS:
+            rates.append(-_line(series.local_s[span][kept] / HOUR_S, series.theta[layer, span][kept])[0])
+    before, after = _span(series, layer, first - HOUR_S, first + HOUR_S), _span(series, layer, last - 2 * HOUR_S, last)
+    if not rates or not len(before) or not len(after):
+        return None
+    fall = float(np.median(before) - np.median(after))
+    return max(0.0, fall - max(0.0, float(np.mean(rates))) * (READ_AT_H - SETTLED_H))
 
 
 def _too_small(one: DrainDown, gain_mm: float, largest_mm: float) -> DrainDown:

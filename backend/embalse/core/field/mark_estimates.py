@@ -272,10 +272,18 @@ def offer_notice(now_mm: float, field_mm: float, events: int, overfull: int = 0)
 
 @dataclass(frozen=True)
 class FullPointOffer:
-    """What the field suggests of the full point, and the layers, by their place, it could be picked for; maybe none."""
+    """What the field suggests of the full point: the layers, by their place, it could be picked for, and where to.
+
+    ``thetas`` are the full points offered [m³/m³], by the layers' places; maybe none.
+    """
 
     words: Notice
-    layers: tuple[int, ...]
+    thetas: Mapping[int, float]
+
+    @property
+    def layers(self) -> tuple[int, ...]:
+        """Places of the layers it could be picked for."""
+        return tuple(self.thetas)
 
 
 def full_point_offer(
@@ -294,10 +302,11 @@ def full_point_offer(
     refill_stays : bool
         Whether the refill point was set by hand and stays where it is; else it moves along by its share.
     """
+    below = any(layer.rooted_cm <= 0 for layer in layers)
     told = [
-        (place, layer, one, one.theta)
+        (place, layer, one, theta)
         for place, (layer, one) in enumerate(zip(layers, found, strict=True))
-        if layer.rooted_cm > 0 and one.theta is not None and _may_move(layer.theta_full, one)
+        if layer.rooted_cm > 0 and (theta := _moves_to(layer.theta_full, one, below)) is not None
     ]
     if not told:
         return None
@@ -312,21 +321,25 @@ def full_point_offer(
     then = [_allowed_mm(y, moved.get(n, y.theta_full), refill_stays) for n, y in enumerate(layers)]
     words = Notice(said[0].code, **said[0].values, allowed_mm=sum(allowed), then_mm=max(0.0, sum(then)))
     if said[1] and sum(then) < KEPT_SHARE * sum(allowed):
-        return FullPointOffer(Notice("offer.breaks_refill", **words.values), ())
-    return FullPointOffer(words, tuple(moved) if said[1] else ())
+        return FullPointOffer(Notice("offer.breaks_refill", **words.values), {})
+    return FullPointOffer(words, moved if said[1] else {})
 
 
-def _may_move(theta_full: float, found: FieldFullPoint) -> bool:
-    """Whether what the field shows may move a full point.
+def _moves_to(theta_full: float, found: FieldFullPoint, below: bool) -> float | None:
+    """Where what the field shows may move a full point [m³/m³], None where it may not.
 
-    Up, by any wettings that agree: the soil held at least that much two days later. Down only by several that went
-    through the profile: a wetting that stopped in it may have left the layer short.
+    Up, by any wettings that agree: the soil held at least that much two days later, with the crop drinking. Down only
+    by several that raised a sensor below the roots (``below``: there is one), since one that stopped among them may
+    have left the layer short; and no further than to what the layer would have held without the crop.
     """
     if found.theta is None:
-        return False
+        return None
     if found.theta > theta_full:
-        return found.agree
-    return found.confidence != "poor" and found.deep >= FEWEST_EVENTS
+        return found.theta if found.agree else None
+    unused = found.without_use
+    if not below or unused is None or found.confidence == "poor" or found.deep < FEWEST_EVENTS:
+        return None
+    return unused if unused < theta_full else None
 
 
 def _allowed_mm(layer: Layer, theta_full: float, refill_stays: bool) -> float:

@@ -29,6 +29,7 @@ from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.refill_evidence import refill_estimates, slow_down
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
+from embalse.store import faults as fault_store
 from embalse.store import records as record_store
 
 LABORATORY = "laboratory"
@@ -204,20 +205,28 @@ def _layers(field: Field, station: StationAnalysis) -> tuple[list[LayerMarksOut]
     same = [s for s in field.analysis.stations if [x.top_cm for x in s.layers] == [x.top_cm for x in station.layers]]
     profiles = [(s.station.name, p) for s in same if (p := profile(field, s)) is not None]
     dawns = [dawn_thetas(field, s) for s in same]
+    crossed = _crossed(field)
     plain = soil_horizons(field.row.soil_id, field.rows, (field.now, field.zone))
     found, together = [], []
     for index, layer in enumerate(station.layers):
         there = horizon_at(plain, layer.depth_cm)
         in_force = horizon_at(field.block.horizons, layer.depth_cm)
         drained = [(name, full_point_from_drain_down(p, index)) for name, p in profiles]
+        trusted = [one for name, one in drained if name not in crossed]
         estimates = texture_estimates(there) + entered_estimates(there, _laboratory(field, layer))
         if there.retention is not None:
             estimates += curve_estimates(there.retention, "curve picked")
-        together.append(pooled([f for _, f in drained]))
+        together.append(pooled(trusted))
         estimates.append(drain_down_estimate(together[-1]))
         estimates.append(lowest_seen([columns[index] for columns in dawns]))
         found.append(_layer_out(field, layer, (estimates, drained), in_force))
     return found, together
+
+
+def _crossed(field: Field) -> set[str]:
+    """Names of the stations whose wires look crossed: their depths are not what is written."""
+    rows = field.rows.stations.get(field.row.id, [])
+    return {row.name for row in rows if any(s.verdict != "overruled" for s in fault_store.suspicions(row.id))}
 
 
 def _laboratory(field: Field, layer: Layer) -> dict[Mark, tuple[float, str]]:
@@ -301,11 +310,11 @@ def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint], refill_s
         {
             "mark": "full",
             "how": "theta",
-            "value": round(drained[place].theta or 0.0, 4),
+            "value": round(theta, 4),
             "top_cm": layers[place].top_cm,
             "bottom_cm": layers[place].bottom_cm,
             "estimator": "drain-down",
         }
-        for place in found.layers
+        for place, theta in found.thetas.items()
     ]
     return [OfferOut(words=say(found.words), picks=picks)]

@@ -141,6 +141,20 @@ def test_it_is_read_after_two_days() -> None:
     assert first.theta == pytest.approx(0.25 * (1 - 0.01 * 46 / 24), abs=1e-6)
 
 
+@pytest.mark.parametrize("drains", [0.0, 0.02])
+@pytest.mark.parametrize("by_day", [0.0, 0.004, 0.01])
+def test_what_the_crop_takes_by_day_is_told_apart_from_what_drains(by_day: float, drains: float) -> None:
+    series = made(drains=drains)
+    hours = np.arange(DAYS * 24)
+    taken = np.cumsum(np.where((hours % 24 > 6) & (hours % 24 <= 20), by_day / 14, 0.0))
+    for start, end in series.waters:
+        since = (hours * HOUR >= end) & (hours * HOUR < start + 5 * DAY)
+        series.theta[0] = np.where(since, series.theta[0] - (taken - taken[end // HOUR]), series.theta[0])
+    first = full_point_from_drain_down(series, 0).events[0]
+    assert first.theta is not None and first.used_theta is not None
+    assert first.used_theta == pytest.approx(by_day * 2 * 20 / 24, abs=0.35 * by_day + 2e-4)
+
+
 @pytest.mark.parametrize(("again_h", "why"), [(44.0, "drain_down.watered"), (46.0, "")])
 def test_water_that_shows_in_the_layer_within_two_days_leaves_nothing_to_read(again_h: float, why: str) -> None:
     found = full_point_from_drain_down(made(again_h=again_h), 0).events

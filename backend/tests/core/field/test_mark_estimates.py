@@ -176,8 +176,10 @@ class TestWhichWay:
 
     LAYER = Layer(20, 0, 40, 40, 0.30, 0.25, 0.12, 0.45)
 
-    def way(self, found: FieldFullPoint) -> str | None:
-        offered = full_point_offer([self.LAYER], [found])
+    BELOW = Layer(60, 40, 80, 0, 0.30, 0.25, 0.12, 0.45)
+
+    def way(self, found: FieldFullPoint, below: bool = True) -> str | None:
+        offered = full_point_offer([self.LAYER, self.BELOW][: 1 + below], [found, found][: 1 + below])
         return None if offered is None or not offered.layers else offered.words.code
 
     @pytest.mark.parametrize("deep", [0, 1])
@@ -187,6 +189,23 @@ class TestWhichWay:
     @pytest.mark.parametrize(("deep", "way"), [(0, None), (2, None), (3, "offer.down")])
     def test_only_several_that_went_through_move_it_down(self, deep: int, way: str | None) -> None:
         assert self.way(drained(0.27, 6, deep)) == way
+
+    def test_without_a_sensor_below_the_roots_nothing_went_through(self) -> None:
+        assert self.way(drained(0.27, 6), below=False) is None
+        assert self.way(drained(0.33, 6), below=False) == "offer.up"
+
+    @pytest.mark.parametrize(
+        ("used", "way", "to"),
+        [(0.0, "offer.down", 0.27), (0.01, "offer.down", 0.28), (0.03, None, None), (None, None, None)],
+    )
+    def test_down_no_further_than_without_the_crops_use(
+        self, used: float | None, way: str | None, to: float | None
+    ) -> None:
+        events = tuple(DrainDown(n, (), 0.27, used_theta=used) for n in range(5))
+        one = pooled([FieldFullPoint(None, None, events, "none", Notice("drain_down.none"))])
+        found = full_point_offer([self.LAYER, self.BELOW], [one, one])
+        assert self.way(one) == way
+        assert (found.thetas if found else {}) == ({} if to is None else {0: pytest.approx(to)})
 
     def test_wettings_that_do_not_agree_move_nothing(self) -> None:
         events = tuple(DrainDown(n, (), v) for n, v in enumerate((0.31, 0.32, 0.36, 0.37)))
@@ -202,11 +221,11 @@ class TestWhichWay:
 class TestOffers:
     """An offer says what it does to the depletion allowed, and does not destroy a mark."""
 
-    LAYERS = tuple(Layer(d, d - 10, d + 10, 20.0, 0.30, 0.20, 0.10, 0.45) for d in (10.0, 30.0, 50.0))
+    LAYERS = tuple(Layer(d, d - 10, d + 10, 20.0 * (d < 70), 0.30, 0.20, 0.10, 0.45) for d in (10.0, 30.0, 50.0, 70.0))
 
     def offered(self, theta: float, refill_stays: bool = False) -> tuple[str, dict[str, object], int]:
         one = drained(theta, 5)
-        found = full_point_offer(self.LAYERS, [one] * 3, refill_stays)
+        found = full_point_offer(self.LAYERS, [one] * 4, refill_stays)
         assert found is not None
         return found.words.code, found.words.values, len(found.layers)
 
