@@ -19,6 +19,7 @@ from bench import (
     panning,
     power_cut,
     round_list,
+    score,
     wetting_trials,
 )
 
@@ -38,6 +39,7 @@ ALL = {
     "decisions": decisions.main,
     "wettings": wetting_trials.main,
     "seasons": advised_seasons.main,
+    "score": score.main,
 }
 ALONE = {"panning": panning.main, "mutations": mutations.main}
 """Asked for by name only: one wants the demonstration running (``EMBALSE_BENCH_URL``), the other takes long."""

@@ -1,0 +1,20 @@
+"""Seasons of an independent solver with exact truth, where their folder stands beside the checkout; else not run.
+
+The seasons, and the program that builds each farm as a consultant would and asks through the command line only, are no
+part of the project: no rule sees them. What came out last stands in docs/accuracy.md.
+"""
+
+import subprocess
+import sys
+from pathlib import Path
+
+CHECKOUT = Path(__file__).resolve().parents[2]
+SCORE = CHECKOUT.parent / "shared" / "truth" / "score.py"
+
+
+def main() -> None:
+    """Print measure, value, aim and verdict, or that there are no such seasons here."""
+    if not SCORE.exists():
+        print("no seasons with exact truth stand beside the checkout: not scored", flush=True)
+        return
+    subprocess.run([sys.executable, str(SCORE), str(CHECKOUT), "--jobs", "2"], check=True)
