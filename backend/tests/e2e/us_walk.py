@@ -85,12 +85,22 @@ def walked(page: Page, base: str, addresses: dict[str, tuple[str, ...]]) -> Iter
     """Each page and tab with its metric words."""
     for address, tabs in addresses.items():
         page.goto(f"{base}/{address}")
-        page.wait_for_load_state("networkidle")
+        _settled(page)
         yield from _read(page, address)
         for tab in tabs:
             page.get_by_role("tab", name=tab, exact=True).click()
-            page.wait_for_load_state("networkidle")
+            _settled(page)
             yield from _read(page, f"{address} · {tab}")
+
+
+def _settled(page: Page) -> None:
+    """Wait until a page has its content and stands still: a machine under load is quiet before it has asked."""
+    page.wait_for_load_state("networkidle")
+    page.locator("h1").first.wait_for()
+    before, now = "", page.evaluate(READ)
+    while now != before or "Reading the" in now:
+        page.wait_for_timeout(100)
+        before, now = now, page.evaluate(READ)
 
 
 def _read(page: Page, where: str) -> Iterator[tuple[str, list[str]]]:

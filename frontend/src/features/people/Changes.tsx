@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
+import { useUnits } from "../../app/farm";
 import { clock, dayMonth, wall } from "../../lib/dates";
+import { type QuantityName, show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { type Change, useChanges, usePeople } from "./queries";
@@ -49,6 +51,7 @@ export function Changes() {
 }
 
 function ChangeLine({ line }: { line: Change }) {
+  const units = useUnits();
   const at = wall(line.at);
   return (
     <li className="grid gap-x-4 border-t border-rule py-1.5 sm:grid-cols-[8.5rem_10rem_1fr]">
@@ -58,7 +61,12 @@ function ChangeLine({ line }: { line: Change }) {
       <span>{line.who}</span>
       <span>
         <b>{line.subject}</b> {KINDS[line.kind] ?? line.kind} {line.what}
-        <span className="block text-ink-2">{line.values.map(valueWords).filter(Boolean).join(" · ")}</span>
+        <span className="block text-ink-2">
+          {line.values
+            .map((value) => valueWords(value, units))
+            .filter(Boolean)
+            .join(" · ")}
+        </span>
       </span>
     </li>
   );
@@ -94,8 +102,23 @@ const KINDS: Record<string, string> = {
 const LONGEST = 60;
 const INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d/;
 
-function valueWords({ name, before, after }: Change["values"][number]): string {
+/** Quantities of what is kept, by the end of its name. */
+const ENDINGS: [string, QuantityName][] = [
+  ["_mm_h", "rate"],
+  ["_m3_h", "supplyFlow"],
+  ["_l_h", "flow"],
+  ["_l_s", "inflow"],
+  ["_kpa", "tension"],
+  ["_cm", "soilDepth"],
+  ["_mm", "depth"],
+  ["_ha", "area"],
+  ["_m", "spacing"],
+];
+
+function valueWords({ name, before, after }: Change["values"][number], units: UnitSystem): string {
+  const ending = ENDINGS.find(([end]) => name.endsWith(end));
   const short = (text: string) => {
+    if (ending && text !== "" && Number.isFinite(Number(text))) return show(Number(text), ending[1], units);
     if (INSTANT.test(text)) return text.slice(0, 16).replace("T", " ");
     return text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text;
   };
@@ -104,7 +127,7 @@ function valueWords({ name, before, after }: Change["values"][number]): string {
     (before === null && (after === null || after === "" || after === "[]" || after === "{}"))
   )
     return "";
-  const called = name.replaceAll("_", " ");
+  const called = name.slice(0, name.length - (ending?.[0].length ?? 0)).replaceAll("_", " ");
   if (before === null) return `${called} ${short(after ?? "")}`;
   return `${called} ${short(before) || "–"} → ${short(after ?? "–")}`;
 }

@@ -184,7 +184,7 @@ describe("the people of the farm", () => {
       "/api/people": { people: [PERSON], roles: ROLES },
     });
     page(OWNER, "/people?tab=changes&about=hoya");
-    expect(await screen.findByText("root depth cm 60.0 → 55.0")).toBeTruthy();
+    expect(await screen.findByText("root depth 60 cm → 55 cm")).toBeTruthy();
     expect(screen.getByText("13 Jul 20:05")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Older ones" }));
     await waitFor(() => expect(asked.some((r) => r.url.includes("before=7"))).toBe(true));
