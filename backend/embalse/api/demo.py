@@ -32,6 +32,7 @@ def _this_server() -> str:
     """Where this server is reached from its own machine: never what a request says it is."""
     host = settings().host
     host = "127.0.0.1" if host in ("0.0.0.0", "::", "localhost") else host
+    host = f"[{host}]" if ":" in host else host
     return f"http://{host}:{request.environ['SERVER_PORT']}/"
 
 

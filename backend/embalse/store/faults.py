@@ -137,7 +137,7 @@ def suspicions(station_id: int | None = None) -> list[SuspicionRow]:
 
 
 def replace_suspicions(station_id: int, rows: list[dict[str, Any]]) -> None:
-    """Make a station's suspicions these; what a person decided stays."""
+    """Make a station's suspicions these; what a person decided, and since when they were known, stays."""
     before = {(s.upper, s.lower): s for s in suspicions(station_id)}
     wanted = {(r["upper"], r["lower"]): r for r in rows}
     for key, old in before.items():
@@ -147,7 +147,7 @@ def replace_suspicions(station_id: int, rows: list[dict[str, Any]]) -> None:
         if key in before:
             models.Suspicion.update(**new).where(models.Suspicion.id == before[key].id).execute()
         else:
-            models.Suspicion.create(station=station_id, **new)
+            models.Suspicion.create(station=station_id, found_at=new["last_at"], **new)
 
 
 def forget_suspicions(station_id: int) -> None:

@@ -138,6 +138,7 @@ def _stored(value: Any) -> Any:
 
 
 def _hide_faults(at: int, hidden: list[str]) -> None:
+    """Faults and suspicions of crossed wires that were found, or decided on, later."""
     database.execute_sql(
         f"""CREATE TEMP VIEW fault AS SELECT id, sensor_id, fault, start_at, MIN(end_at, {at}) AS end_at, known_at,
               readings, reason, CASE WHEN decided_at > {at} THEN '' ELSE verdict END AS verdict,
@@ -149,6 +150,16 @@ def _hide_faults(at: int, hidden: list[str]) -> None:
               NULL, size FROM main.fault_gone WHERE known_at <= {at} AND gone_at > {at}"""
     )
     hidden.append("VIEW temp.fault")
+    database.execute_sql(
+        f"""CREATE TEMP VIEW suspicion AS SELECT id, station_id, upper, lower, against, wettings, words, last_at,
+              found_at,
+              CASE WHEN decided_at > {at} THEN '' ELSE verdict END AS verdict,
+              CASE WHEN decided_at > {at} THEN '' ELSE note END AS note,
+              CASE WHEN decided_at > {at} THEN '' ELSE who END AS who,
+              CASE WHEN decided_at > {at} THEN NULL ELSE decided_at END AS decided_at
+            FROM main.suspicion WHERE found_at <= {at}"""
+    )
+    hidden.append("VIEW temp.suspicion")
 
 
 def _hide_readings(at: int, hidden: list[str]) -> list[Span]:

@@ -361,6 +361,7 @@ class Suspicion(Table):
     note = TextField(default="")
     who = TextField(default="")
     decided_at = IntegerField(null=True)
+    found_at = IntegerField()
 
 
 class SetLog(Table):

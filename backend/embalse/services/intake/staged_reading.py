@@ -74,7 +74,7 @@ def read_staged(task: StagedTask, progress: Progress) -> StagedCounts:
     """
     if task.path.stat().st_size < OWN_PROCESS_FROM:
         return staged(task, progress)
-    with subprocess.Popen([sys.executable, "-c", CHILD], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as child:
+    with subprocess.Popen([sys.executable, "-P", "-c", CHILD], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as child:
         assert child.stdin is not None and child.stdout is not None
         pickle.dump(task, child.stdin)
         child.stdin.close()

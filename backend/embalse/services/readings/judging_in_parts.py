@@ -29,7 +29,7 @@ def look_at_most(key: str, sensor_ids: Iterable[int]) -> None:
         When the process that looks was stopped; what it had looked at stays so.
     """
     task = json.dumps([str(database.database), key, list(sensor_ids)])
-    done = subprocess.run([sys.executable, "-c", CHILD], input=task.encode(), stderr=subprocess.PIPE, check=False)
+    done = subprocess.run([sys.executable, "-P", "-c", CHILD], input=task.encode(), stderr=subprocess.PIPE, check=False)
     if done.returncode:
         last = done.stderr.decode(errors="replace").strip().splitlines()[-1:]
         raise OSError(f"the process that looked at readings was stopped: {' '.join(last)}")

@@ -71,11 +71,15 @@ DAYS = 34
 
 
 def made(
-    rise: float = 0.05, deep_rise: float = 0.05, drains: float = 0.0, again_h: float | None = None
+    rise: float = 0.05,
+    deep_rise: float = 0.05,
+    drains: float = 0.0,
+    again_h: float | None = None,
+    again_theta: float = 0.0061,
 ) -> ProfileSeries:
     """θ of two layers (20 cm each): up by a rise at each wetting, then down by ``drains`` a day (share), evenly.
 
-    ``again_h`` after each wetting both layers rise by 0.0061 for good, when water is given again.
+    ``again_h`` after each wetting both layers rise by ``again_theta`` for good, when water is given again.
     """
     hours = np.arange(DAYS * 24)
     theta = np.full((2, len(hours)), 0.20)
@@ -85,7 +89,7 @@ def made(
         for layer, size in enumerate((rise, deep_rise)):
             level = (0.20 + size) * (1 - drains * np.maximum(since, 0))
             if again_h is not None:
-                level = level + np.where(since * 24 >= again_h, 0.0061, 0.0)
+                level = level + np.where(since * 24 >= again_h, again_theta, 0.0)
             theta[layer] = np.where(since >= 0, level, np.where(hours * HOUR >= start - 80 * HOUR, 0.20, theta[layer]))
     waters = given if again_h is None else given + [(e + round(again_h * HOUR),) * 2 for _, e in given]
     return ProfileSeries(hours.astype(np.int64) * HOUR, theta, (20.0, 20.0), tuple(sorted(waters)))
@@ -159,6 +163,33 @@ def test_what_the_crop_takes_by_day_is_told_apart_from_what_drains(by_day: float
 def test_water_that_shows_in_the_layer_within_two_days_leaves_nothing_to_read(again_h: float, why: str) -> None:
     found = full_point_from_drain_down(made(again_h=again_h), 0).events
     assert {e.why_not.code if isinstance(e.why_not, Notice) else "" for e in found[::2]} == {why}
+
+
+@pytest.mark.parametrize(("again_theta", "why"), [(0.0059, ""), (0.0061, "drain_down.watered")])
+def test_it_shows_from_six_thousandths(again_theta: float, why: str) -> None:
+    found = full_point_from_drain_down(made(again_h=20.0, again_theta=again_theta), 0).events
+    assert {e.why_not.code if isinstance(e.why_not, Notice) else "" for e in found[::2]} == {why}
+
+
+@pytest.mark.parametrize(("later_h", "why"), [(59, ""), (61, "drain_down.held")])
+def test_the_next_sensor_must_answer_within_sixty_hours(later_h: int, why: str) -> None:
+    series = made()
+    late = series.theta.copy()
+    hours = series.local_s // HOUR
+    late[1] = 0.20
+    for _, end in series.waters:
+        late[1] = np.where((hours >= end // HOUR + later_h) & (hours < end // HOUR + 110), 0.25, late[1])
+    assert reasons(replace(series, theta=late)) == {why}
+
+
+@pytest.mark.parametrize(("late_h", "why"), [(36, ""), (37, "drain_down.not_reached")])
+def test_a_layer_must_be_reached_within_a_day_and_a_half(late_h: int, why: str) -> None:
+    series = made()
+    late = series.theta.copy()
+    hours = series.local_s // HOUR
+    for _, end in series.waters:
+        late[0] = np.where((hours >= end // HOUR) & (hours < end // HOUR + late_h), 0.20, late[0])
+    assert reasons(replace(series, theta=late)) == {why}
 
 
 def test_water_that_does_not_show_in_the_layer_leaves_it_to_be_read() -> None:
@@ -255,6 +286,11 @@ def test_how_sure_it_is_follows_number_and_spread(values: list[float], confidenc
     assert found.confidence == confidence
     assert found.theta == (None if confidence == "none" else pytest.approx(0.25))
     assert drain_down_estimate(found).confidence == confidence
+
+
+@pytest.mark.parametrize(("spread", "agree"), [(0.0199, True), (0.0201, False)])
+def test_they_agree_within_two_hundredths(spread: float, agree: bool) -> None:
+    assert said([0.25 - spread, 0.25 - spread / 2, 0.25, 0.25 + spread / 2, 0.25 + spread]).agree is agree
 
 
 def test_one_that_went_through_is_enough_not_to_say_at_least() -> None:

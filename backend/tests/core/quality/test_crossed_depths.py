@@ -164,6 +164,23 @@ class TestExchanges:
     def test_the_pair(self, moves: tuple[float, ...], named: tuple[str, str] | None) -> None:
         assert [(s.upper, s.lower) for s in swap_suspicions(station(*moves))] == ([] if named is None else [named])
 
+    @pytest.mark.parametrize(("left", "crossed"), [(0.49, True), (0.51, False)])
+    def test_the_exchange_must_take_half_of_it_away(
+        self, monkeypatch: pytest.MonkeyPatch, left: float, crossed: bool
+    ) -> None:
+        told = iter([1.0, left, 2.0, 3.0])
+        monkeypatch.setattr("embalse.core.quality.crossed_depths._contradiction", lambda moves: next(told))
+        assert bool(swap_suspicions(station(4, 6, 9))) is crossed
+
+    @pytest.mark.parametrize(("next_best", "code"), [(0.14, "crossed.unsure"), (0.16, "crossed.suspected")])
+    def test_it_is_clear_where_the_next_best_is_worse_by_so_much(
+        self, monkeypatch: pytest.MonkeyPatch, next_best: float, code: str
+    ) -> None:
+        told = iter([1.0, 0.0, next_best, 3.0])
+        monkeypatch.setattr("embalse.core.quality.crossed_depths._contradiction", lambda moves: next(told))
+        [found] = swap_suspicions(station(4, 9, 6))
+        assert found.words.code == code
+
     def test_depths_above_a_buried_line_are_not_compared(self) -> None:
         assert swap_suspicions(station(3, 9, 6, 4), from_below=True) == []
         assert [(s.upper, s.lower) for s in swap_suspicions(station(3, 9, 2, 4), from_below=True)] == [("30", "40")]

@@ -303,3 +303,24 @@ def test_the_round_is_made_anew_for_those_who_looked_lately(demo: Settings, monk
     assert made == [False], "it was ready"
     monkeypatch.setattr(kept_round, "ASKED_FOR_S", -1)
     assert kept_round.renew() == 0
+
+
+def test_a_round_that_took_long_is_left_for_thrice_as_long(kept_up: None, monkeypatch: pytest.MonkeyPatch) -> None:
+    now, made = [100.0], []
+
+    def renew() -> int:
+        made.append(now[0])
+        now[0] += 2.0
+        return 1
+
+    monkeypatch.setattr("embalse.services.advice.keeper.time.monotonic", lambda: now[0])
+    monkeypatch.setattr(kept_round, "renew", renew)
+    keeper = Keeper(every_s=20.0)
+    keeper._renew()
+    assert keeper._until_next() == 20.0
+    now[0] = 107.9
+    keeper._renew()
+    assert made == [100.0] and keeper._until_next() == pytest.approx(0.1)
+    now[0] = 108.1
+    keeper._renew()
+    assert made == [100.0, 108.1] and keeper._until_next() == 20.0

@@ -218,3 +218,45 @@ def test_a_file_read_in_later_was_not_known(farm: Settings, logger_file: Callabl
     assert round_content("2026-07-12T06:00").blocks[0].storage_mm is None
     with known_then.all_known():
         assert round_content("2026-07-12T06:00").blocks[0].storage_mm is not None
+
+
+class TestSuspicions:
+    """Crossed wires that were suspected, or decided on, later are not known before."""
+
+    def test_one_is_known_from_the_reading_it_was_found_by(self, demo: Settings) -> None:
+        [one] = fault_store.suspicions()
+        found_at = database.execute_sql("SELECT found_at FROM suspicion").fetchone()[0]
+        assert found_at == one.last_at
+        with known_then.as_known(found_at - 1):
+            assert fault_store.suspicions() == []
+        with known_then.as_known(found_at):
+            assert fault_store.suspicions() == [one]
+
+    def test_a_later_one_moves_no_answer(self, demo: Settings) -> None:
+        before = [marks_content("bajo", THEN).model_dump_json(), profile_content("bajo", THEN, 40).model_dump_json()]
+        with transaction():
+            fault_store.forget_suspicions(fault_store.suspicions()[0].station_id)
+        assert before == [
+            marks_content("bajo", THEN).model_dump_json(), profile_content("bajo", THEN, 40).model_dump_json()
+        ]  # fmt: skip
+
+    def test_a_later_decision_is_not_known_either(self, demo: Settings) -> None:
+        [one] = fault_store.suspicions()
+        decide("suspicion", one.id, "overruled", "checked", "Inés")
+        decided = database.execute_sql("SELECT decided_at FROM suspicion").fetchone()[0]
+        with transaction():
+            database.execute_sql("UPDATE suspicion SET found_at = found_at - 864000")
+        with known_then.as_known(decided - 1):
+            assert [s.verdict for s in fault_store.suspicions()] == [""]
+        with known_then.as_known(decided):
+            assert [s.verdict for s in fault_store.suspicions()] == ["overruled"]
+
+    def test_being_found_again_leaves_since_when(self, demo: Settings) -> None:
+        [one] = fault_store.suspicions()
+        again = {"upper": one.upper, "lower": one.lower, "against": 99, "wettings": 99, "words": one.words,
+                 "last_at": one.last_at + 86400}  # fmt: skip
+        with transaction():
+            fault_store.replace_suspicions(one.station_id, [again])
+        assert database.execute_sql("SELECT found_at, last_at FROM suspicion").fetchall() == [
+            (one.last_at, one.last_at + 86400)
+        ]

@@ -103,7 +103,7 @@ const LONGEST = 60;
 const INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d/;
 
 /** Quantities of what is kept, by the end of its name. */
-const ENDINGS: [string, QuantityName][] = [
+const ENDINGS: [string, QuantityName | null][] = [
   ["_mm_h", "rate"],
   ["_m3_h", "supplyFlow"],
   ["_l_h", "flow"],
@@ -112,13 +112,14 @@ const ENDINGS: [string, QuantityName][] = [
   ["_cm", "soilDepth"],
   ["_mm", "depth"],
   ["_ha", "area"],
+  ["_ds_m", null],
   ["_m", "spacing"],
 ];
 
 function valueWords({ name, before, after }: Change["values"][number], units: UnitSystem): string {
-  const ending = ENDINGS.find(([end]) => name.endsWith(end));
+  const [end, quantity] = ENDINGS.find(([one]) => name.endsWith(one)) ?? ["", null];
   const short = (text: string) => {
-    if (ending && text !== "" && Number.isFinite(Number(text))) return show(Number(text), ending[1], units);
+    if (quantity && text !== "" && Number.isFinite(Number(text))) return show(Number(text), quantity, units);
     if (INSTANT.test(text)) return text.slice(0, 16).replace("T", " ");
     return text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text;
   };
@@ -127,7 +128,7 @@ function valueWords({ name, before, after }: Change["values"][number], units: Un
     (before === null && (after === null || after === "" || after === "[]" || after === "{}"))
   )
     return "";
-  const called = name.slice(0, name.length - (ending?.[0].length ?? 0)).replaceAll("_", " ");
+  const called = (quantity ? name.slice(0, -end.length) : name).replaceAll("_", " ");
   if (before === null) return `${called} ${short(after ?? "")}`;
   return `${called} ${short(before) || "–"} → ${short(after ?? "–")}`;
 }

@@ -175,6 +175,7 @@ describe("the people of the farm", () => {
       what: "changed",
       values: [
         { name: "root_depth_cm", before: "60.0", after: "55.0" },
+        { name: "ec_water_ds_m", before: "1.2", after: "1.4" },
         { name: "soil_id", before: null, after: "1" },
         { name: "full_root_date", before: null, after: null },
       ],
@@ -184,7 +185,7 @@ describe("the people of the farm", () => {
       "/api/people": { people: [PERSON], roles: ROLES },
     });
     page(OWNER, "/people?tab=changes&about=hoya");
-    expect(await screen.findByText("root depth 60 cm → 55 cm")).toBeTruthy();
+    expect(await screen.findByText("root depth 60 cm → 55 cm · ec water ds m 1.2 → 1.4")).toBeTruthy();
     expect(screen.getByText("13 Jul 20:05")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Older ones" }));
     await waitFor(() => expect(asked.some((r) => r.url.includes("before=7"))).toBe(true));

@@ -28,7 +28,8 @@ export function RoundRow({ block, asOf, loss, chosen, choose }: RowProps) {
       id={`row-${block.key}`}
       data-testid="round-row"
       className={`round-row round-grid items-center border-b px-2 py-2 sm:py-1 ${chosen ? "border-ink bg-panel outline outline-ink" : "border-rule"}`}
-      onPointerEnter={(e) => e.pointerType === "mouse" && choose()}
+      // not on entering: rows that grow or arrive would slide under a pointer that stands still, and change the choice
+      onPointerMove={(e) => e.pointerType === "mouse" && choose()}
       aria-label={block.name}
       onFocus={choose}
     >

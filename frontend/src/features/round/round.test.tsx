@@ -1,4 +1,4 @@
-import { cleanup, fireEvent, screen, within } from "@testing-library/react";
+import { cleanup, createEvent, fireEvent, screen, within } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { answerWith, block, FARM, show } from "../../testing/support.test.helper";
 import { RoundPage } from "./RoundPage";
@@ -103,6 +103,24 @@ describe("the Round", () => {
       "/handheld",
     ]);
     expect(list.textContent).toContain("stuck for 30 h");
+  });
+
+  it("chooses a row under a pointer that moves, not one that slides under it", async () => {
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": ROUND });
+    show(<RoundPage />);
+    const rows = await screen.findAllByTestId("round-row");
+    const chosen = () => rows.findIndex((row) => row.className.includes("bg-panel"));
+    const mouse = (name: "pointerOver" | "pointerMove", pointerType = "mouse") => {
+      const event = createEvent[name](rows[1] as HTMLElement);
+      Object.defineProperty(event, "pointerType", { value: pointerType });
+      fireEvent(rows[1] as HTMLElement, event);
+    };
+    expect(chosen()).toBe(0);
+    mouse("pointerOver");
+    mouse("pointerMove", "touch");
+    expect(chosen()).toBe(0);
+    mouse("pointerMove");
+    expect(chosen()).toBe(1);
   });
 
   it("draws a level only where one is known", async () => {
