@@ -10,6 +10,7 @@ import click
 from embalse.config import Settings
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
+from embalse.services.block_model.kept_fits import computing
 from embalse.services.reader import read_in
 from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
@@ -39,6 +40,7 @@ def opened(settings: Settings) -> None:
     if not settings.database.exists():
         raise NotFound("database", "there is no farm here yet; run 'embalse init' or 'embalse demo' first")
     migrated(settings)
+    click.get_current_context().with_resource(computing())
     farm = farm_store.farm()
     read_in("us" if farm is not None and farm.units == "us" else "metric")
 

@@ -1,8 +1,12 @@
 """Instants and farm-local days: the only place that turns one into the other."""
 
+from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo
+
+import numpy as np
+from numpy.typing import NDArray
 
 EPOCH_ORDINAL = date(1970, 1, 1).toordinal()
 FIRST_YEAR, LAST_YEAR = 1970, 2100
@@ -64,3 +68,18 @@ def parse_moment(text: str, time_zone: str) -> int:
 def now_utc() -> int:
     """The machine's clock [s, UTC]."""
     return int(datetime.now(UTC).timestamp())
+
+
+def local_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[np.int64]:
+    """Farm-local seconds of instants [s, UTC]: as if the clock on the wall counted them."""
+    values = np.asarray(ts, dtype=np.int64)
+    if not len(values):
+        return values
+    days = np.arange(int(values.min()) // 86400 - 1, int(values.max()) // 86400 + 2)
+    offsets = np.array([_offset(int(day) * 86400, zone) for day in days])
+    return np.asarray(values + offsets[np.searchsorted(days * 86400, values, side="right") - 1])
+
+
+def _offset(instant: int, zone: str) -> int:
+    offset = local(instant, zone).utcoffset()
+    return 0 if offset is None else round(offset.total_seconds())

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from itertools import chain, pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,8 +54,18 @@ def between(sensor_id: int, start: int, end: int) -> tuple[NDArray[np.int64], ND
     return flat[0::2].astype(np.int64), np.ascontiguousarray(flat[1::2])
 
 
-def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
-    """Latest instant and the median raw value of the three hours up to it, by sensor, not after ``now``.
+class Latest(NamedTuple):
+    """The newest readings of a sensor: the last one's instant [s, UTC]; median, last, lowest, highest of 3 hours."""
+
+    at: int
+    raw: float
+    last: float
+    low: float
+    high: float
+
+
+def latest(block_id: int | None, now: int) -> dict[int, Latest]:
+    """The newest instant and the raw values of the three hours up to it, by sensor, not after ``now``.
 
     Readings that were not looked at yet are left out.
     """
@@ -63,11 +74,11 @@ def latest(block_id: int | None, now: int) -> dict[int, tuple[int, float]]:
         (SELECT s.id, {LAST_LOOKED_AT} AS last FROM sensor s LEFT JOIN unjudged u ON u.sensor_id = s.id {only}) l
         CROSS JOIN reading r ON r.sensor_id = l.id AND r.ts <= l.last AND r.ts > l.last - {LATEST_WINDOW_S}"""
     values: dict[int, list[float]] = defaultdict(list)
-    newest: dict[int, int] = {}
+    newest: dict[int, tuple[int, float]] = {}
     for sensor_id, ts, raw in database.execute_sql(sql, (now, now, now, *parameters)):
         values[sensor_id].append(raw)
-        newest[sensor_id] = max(ts, newest.get(sensor_id, ts))
-    return {sensor_id: (newest[sensor_id], _median(raws)) for sensor_id, raws in values.items()}
+        newest[sensor_id] = max((ts, raw), newest.get(sensor_id, (ts, raw)))
+    return {n: Latest(newest[n][0], _median(raws), newest[n][1], min(raws), max(raws)) for n, raws in values.items()}
 
 
 def before_latest(block_id: int, now: int) -> dict[int, float]:

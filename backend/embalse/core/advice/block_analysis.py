@@ -13,6 +13,7 @@ from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decis
 from embalse.core.advice.soaking import GivenSet, GivenWater, Seen, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.advice.working import WorkingInput, working
 from embalse.core.advice.working_line import Line
+from embalse.core.crop.depletion_forecast import Course, LossPaths, days_until
 from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
 from embalse.core.delivery.set_amount import PLAIN
@@ -55,6 +56,10 @@ class StationAnalysis:
     state: StationState | None
     readings: tuple[LayerReading, ...]
     why_not: Text = ""
+
+
+PathsOf = Callable[[Sequence[StationAnalysis]], LossPaths | None]
+"""What gives a block's days ahead by its fitted model from its usable stations."""
 
 
 @dataclass(frozen=True)
@@ -131,6 +136,7 @@ def analyse(
     readings: Mapping[str, SensorReadings],
     water: GivenWater,
     moment: Moment,
+    paths_of: PathsOf | None = None,
 ) -> BlockAnalysis:
     """A block's state, use, advice and Working at a moment; never raises for lack of data, but says why.
 
@@ -142,6 +148,8 @@ def analyse(
         Sets and rain of the last weeks.
     moment : Moment
         Instant [s, UTC] and day number the advice is for.
+    paths_of : callable, optional
+        Gives the days ahead by the block's own fitted model from its usable stations, or None.
 
     Returns
     -------
@@ -152,7 +160,7 @@ def analyse(
     instants = [readings[key].latest_at for key in keys if key in readings]
     last = max((instant for instant in instants if instant is not None), default=None)
     try:
-        found = _analyse(block, readings, water, moment)
+        found = _analyse(block, readings, water, moment, paths_of)
         if found.state is None:
             return _under_order(replace(found, last_reading_at=last), moment.day)
         return replace(found, last_reading_at=last)
@@ -179,6 +187,7 @@ def _analyse(
     readings: Mapping[str, SensorReadings],
     water: GivenWater,
     moment: Moment,
+    paths_of: PathsOf | None,
 ) -> BlockAnalysis:
     rule = _rule(block, moment.day)
     horizons = [horizon_marks(h) for h in block.horizons]
@@ -197,6 +206,8 @@ def _analyse(
     if not usable:
         return replace(_no_advice(block, stations, _why_none(stations)), root_depth_cm=rule.root_depth_cm)
     state = block_state([(s.state, s.marks) for s in usable if s.state and s.marks], len(stations))
+    if paths_of is not None and water_use.course is not None:
+        water_use = replace(water_use, course=replace(water_use.course, paths=paths_of(usable)))
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
     waits = _soaking(block, (state, dawns, water_use, _rising(usable, readings)), water.last_set, moment)
     given = replace(decision_inputs(block, state, profiles, water_use, moment), soaking=waits)
@@ -252,8 +263,26 @@ def _all_cautions(
     course = water_use.course
     if course is not None and not course.use.plausible:
         code = "caution.use_low" if (course.use.observed or 0.0) < 1 else "caution.use_high"
-        found = (Notice(code, observed_fraction=course.use.observed), *found)
+        seen = "" if course.paths is None else "_seen"
+        found = (Notice(code + seen, observed_fraction=course.use.observed), *found)
+    found = (*_of_model(given, advice, course), *found)
     return found if given.soaking is None else (*found, soaking_caution(given.soaking))
+
+
+def _of_model(given: DecisionInputs, advice: Advice, course: Course | None) -> tuple[Notice, ...]:
+    """That the fitted model lost its track, or says another date than the dry-downs do."""
+    if course is None or course.paths is None:
+        return ()
+    if course.paths.off_track:
+        return (Notice("caution.off_track", miss_mm=course.paths.miss_mm),)
+    days = advice.days
+    if days is None or days.mid <= 0:
+        return ()
+    alone = days_until(replace(course, paths=None), given.start, given.trigger_mm)
+    apart = alone.low > days.high or alone.high < days.low
+    if not apart or min(alone.mid, days.mid) > SOON_DAYS:
+        return ()
+    return (Notice("caution.dates_apart", model_days=days.mid, slope_days=alone.mid),)
 
 
 def _rising(stations: Sequence[StationAnalysis], readings: Mapping[str, SensorReadings]) -> float | None:
@@ -338,6 +367,9 @@ def _rule(block: Block, day: int) -> RootZoneRule:
     return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
 
 
+SOON_DAYS = (
+    5.0  # days ahead within which two dates that lie apart are told: later ones come closer by themselves (ours)
+)
 # share of available water [-] shown where no allowable depletion is known; no advice follows from it
 MIDDLE_FRACTION = 0.5
 LEAST_FRACTION, MOST_FRACTION = 0.02, 0.98

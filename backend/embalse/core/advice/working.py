@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from embalse.core.advice.decision import RAIN_COUNTS_MM, Advice, DecisionInputs, lead_days
-from embalse.core.advice.working_ahead import days_formula, season_lines, shortfall_lines, weather_lines
+from embalse.core.advice.working_ahead import days_formula, model_lines, season_lines, shortfall_lines, weather_lines
 from embalse.core.advice.working_line import Line, computed
 from embalse.core.crop.depletion_forecast import ABOVE_FULL_USED, RAIN_DAYS, width_causes
 from embalse.core.crop.dry_down import DailyUse
@@ -142,7 +142,8 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
     if facts is not None and trigger is not None and facts.rules.trigger != "root zone":
         lines.append(Line("trigger_mm", "Trigger, as depletion", wanted, "mm", trigger.rule, facts.rules.source))
     lines.append(Line("left_mm", "Left above refill", left, "mm", "trigger − depletion", computed("")))
-    if facts is not None and facts.course is not None and given.state.depletion_mm < 0:
+    modelled = facts is not None and facts.course is not None and facts.course.paths is not None
+    if not modelled and facts is not None and facts.course is not None and given.state.depletion_mm < 0:
         drains = (ABOVE_FULL_USED - 1) * given.state.depletion_mm
         left -= drains
         half = "half of what stands above full (common practice, no source)"
@@ -164,6 +165,12 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
         )
         detail = Notice("detail.slope_limits", why=given.why_no_weather)
         formula: Text = "left ÷ use"
+    elif facts.course.paths is not None:
+        lines += model_lines(facts, given.advice, left)
+        formula = "left, along the middle of the model's paths"
+        causes = width_causes(facts.course, facts.start, wanted) if days is not None and left > 0 else {}
+        parts = tuple(Notice("detail.width", cause=name, width_days=width) for name, width in causes.items())
+        detail = Notice("detail.model_paths", causes=parts)
     else:
         ahead = weather_lines(facts, given.advice, left, given.sources)
         lines += ahead

@@ -2,13 +2,13 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from embalse.core.advice.decision import Advice, DecisionInputs
 from embalse.core.advice.working_line import Line, computed
-from embalse.core.crop.depletion_forecast import WEEK, Course
+from embalse.core.crop.depletion_forecast import WEEK, Course, days_until
 from embalse.core.delivery.capacity import CapacityShortfall
 from embalse.core.sources import Source
 from embalse.core.wording import Notice
@@ -67,6 +67,29 @@ def weather_lines(given: DecisionInputs, advice: Advice, left_mm: float, sources
     if ahead.rain_mm_d > 0:
         mean = Notice("formula.mean_members", members=course.rain_mm.shape[0])
         lines.append(Line("rain_mm_d", "Rain ahead", ahead.rain_mm_d, "mm/day", mean, course.outlook.source, "−"))
+    return lines
+
+
+def model_lines(given: DecisionInputs, advice: Advice, left_mm: float) -> list[Line]:
+    """How fast the root zone goes down by the block's fitted model, with what it was held against, and the dry-down.
+
+    What the crop takes, what still drains and what rises from below are in it together.
+    """
+    course = given.course
+    assert course is not None and course.paths is not None
+    paths, days = course.paths, advice.days
+    until = days.mid if days is not None and left_mm > 0 and days.mid > 0 else float(WEEK)
+    lost = float(np.median(paths.at(np.array([until]))))
+    rate = left_mm / until if days is not None and left_mm > 0 else lost / until
+    facts = {"windows": paths.windows, "miss_mm": paths.miss_mm, "demand_fraction": paths.demand}
+    how = Source("computed", "model of this block, fitted to its own probes", Notice("source.model", **facts))
+    lines = [Line("model_rate_mm_d", "Root zone goes down by", rate, "mm/day", Notice("formula.model_rate"), how, "÷")]
+    alone = days_until(replace(course, paths=None), given.start, given.trigger_mm)
+    if left_mm > 0:
+        lines.append(
+            Line("dry_down_days", "By the last dry-downs alone", alone.mid, "days", "for comparison", computed(""),
+                 low=alone.low, high=alone.high)
+        )  # fmt: skip
     return lines
 
 

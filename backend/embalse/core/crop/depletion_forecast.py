@@ -20,6 +20,8 @@ STEPS_Z: Final = np.array([-1.463, -0.599, 0.0, 0.599, 1.463])
 """Five equally likely steps of a normal deviate with a variance of one."""
 ABOVE_FULL_USED: Final = 0.5
 """Share of the water above the full point that the crop gets before it drains (common practice, no source)."""
+OFF_TRACK_MM: Final = 2.0  # mm a model may miss a day ahead by and still be on its track (ours)
+OFF_TRACK_SHARE: Final = 0.5  # of what a day takes, the same
 LONGEST_DAYS: Final = 365.0  # days ahead a date is looked for: a year; later is said as never
 WEEK, RAIN_DAYS = 7, 3
 APART_MM: Final = 1e6  # mm added row by row so that all members are searched in one increasing list
@@ -59,12 +61,51 @@ class Means:
     dry: bool
 
 
+@dataclass(frozen=True, eq=False)
+class LossPaths:
+    """Ways the root zone may go on from now, by a model fitted to the block: what it loses [mm] by the days ahead.
+
+    ``times_days`` has shape (steps,) and begins with 0, ``lost_mm`` (paths, steps) and begins with 0; a path gains
+    where its loss falls. The first path is the likeliest. ``windows`` is how many mornings the model was held against,
+    ``miss_mm`` how far it comes out a day ahead as a rule [mm], ``demand`` what the crop takes of Kcb × ET [-].
+    """
+
+    times_days: Floats
+    lost_mm: Floats
+    windows: int = 0
+    miss_mm: float = 0.0
+    demand: float = 1.0
+
+    @property
+    def off_track(self) -> bool:
+        """Whether the model did not retrace the last weeks: a day ahead it is off by half of what a day takes."""
+        a_day = float(np.median(self.at(np.array([1.0]))))
+        return self.miss_mm >= max(OFF_TRACK_MM, OFF_TRACK_SHARE * a_day)
+
+    def at(self, times_days: Floats) -> Floats:
+        """Loss of every path at some times [mm], shape (paths, times); held at its last value beyond its end."""
+        return np.stack([np.interp(times_days, self.times_days, one) for one in self.lost_mm])
+
+    def later(self, by_days: float) -> "LossPaths | None":
+        """The paths from a moment so much later on; None where they are over by then."""
+        if by_days <= 0:
+            return self
+        left = self.times_days > by_days
+        if left.sum() < 2:
+            return None
+        now = self.at(np.array([by_days]))
+        times = np.concatenate([[0.0], self.times_days[left] - by_days])
+        lost = np.concatenate([np.zeros_like(now), self.lost_mm[:, left] - now], axis=1)
+        return replace(self, times_days=times, lost_mm=lost)
+
+
 @dataclass(frozen=True)
 class Course:
     """Crop use and effective rain of the days ahead in the soil the sensors stand in, shape (members, days) [mm].
 
     Crop use is Kc × ETo ÷ wetted share, for a crop-use factor of 1. ``next_dawn_days`` is how far the next dawn is
-    [days], ``today_share`` how much of today's use is still to come [-]; ``kc`` has one value a day.
+    [days], ``today_share`` how much of today's use is still to come [-]; ``kc`` has one value a day. ``paths`` are the
+    days ahead by the block's own fitted model, None where there is none: dates, pictures and middle go by them.
     """
 
     etc_mm: Floats
@@ -76,6 +117,7 @@ class Course:
     wetted_fraction: float = 1.0
     next_dawn_days: float = 1.0
     today_share: float = 1.0
+    paths: LossPaths | None = None
 
     @property
     def times_days(self) -> Floats:
@@ -189,6 +231,33 @@ def _dry_crossings(found: Course, start: Start, trigger_mm: float) -> Floats:
     return np.minimum(crossings.ravel(), LONGEST_DAYS)
 
 
+def _path_crossings(paths: LossPaths, start: Start, trigger_mm: float, steps: Floats = STEPS_Z) -> Floats:
+    """Days at which the fitted model's paths reach a depletion, joined with what unlike stations leave open.
+
+    What a calibration is wrong by is no doubt of these dates: it stands in the state and in the full point alike.
+    """
+    left = trigger_mm - start.depletion_mm - start.spread_error_mm * steps
+    lost = np.maximum.accumulate(paths.lost_mm, axis=1)
+    times, last = paths.times_days, lost.shape[1] - 1
+    week_ago = int(np.searchsorted(times, times[-1] - WEEK))
+    rows = np.arange(len(lost))
+    found = []
+    for wanted in left.tolist():
+        if wanted <= 0:
+            found.append(np.zeros(len(lost)))
+            continue
+        place = (lost < wanted).sum(axis=1)
+        after = np.minimum(place, last)
+        before = np.maximum(after - 1, 0)
+        low, high = lost[rows, before], lost[rows, after]
+        share = np.clip((wanted - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
+        inside = times[before] + (times[after] - times[before]) * share
+        rate = np.maximum((lost[:, last] - lost[:, week_ago]) / max(times[-1] - times[week_ago], 1e-9), 1e-6)
+        beyond = times[-1] + (wanted - lost[:, last]) / rate
+        found.append(np.where(place > last, beyond, inside))
+    return np.minimum(np.concatenate(found), LONGEST_DAYS)
+
+
 def days_until(found: Course, start: Start, trigger_mm: float) -> DaysToRefill:
     """Days until the root zone reaches a depletion, as 10, 50 and 90 % of the paths.
 
@@ -208,7 +277,9 @@ def days_until(found: Course, start: Start, trigger_mm: float) -> DaysToRefill:
     DaysToRefill
         Days from now, 0 when already there, a year at most.
     """
-    if found.means.dry and found.today_share == 1.0:
+    if found.paths is not None:
+        crossings = np.sort(_path_crossings(found.paths, start, trigger_mm))
+    elif found.means.dry and found.today_share == 1.0:
         crossings = np.sort(_dry_crossings(found, start, trigger_mm))
     else:
         crossings = np.sort(_crossings(_depletions(found, start, (STEPS_Z, STEPS_Z)), found, trigger_mm))
@@ -217,8 +288,18 @@ def days_until(found: Course, start: Start, trigger_mm: float) -> DaysToRefill:
 
 
 def width_causes(found: Course, start: Start, trigger_mm: float) -> Mapping[str, float]:
-    """How wide the date would be from each doubt alone [days]: weather, use, calibration, replicates."""
+    """How wide the date would be from each doubt alone [days]: weather, use, calibration, replicates.
+
+    By a fitted model weather, use and soil are in its paths together.
+    """
     none = np.zeros(1)
+    if found.paths is not None:
+        alone = LossPaths(found.paths.times_days, found.paths.lost_mm[:1])
+        both = {
+            "weather, crop use and soil": _path_crossings(found.paths, start, trigger_mm, none),
+            "unlike stations": _path_crossings(alone, start, trigger_mm),
+        }
+        return {name: float(np.subtract(*np.quantile(c, (HIGH_PLACE, LOW_PLACE)))) for name, c in both.items()}
     mean = replace(
         found,
         etc_mm=found.etc_mm.mean(axis=0, keepdims=True),
@@ -239,7 +320,13 @@ def width_causes(found: Course, start: Start, trigger_mm: float) -> Mapping[str,
 
 
 def middle_path_mm(found: Course, start: Start, days: int) -> list[float]:
-    """Depletion at the next dawns along the mean of weather and use, without stress [mm]."""
+    """Depletion at the next dawns along the mean of weather and use, without stress [mm].
+
+    By a fitted model its middle path, with the crop's own brake.
+    """
+    if found.paths is not None:
+        lost = np.median(found.paths.at(found.times_days[1 : days + 1]), axis=0)
+        return [start.depletion_mm + float(mm) for mm in lost]
     begin = start.depletion_mm if start.depletion_mm >= 0 else ABOVE_FULL_USED * start.depletion_mm
     values, now = [], begin
     use, rain = found.daily_mm(days), found.means.rain_mm[:days]
@@ -264,6 +351,11 @@ def stressed_fan_mm(found: Course, start: Start, limits: tuple[float, float], da
     ----------
     .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, Eq. 84: Ks = (TAW − Dr) / ((1 − p) TAW).
     """
+    if found.paths is not None:
+        lost = found.paths.at(found.times_days[: days + 1])
+        now = start.depletion_mm + start.spread_error_mm * STEPS_Z[:, None, None] + lost
+        places = np.quantile(now.reshape(-1, now.shape[-1]), (LOW_PLACE, MID_PLACE, HIGH_PLACE), axis=0)
+        return [tuple(float(v) for v in column) for column in places.T]
     taw, raw = limits
     factor = np.maximum(0.05, found.use.factor + found.use.error * STEPS_Z)
     now = (start.depletion_mm + start.error_mm * STEPS_Z)[:, None, None] + np.zeros((1, len(found.etc_mm), len(factor)))

@@ -91,7 +91,8 @@ class SensorReadings:
     why the latest reading is not to be used, when it is not; ``doubts`` what speaks against a sensor that is used, and
     ``doubt_theta`` how much that may be wrong by [m³/m³]. ``latest_c`` and ``dawn_c`` are the soil temperature beside
     it [°C], where it matters and is measured. ``earlier_raw`` is the median of the three hours before the latest ones,
-    where it was asked for.
+    where it was asked for. ``last_raw``, ``low_raw`` and ``high_raw`` are the last, lowest and highest value of
+    the hours that ``latest_raw`` is the median of; None where it stands alone.
     """
 
     latest_at: float | None = None
@@ -104,6 +105,9 @@ class SensorReadings:
     latest_c: float | None = None
     dawn_c: NDArray[np.float64] | None = None
     earlier_raw: float | None = None
+    last_raw: float | None = None
+    low_raw: float | None = None
+    high_raw: float | None = None
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,8 @@ from embalse.core.sensors.useful_range import beyond_ends, end_of
 from embalse.core.wording import Notice
 
 STALE_AFTER_H = 24.0  # hours after which a reading no longer speaks for now (ours: a day)
+MOVING_THETA = 0.007  # m³/m³ by which the last hours differ from which on water moves there (ours)
+STEADY_THETA = 0.002  # m³/m³ within which the hours before count as steady (ours, of steady probes)
 NO_READINGS = SensorReadings()
 
 
@@ -52,7 +54,7 @@ def layer_reading(sensor: Sensor, readings: SensorReadings, now: float) -> Layer
 def _calibrated(sensor: Sensor, readings: SensorReadings, calibration: Calibration) -> LayerReading:
     """The latest reading as water content, with its error and what speaks against it."""
     assert readings.latest_raw is not None
-    raw, theta = _latest(calibration, readings.latest_raw, readings.latest_c)
+    raw, theta = _now(calibration, readings)
     wrong = implausible_theta(theta)
     if wrong:
         return LayerReading(None, why_missing=Notice("missing.impossible", why=wrong), kind="faulty")
@@ -66,6 +68,26 @@ def _calibrated(sensor: Sensor, readings: SensorReadings, calibration: Calibrati
         shared_by=calibration.name,
         end=end_of(sensor.kind, sensor.raw_unit, readings.latest_raw, readings.latest_c),
     )
+
+
+def _now(calibration: Calibration, readings: SensorReadings) -> tuple[float, float]:
+    """Raw value and water content [m³/m³] that stand for now: the median of the last hours, or the last while it moves.
+
+    Water that arrives or drains within those hours has the median lag behind by up to ten
+    millimetres in a sand; a single low value at the end of steady ones is waited for, as soil does not dry at a stroke.
+    """
+    assert readings.latest_raw is not None
+    there = readings.latest_c
+    middle = _latest(calibration, readings.latest_raw, there)
+    if readings.last_raw is None or readings.low_raw is None or readings.high_raw is None:
+        return middle
+    ends = [_latest(calibration, raw, there)[1] for raw in (readings.low_raw, readings.high_raw)]
+    wettest = max(ends)
+    if wettest - min(ends) <= MOVING_THETA:
+        return middle
+    last = _latest(calibration, readings.last_raw, there)
+    alone = last[1] < middle[1] and wettest - middle[1] < STEADY_THETA
+    return middle if alone else last
 
 
 def rise_theta(sensor: Sensor, readings: SensorReadings) -> float | None:

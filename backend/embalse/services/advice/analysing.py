@@ -11,6 +11,7 @@ from embalse.core.crop.crop_use_factor import FACTOR_DAYS
 from embalse.core.delivery.infiltration import WAIT_H
 from embalse.core.root_zone.block import Block, SensorReadings
 from embalse.services import times
+from embalse.services.block_model.ahead import paths_of_blocks
 from embalse.services.load.blocks import core_blocks
 from embalse.services.readings.observations import last_dawn, moment_of, sensor_readings, wet_days
 from embalse.store import farm as farm_store
@@ -30,9 +31,10 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     given, rain = _sets_of_blocks(sets), dict(readings_store.rain(span[0] - 1, times.local_day(now, zone)))
     by_sensor = _with_rises(rows, by_sensor, given, now)
     moment = moment_of(farm, now)
+    ahead = paths_of_blocks(farm, rows, blocks, now, moment)
     return [
-        analyse(b, by_sensor, GivenWater(wet.get(b.key, frozenset()), given.get(b.key, ()), rain), moment)
-        for b in blocks
+        analyse(b, by_sensor, GivenWater(wet.get(b.key, frozenset()), given.get(b.key, ()), rain), moment, paths_of)
+        for b, paths_of in zip(blocks, ahead, strict=True)
     ]
 
 

@@ -1,6 +1,5 @@
 """What the field said over a season: water contents by layer, depletion of the root zone, water that came in."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -82,21 +81,6 @@ def waters(field: Field) -> list[tuple[int, int]]:
     return sorted([*sets, *fell])
 
 
-def local_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[np.int64]:
-    """Farm-local seconds of instants [s, UTC]: as if the clock on the wall counted them."""
-    values = np.asarray(ts, dtype=np.int64)
-    if not len(values):
-        return values
-    days = np.arange(int(values.min()) // 86400 - 1, int(values.max()) // 86400 + 2)
-    offsets = np.array([_offset(int(day) * 86400, zone) for day in days])
-    return np.asarray(values + offsets[np.searchsorted(days * 86400, values, side="right") - 1])
-
-
-def _offset(instant: int, zone: str) -> int:
-    offset = times.local(instant, zone).utcoffset()
-    return 0 if offset is None else round(offset.total_seconds())
-
-
 def thetas(field: Field, station: StationAnalysis) -> tuple[NDArray[np.int64], list[Floats]]:
     """Hourly water contents of a station [m³/m³], one series a sensor, on one axis [s, UTC]."""
     sensors = station.station.sensors
@@ -110,8 +94,8 @@ def profile(field: Field, station: StationAnalysis) -> ProfileSeries | None:
     axis, columns = thetas(field, station)
     if not len(axis) or not station.layers:
         return None
-    local = local_seconds(axis, field.zone)
-    wet = [tuple(int(t) for t in local_seconds(pair, field.zone)) for pair in waters(field)]
+    local = times.local_seconds(axis, field.zone)
+    wet = [tuple(int(t) for t in times.local_seconds(pair, field.zone)) for pair in waters(field)]
     thickness = tuple(layer.thickness_cm for layer in station.layers)
     return ProfileSeries(local, np.array(columns), thickness, tuple((a, b) for a, b in wet))
 

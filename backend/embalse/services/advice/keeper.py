@@ -1,4 +1,4 @@
-"""The server's own work between requests: new readings looked at, and the Round of now kept ready."""
+"""The server's own work between requests: new readings looked at, the Round of now kept ready, models fitted."""
 
 import logging
 import threading
@@ -7,6 +7,7 @@ from typing import Final
 
 from embalse.services import helpers
 from embalse.services.advice import kept_round
+from embalse.services.advice.model_keeping import Fitting
 from embalse.services.readings import judging
 from embalse.store.database import connection
 from embalse.store.errors import Conflict
@@ -23,6 +24,8 @@ REST: Final = 3
 class Keeper:
     """Looks at what came in, in a thread of its own, until it is stopped; with what waits since before the start.
 
+    The blocks' models are fitted by a process that it begins and looks after.
+
     Whatever fails is logged and tried again: nothing ends the thread.
     """
 
@@ -31,6 +34,7 @@ class Keeper:
         self._gather_s = gather_s
         self._stop = threading.Event()
         self._renew_from, self._left = 0.0, False
+        self._fitting = Fitting()
         self._thread = threading.Thread(target=self._run, daemon=True)
 
     def start(self) -> None:
@@ -43,6 +47,7 @@ class Keeper:
         self._stop.set()
         judging.waiting.set()
         self._thread.join()
+        self._fitting.stop()
         judging.no_longer_kept_up_by(self)
 
     def _run(self) -> None:
@@ -53,6 +58,7 @@ class Keeper:
                     file_version()  # its watching connection stays: else every last one closed writes the log back
                     judging.judge_waiting()
                     self._renew()
+                    self._fitting.look()
             except Conflict as not_now:
                 log.debug("keeper: %s", not_now)
             except Exception as trouble:

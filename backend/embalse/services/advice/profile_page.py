@@ -18,7 +18,9 @@ from embalse.core.field.wettings_between import GOES_ON_H
 from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
 from embalse.core.wording import Notice, from_json
 from embalse.services import times
-from embalse.services.advice.field_series import Field, field_at, local_seconds, thetas
+from embalse.services.advice.field_series import Field, field_at, thetas
+from embalse.services.block_model.gather import modelled_stations
+from embalse.services.block_model.past import Past
 from embalse.services.load.schemas import Content, SaidOut
 from embalse.services.reader import say, say_all
 from embalse.services.readings.known_then import as_known_then
@@ -132,7 +134,8 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
     field = field_at(key, moment, days)
     stations = [s for s in field.analysis.stations if s.layers]
     given = waters(_earlier(field))
-    found = [_station(field, s, given) for s in stations]
+    past = _past(field)
+    found = [_station(field, s, given, past) for s in stations]
     state = field.analysis.state
     disagree = None
     if state is not None and state.disagree:
@@ -191,19 +194,39 @@ def _hours(field: Field, station: StationAnalysis) -> ProfileHours | None:
         return None
     limits = (station.layers[0].top_cm, *(layer.bottom_cm for layer in station.layers))
     depths = tuple(layer.depth_cm for layer in station.layers)
-    return ProfileHours(axis, np.array(columns), depths, limits, roots, _use_mm(field, local_seconds(axis, field.zone)))
+    return ProfileHours(
+        axis, np.array(columns), depths, limits, roots, _use_mm(field, times.local_seconds(axis, field.zone))
+    )
 
 
-def _station(field: Field, station: StationAnalysis, given: list[Water]) -> StationWater | None:
+def _past(field: Field) -> tuple[Past, frozenset[str]]:
+    """The block's past by its own fitted model, and the stations it is made of."""
+    keys = frozenset(s.key for s in modelled_stations(field.block))
+    return Past(field.farm, field.rows, field.block, field.row, (field.now, field.days)), keys
+
+
+def _by_model(station: StationAnalysis, found: list[Wetting], past: tuple[Past, frozenset[str]]) -> list[Wetting]:
+    """Wettings with the water below the roots by the block's model, where it tells and a probe stands below them."""
+    if station.station.key not in past[1] or all(w.below_mm is None for w in found):
+        return found
+    told = past[0].below_mm(found)
+    return [w if w.below_mm is None else replace(w, below_mm=told.get(w.start_at, w.below_mm)) for w in found]
+
+
+def _station(
+    field: Field, station: StationAnalysis, given: list[Water], past: tuple[Past, frozenset[str]]
+) -> StationWater | None:
     """What a station's days say; None without readings."""
     seen = _seen(field, station, given)
     if seen is None:
         return None
     hours, found = seen
-    local = local_seconds(hours.at, field.zone)
+    found = _by_model(station, found, past)
+    local = times.local_seconds(hours.at, field.zone)
     shift = np.interp([w.start_at for w in found], hours.at, local - hours.at) if found else np.empty(0)
     local_found = tuple(_moved(w, int(s)) for w, s in zip(found, shift, strict=True))
-    drunk = uptake(replace(hours, at=local, use_mm=None), local_found)
+    drunk = past[0].uptake() if station.station.key in past[1] else None
+    drunk = drunk or uptake(replace(hours, at=local, use_mm=None), local_found)
     expected = tuple(sum(w.depth_mm for w in one.from_what) if one.from_what else math.nan for one in found)
     # what came between two readings gained this much at least: it is no evidence of water that ran off
     compared = tuple(math.nan if w.between else e for w, e in zip(found, expected, strict=True))
@@ -215,8 +238,9 @@ def _station(field: Field, station: StationAnalysis, given: list[Water]) -> Stat
 def wettings_of(field: Field) -> list[list[Wetting]]:
     """The wettings of every station of a block that has readings."""
     given = waters(_earlier(field))
-    seen = [_seen(field, s, given) for s in field.analysis.stations if s.layers]
-    return [one[1] for one in seen if one is not None]
+    past = _past(field)
+    seen = [(s, _seen(field, s, given)) for s in field.analysis.stations if s.layers]
+    return [_by_model(s, one[1], past) for s, one in seen if one is not None]
 
 
 def _earlier(field: Field) -> Field:

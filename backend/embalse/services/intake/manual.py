@@ -119,13 +119,13 @@ def route() -> HandRoute:
 
 
 def _station(
-    pair: tuple[BlockRow, StationRow], rows: FarmRows, latest: Mapping[int, tuple[int, float]],
+    pair: tuple[BlockRow, StationRow], rows: FarmRows, latest: Mapping[int, readings_store.Latest],
     moment: tuple[FarmRow, int],
 ) -> HandStation:  # fmt: skip
     block, station = pair
     farm, now = moment
     sensors = rows.sensors.get(station.id, [])
-    heard = [latest[s.id][0] for s in sensors if s.id in latest]
+    heard = [latest[s.id].at for s in sensors if s.id in latest]
     since = None if not heard else (now - max(heard)) / DAY_S
     every = station.read_every_days
     return HandStation(
@@ -138,7 +138,7 @@ def _station(
     )
 
 
-def _sensor(row: SensorRow, latest: tuple[int, float] | None, zone: str) -> HandSensor:
+def _sensor(row: SensorRow, latest: readings_store.Latest | None, zone: str) -> HandSensor:
     limits = plausible(row.type, row.raw_unit)  # type: ignore[arg-type]
     low, high, step = (v if np.isfinite(v) else None for v in (limits.low, limits.high, limits.step))
     return HandSensor(
@@ -146,8 +146,8 @@ def _sensor(row: SensorRow, latest: tuple[int, float] | None, zone: str) -> Hand
         depth_cm=row.depth_cm,
         type=row.type,
         unit=row.raw_unit,
-        last=None if latest is None else latest[1],
-        last_at=None if latest is None else times.iso(latest[0], zone),
+        last=None if latest is None else latest.raw,
+        last_at=None if latest is None else times.iso(latest.at, zone),
         low=low,
         high=high,
         step=step,
@@ -220,8 +220,8 @@ def _check(entry: HandEntry, sensors: Mapping[str, SensorRow], at: int, now: int
         raise DocumentErrors(errors)
 
 
-def _asked(reading: HandReading, row: SensorRow, before: Mapping[int, tuple[int, float]]) -> HandAsked | None:
-    last = before[row.id][1] if row.id in before else None
+def _asked(reading: HandReading, row: SensorRow, before: Mapping[int, readings_store.Latest]) -> HandAsked | None:
+    last = before[row.id].raw if row.id in before else None
     why = why_ask_again(reading.value, last, plausible(row.type, row.raw_unit))  # type: ignore[arg-type]
     if not why or reading.confirmed:
         return None

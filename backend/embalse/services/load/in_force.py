@@ -127,6 +127,12 @@ def block_windows(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[DryWindow,
     return tuple(sorted(windows, key=lambda w: w.dry_by))
 
 
+def cutting_days(row: BlockRow, rows: FarmRows, at: Moment) -> list[int]:
+    """Day numbers on which a block is, or was, cut: of the cuttings entered by an instant [s, UTC]."""
+    parts = [DryWindowPart.model_validate(b) for b in in_force(_bodies(rows, "dry_windows", "block", row.key), at)]
+    return sorted(w.dry_by for w in (p.window() for p in parts) if w.what == "cutting")
+
+
 def block_orders(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[Order, ...]:
     """Orders given for a block that hold at an instant [s, UTC], the latest last."""
     today = times.local_day(*at)

@@ -18,7 +18,7 @@ from embalse.core.crop.growth import (
 from embalse.core.field.drain_down import joined
 from embalse.core.wording import Notice
 from embalse.services import times
-from embalse.services.advice.field_series import Field, depletion_series, field_at, local_seconds, waters
+from embalse.services.advice.field_series import Field, depletion_series, field_at, waters
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
@@ -187,7 +187,7 @@ def _trunk(field: Field) -> tuple[str | None, list[TrunkOut]]:
     gauge = companions[0]
     ts, values = readings_store.between(gauge.id, field.start, field.now)
     mm = values / 1000 if gauge.raw_unit == "um" else values
-    found = trunk_days(local_seconds(ts, field.zone), mm) if len(ts) else []
+    found = trunk_days(times.local_seconds(ts, field.zone), mm) if len(ts) else []
     return gauge.ref, [
         TrunkOut(day=times.day_of(d.day).isoformat(), shrinkage_mm=d.shrinkage_mm, growth_mm=d.growth_mm) for d in found
     ]

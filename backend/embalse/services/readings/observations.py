@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,9 +46,9 @@ def _dawn_end(day: int, zone: str) -> int:
 
 @dataclass(frozen=True)
 class Stored:
-    """Latest readings (instant [s, UTC] and raw value) and dawn values (day numbers and raw values) by sensor id."""
+    """Latest readings and dawn values (day numbers and raw values) by sensor id."""
 
-    latest: Mapping[int, tuple[int, float]]
+    latest: Mapping[int, readings_store.Latest]
     dawns: Mapping[int, tuple[NDArray[np.int64], NDArray[np.float64]]]
 
     def dawn_of(self, sensor_id: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
@@ -80,23 +80,28 @@ def sensor_readings(
     found = {}
     for row in (s for group in rows.sensors.values() for s in group):
         days, values = stored.dawn_of(row.id)
-        at, raw = stored.latest.get(row.id, (None, None))
-        if at is None and not len(days):
+        newest = stored.latest.get(row.id)
+        if newest is None and not len(days):
             continue
+        at, raw = (None, None) if newest is None else (newest.at, newest.raw)
         words, doubt = doubts.get(row.id, ((), 0.0))
         core = cores.get(row.ref)
         warm = core is not None and wants_temperature(core.calibrations, core.raw_unit)
         now_c, dawn_c = _warmth(row, rows, stored, (at, days)) if warm else (None, None)
-        found[row.ref] = SensorReadings(at, raw, days, values, not_used.get(row.id), words, doubt, now_c, dawn_c)
+        read = SensorReadings(at, raw, days, values, not_used.get(row.id), words, doubt, now_c, dawn_c)
+        if newest is not None and newest.low < newest.high:
+            read = replace(read, last_raw=newest.last, low_raw=newest.low, high_raw=newest.high)
+        found[row.ref] = read
     return found
 
 
-def _faults_now(latest: Mapping[int, tuple[int, float]], now: int, zone: str) -> dict[int, Notice]:
+def _faults_now(latest: Mapping[int, readings_store.Latest], now: int, zone: str) -> dict[int, Notice]:
     """Why the latest reading of a sensor is not used, by sensor; a spike does not move the median it stands in."""
-    newest = max((at for at, _ in latest.values()), default=now)
+    newest = max((one.at for one in latest.values()), default=now)
     found = {}
     for sensor_id, rows in fault_store.lasting(now, newest - LASTING_S).items():
-        at = latest.get(sensor_id, (None, 0.0))[0]
+        one = latest.get(sensor_id)
+        at = None if one is None else one.at
         for row in rows:
             if at is not None and row.fault in LASTING and row.start_at <= at <= row.end_at:
                 found[sensor_id] = faults.fault_notice(row, zone)
@@ -123,9 +128,9 @@ def _warmth(
     if beside is None:
         return None, None
     now = None
-    there_at, there_raw = stored.latest.get(beside.id, (None, 0.0))
-    if at is not None and there_at is not None and abs(there_at - at) <= 3600 * TEMPERATURE_WITHIN_H:
-        now = float(celsius(np.array([there_raw]), beside.raw_unit)[0])
+    near = stored.latest.get(beside.id)
+    if at is not None and near is not None and abs(near.at - at) <= 3600 * TEMPERATURE_WITHIN_H:
+        now = float(celsius(np.array([near.raw]), beside.raw_unit)[0])
     days, values = stored.dawn_of(beside.id)
     there = np.full(len(wanted), np.nan)
     _, mine, theirs = np.intersect1d(wanted, days, return_indices=True)

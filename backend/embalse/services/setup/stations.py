@@ -150,9 +150,9 @@ def _readings(farm: FarmRow, rows: FarmRows) -> dict[str, SensorReadings]:
 
 
 def _sensor_readings(
-    latest: tuple[int, float] | None, dawns: tuple[NDArray[np.int64], NDArray[np.float64]]
+    latest: readings_store.Latest | None, dawns: tuple[NDArray[np.int64], NDArray[np.float64]]
 ) -> SensorReadings:
-    at, raw = latest if latest is not None else (None, None)
+    at, raw = (latest.at, latest.raw) if latest is not None else (None, None)
     return SensorReadings(at, raw, *dawns)
 
 

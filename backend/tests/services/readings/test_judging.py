@@ -74,10 +74,10 @@ def test_what_was_looked_at_before_is_still_advised_from(kept_up: None) -> None:
     send(readings(10, 48, CLOCK - 6 * HOUR))
     judging.judge_waiting()
     send(readings(10, 3))
-    [(at, _)] = readings_store.latest(None, CLOCK).values()
+    [(at, *_)] = readings_store.latest(None, CLOCK).values()
     assert at == CLOCK - 6 * HOUR
     judging.judge_waiting()
-    [(at, _)] = readings_store.latest(None, CLOCK).values()
+    [(at, *_)] = readings_store.latest(None, CLOCK).values()
     assert at == CLOCK
 
 
@@ -85,7 +85,7 @@ def test_a_late_reading_that_waits_does_not_hide_the_newest(kept_up: None) -> No
     send(readings(10, 24))
     judging.judge_waiting()
     send([Sent("one-10", CLOCK - 40 * HOUR, 0.21)])
-    [(at, _)] = readings_store.latest(None, CLOCK).values()
+    [(at, *_)] = readings_store.latest(None, CLOCK).values()
     assert at == CLOCK
 
 
@@ -106,7 +106,7 @@ def test_the_last_looked_at_as_of_any_moment(kept_up: None, now: int, hours_befo
     send([Sent("one-10", CLOCK, 0.2)])
     judging.judge_waiting()
     send([Sent("one-10", CLOCK - n * HOUR, 0.2) for n in (5, 3)])
-    [(at, _)] = readings_store.latest(None, CLOCK + now * HOUR).values()
+    [(at, *_)] = readings_store.latest(None, CLOCK + now * HOUR).values()
     assert at == CLOCK - hours_before * HOUR
 
 

@@ -1,0 +1,1 @@
+"""One layered soil-water model of a block, fitted to its own probes."""

@@ -1,0 +1,95 @@
+"""What a block's model tells of its past: water below the roots by wetting, and where roots drink."""
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.block_model.column import STEPS_A_DAY
+from embalse.core.block_model.fit import Fitted
+from embalse.core.block_model.parameters import Prior
+from embalse.core.block_model.record import DAWN_STEP, DUSK_STEP, Record
+from embalse.core.block_model.replay import replay, through_mm
+from embalse.core.field.uptake import ACTIVE_ERRORS, ACTIVE_SHARE, LayerUptake, Uptake
+
+Floats = NDArray[np.float64]
+CLEAN_MM: Final = 1.0  # mm given on a day and the one before from which it is no clean day (ours)
+MODEL_ERROR: Final = 0.15  # of a layer's uptake that the model itself may be wrong by (ours)
+FEWEST_DAYS: Final = 2  # days retraced at least (ours)
+
+
+def below_roots_mm(prior: Prior, record: Record, found: Fitted, span: tuple[int, int], roots_cm: float) -> float | None:
+    """Water that went below the roots for good over a span of steps [mm], 0 where some rose.
+
+    Parameters
+    ----------
+    prior : Prior
+    record : Record
+    found : Fitted
+    span : (int, int)
+        Steps from the beginning of the water to its end: the next water, or five days after.
+    roots_cm : float
+        Deepest the roots go in the season [cm]: what passes shallow young roots is still theirs.
+
+    Returns
+    -------
+    float or None
+        None where no probe stands for soil below the roots, or nothing was read before the span.
+    """
+    if prior.ground.limits_cm[-1] <= roots_cm + 1:
+        return None
+    first = span[0]
+    while first > 0 and first % STEPS_A_DAY not in (DAWN_STEP, DUSK_STEP):
+        first -= 1
+    if span[1] <= span[0] or not np.isfinite(record.theta[first]).any():
+        return None
+    flux = through_mm(prior, replay(prior, record, found, (first, span[1])), roots_cm)
+    return max(0.0, float(flux[span[0] - first :].sum()))
+
+
+def modelled_uptake(prior: Prior, record: Record, found: Fitted, until_day: int, last_days: int = 14) -> Uptake | None:
+    """What roots took from each layer a day, retraced over the last days [mm/day].
+
+    Parameters
+    ----------
+    prior : Prior
+    record : Record
+    found : Fitted
+        The fit that knows the dusks too.
+    until_day : int
+        Day number whose dawn is the end.
+    last_days : int
+        How many days back.
+
+    Returns
+    -------
+    Uptake or None
+        The mean of the days without water on them or the day before, of all days where there are none; None with
+        fewer than two days.
+    """
+    first_day = max(record.first_day, until_day - last_days)
+    first, last = record.dawn(first_day), min(record.dawn(until_day), record.ends)
+    days = (last - first) // STEPS_A_DAY
+    if days < FEWEST_DAYS:
+        return None
+    taken = replay(prior, record, found, (first, last)).taken_mm
+    by_day = taken[: days * STEPS_A_DAY].reshape(days, STEPS_A_DAY, -1).sum(axis=1)
+    clean = np.array([_dry(record, first + n * STEPS_A_DAY) for n in range(days)])
+    kept = by_day[clean] if clean.any() else by_day
+    means = kept.mean(axis=0)
+    scatter = kept.std(axis=0, ddof=1) / np.sqrt(len(kept)) if len(kept) > 1 else np.zeros(len(means))
+    errors = np.hypot(scatter, MODEL_ERROR * means)
+    whole = float(means.sum())
+    layers = []
+    for depth, mean, error in zip(prior.ground.depths_cm, means.tolist(), errors.tolist(), strict=True):
+        share = mean / whole if whole > 0 else 0.0
+        layers.append(LayerUptake(depth, mean, error, share, mean > ACTIVE_ERRORS * error and share > ACTIVE_SHARE))
+    active = [n for n, layer in enumerate(layers) if layer.active]
+    deepest = float(prior.ground.limits_cm[active[-1] + 1]) if active else None
+    return Uptake(tuple(layers), len(kept), deepest)
+
+
+def _dry(record: Record, step: int) -> bool:
+    """Whether no water came in the day from a dawn on, nor in the day before."""
+    begin, end = max(0, step - STEPS_A_DAY), step + STEPS_A_DAY
+    return bool((record.sets_mm[begin:end] + record.rain_mm[begin:end]).sum() < CLEAN_MM)

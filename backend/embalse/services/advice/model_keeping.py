@@ -1,0 +1,148 @@
+"""The models of a farm's blocks fitted and kept by a process of its own: neither pages nor devices wait for it."""
+
+import json
+import logging
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Final
+
+from embalse.core.weather.wetting_rain import wetting_days
+from embalse.services import times
+from embalse.services.advice.analysing import analyse_blocks
+from embalse.services.block_model.ahead import keep_ahead, profile_now
+from embalse.services.block_model.kept_fits import computing
+from embalse.services.load import clock
+from embalse.services.load.blocks import core_blocks
+from embalse.store import block_models as store
+from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
+from embalse.store.database import connection, database, open_database
+from embalse.store.errors import StoreError
+from embalse.store.rows import FarmRow
+
+log = logging.getLogger("embalse")
+CHILD: Final = "from embalse.services.advice.model_keeping import child; child()"
+LONGEST_S: Final = 900  # seconds after which a process that fits is taken to hang (ours)
+NICE: Final = 10  # how far it stands back for whoever serves
+AGAIN_S: Final = 3 * 3600  # seconds after which days ahead are made anew where water came (ours)
+
+
+def blocks_due(farm: FarmRow, now: int) -> list[str]:
+    """Keys of the blocks whose days ahead are to be made anew: none kept since the last dawn, or water since."""
+    rows = farm_store.farm_rows()
+    dawn = times.instant_of(times.local_day(now, farm.time_zone), times.DAWN_END_H, farm.time_zone)
+    if now < dawn:
+        dawn -= 86400
+    kept = store.aheads([row.id for row in rows.blocks], now - 2 * 86400, now)
+    due = []
+    for row in rows.blocks:
+        one = kept.get(row.id)
+        old = one is None or one.start_at < dawn
+        if old or (one is not None and _wetter(row.key, one.start_at, now, farm.time_zone)):
+            due.append(row.key)
+    return due
+
+
+def _wetter(key: str, start: int, now: int, zone: str) -> bool:
+    """Whether days ahead kept some hours ago [s, UTC] do not know of a set that ran since, or of rain that counts."""
+    if now - start < AGAIN_S:
+        return False
+    if any(s.end_at > start for s in readings_store.sets(key, start - 5 * 86400, now)):
+        return True
+    days = (times.local_day(start, zone) + 1, times.local_day(now, zone))
+    return bool(wetting_days(readings_store.rain(*days)))
+
+
+class Fitting:
+    """At most one process that fits, looked after between other work."""
+
+    def __init__(self) -> None:
+        self._child: subprocess.Popen[bytes] | None = None
+        self._begun = 0.0
+        self._tried: dict[str, int] = {}
+
+    def look(self) -> None:
+        """Begin with the blocks that are due where nothing is under way; each is tried once an hour at most."""
+        if self._running():
+            return
+        farm = clock.the_farm()
+        now = clock.farm_now(farm)
+        hour = now // 3600
+        due = [key for key in blocks_due(farm, now) if self._tried.get(key) != hour]
+        if not due:
+            return
+        self._tried.update(dict.fromkeys(due, hour))
+        self._child = started(due, now)
+        self._begun = time.monotonic()
+
+    def _running(self) -> bool:
+        child = self._child
+        if child is None:
+            return False
+        if child.poll() is None and time.monotonic() - self._begun < LONGEST_S:
+            return True
+        if child.poll() is None:
+            child.kill()
+            child.wait()
+        if child.returncode:
+            log.error("the process that fits the blocks' models ended with %s; they are tried again", child.returncode)
+        self._child = None
+        return False
+
+    def stop(self) -> None:
+        """End what is under way; what it has kept stays."""
+        if self._child is not None and self._child.poll() is None:
+            self._child.kill()
+            self._child.wait()
+        self._child = None
+
+
+def started(keys: list[str], now: int) -> subprocess.Popen[bytes]:
+    """A process that fits the models of blocks and keeps their days ahead from an instant on [s, UTC]."""
+    child = subprocess.Popen(
+        [sys.executable, "-P", "-c", CHILD],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.DEVNULL,
+        env={**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"},
+    )
+    assert child.stdin is not None
+    child.stdin.write(json.dumps([str(database.database), keys, now]).encode())
+    child.stdin.close()
+    return child
+
+
+def fit_and_keep(keys: list[str], now: int) -> int:
+    """Fit the models of blocks and keep their days ahead from an instant on [s, UTC]; how many have them now.
+
+    A block that cannot be worked out holds no other up.
+    """
+    farm, kept = clock.the_farm(), 0
+    with computing():
+        for key in keys:
+            try:
+                rows = farm_store.farm_rows([key])
+                blocks = core_blocks(rows, now)
+                found = analyse_blocks(farm, rows, blocks, now)[0]
+            except (StoreError, ValueError) as trouble:
+                log.error("the model of %s was not fitted: %s", key, trouble)
+                continue
+            paths = found.water_use.course.paths if found.water_use and found.water_use.course else None
+            state = profile_now(blocks[0], found.stations)
+            if paths is not None and state is not None:
+                theta, rooted_mm = state
+                keep_ahead(blocks[0], rows.blocks[0], now, (paths, float(rooted_mm @ theta)))
+                kept += 1
+    return kept
+
+
+def child() -> None:
+    """Fit what the task that comes in names."""
+    path, keys, now = json.load(sys.stdin)
+    os.nice(NICE)
+    open_database(Path(path))
+    with connection():
+        fit_and_keep(keys, now)
+    database.close()

@@ -1,0 +1,150 @@
+"""Models of blocks as they were fitted, kept beside the readings: fitted once for a dawn's facts, then looked up."""
+
+import hashlib
+import io
+import zlib
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from embalse.core.block_model.fit import Fitted, fit
+from embalse.core.block_model.parameters import Prior
+from embalse.core.block_model.record import Record
+from embalse.services import times
+from embalse.services.block_model.gather import Gathered
+from embalse.store import block_models as store
+from embalse.store.database import transaction
+from embalse.store.errors import Conflict
+
+EVERY_DAYS: Final = 3  # days a fit serves before the next one (ours): a soil does not change overnight
+KEPT_HERE: Final = 600  # fits kept in this process
+LAYOUT: Final = 1  # of what is kept: another number makes everything anew
+
+_computing: ContextVar[bool] = ContextVar("computing", default=False)
+_here: OrderedDict[tuple[int, int, str], "Models"] = OrderedDict()
+
+
+@dataclass(frozen=True, eq=False)
+class Models:
+    """A block's two fits at the dawn of a day number: for dates and water below the roots, and for uptake by layer."""
+
+    day: int
+    dates: Fitted
+    uptake: Fitted
+
+
+@contextmanager
+def computing() -> Iterator[None]:
+    """Inside, a model that is lacking is fitted and kept; elsewhere what is kept is used: no page waits for one."""
+    token = _computing.set(True)
+    try:
+        yield
+    finally:
+        _computing.reset(token)
+
+
+def may_compute() -> bool:
+    """Whether models that are lacking are fitted here."""
+    return _computing.get()
+
+
+def anchor_day(day: int, block_id: int) -> int:
+    """The day number whose dawn's fit serves a day: every third, not the same one for all blocks."""
+    return day - (day + block_id) % EVERY_DAYS
+
+
+def models_at(gathered: Gathered, block_id: int, day: int) -> Models | None:
+    """The models of a block at the dawn of a day number, kept or fitted here; None where they cannot be fitted.
+
+    They start from those of three days before where these are kept.
+    """
+    if day <= gathered.record.first_day:
+        return None
+    prior, record = gathered.at_dawn(day)
+    facts = mark_of(prior, record)
+    key = (block_id, day, facts)
+    if key in _here:
+        return _here[key]
+    row = store.fit_of(block_id, day)
+    if row is not None and row.facts == facts:
+        return _remember(key, decoded(day, row.body))
+    before = store.fit_of(block_id, day - EVERY_DAYS)
+    found = _fitted(prior, record, day, None if before is None else decoded(before.day, before.body))
+    if found is None:
+        return None
+    body = encoded(found)
+    try:
+        with transaction():
+            store.keep_fit(store.FitRow(block_id, day, facts, body, times.now_utc()))
+    except Conflict:
+        pass  # somebody else writes for long: it is made again when it is next asked for
+    return _remember(key, decoded(day, body))
+
+
+def _remember(key: tuple[int, int, str], found: Models) -> Models:
+    _here[key] = found
+    while len(_here) > KEPT_HERE:
+        _here.popitem(last=False)
+    return found
+
+
+def _fitted(prior: Prior, record: Record, day: int, before: Models | None) -> Models | None:
+    count = prior.names.count
+    start = None if before is None or len(before.dates.x) != count else before
+    dates = fit(prior, record, day, None if start is None else start.dates.x)
+    if dates is None:
+        return None
+    halves = fit(prior, record, day, dates.x if start is None else start.uptake.x, half_days=True)
+    return Models(day, dates, halves or dates)
+
+
+def mark_of(prior: Prior, record: Record) -> str:
+    """A mark of all a fit is made from: the same facts have the same mark."""
+    ground = prior.ground
+    marks = hashlib.blake2b(digest_size=16)
+    marks.update(repr((LAYOUT, ground.depths_cm, ground.entry, prior.wetted_fraction, record.first_day)).encode())
+    arrays = (
+        ground.limits_cm, ground.ref, ground.wilting, ground.saturation, ground.ks_mm_h, ground.steepness,
+        prior.wettest, record.theta, record.eto_mm, record.kcb, record.roots_cm, record.sets_mm, record.rain_mm,
+    )  # fmt: skip
+    for values in arrays:
+        # readings are alike to a hundredth of a per mille, however they were added up
+        marks.update(np.round(np.nan_to_num(values, nan=-9.0), 5).tobytes())
+    return marks.hexdigest()
+
+
+def encoded(found: Models) -> bytes:
+    """Models as bytes: vectors in single, everything else in half precision."""
+    stream = io.BytesIO()
+    parts = {}
+    for name, one in (("dates", found.dates), ("uptake", found.uptake)):
+        parts[f"{name}_x"] = one.x.astype(np.float32)
+        parts[f"{name}_number"] = np.array([one.cost, one.windows], dtype=np.float32)
+        parts[f"{name}_misses"] = one.misses.astype(np.float16)
+    parts["lower"] = found.dates.lower[np.tril_indices(len(found.dates.x))].astype(np.float16)
+    np.savez(stream, **parts)  # type: ignore[arg-type]
+    return zlib.compress(stream.getvalue())
+
+
+def decoded(day: int, body: bytes) -> Models:
+    """Models from their bytes; the spread of the second is that of the first."""
+    with np.load(io.BytesIO(zlib.decompress(body))) as parts:
+        count = len(parts["dates_x"])
+        lower = np.zeros((count, count))
+        lower[np.tril_indices(count)] = parts["lower"].astype(float)
+        made = [
+            Fitted(
+                parts[f"{name}_x"].astype(float),
+                lower,
+                float(parts[f"{name}_number"][0]),
+                int(parts[f"{name}_number"][1]),
+                parts[f"{name}_misses"].astype(float),
+            )
+            for name in ("dates", "uptake")
+        ]
+    return Models(day, *made)
