@@ -29,7 +29,7 @@ MOST_SD: Final = 4.0  # standard deviations no unknown goes beyond
 class Fitted:
     """The likeliest unknowns in standard deviations from the prior's middle, and how sure each is.
 
-    ``lower`` is the lower Cholesky factor of their covariance, shape (unknowns, unknowns); ``cost`` what was made small,
+    ``lower`` is the lower Cholesky factor of their covariance, shape (unknowns, unknowns); ``cost`` is the least,
     ``windows`` how many windows it was made from. ``misses`` are model less reading at the dawns after each window of
     the last four weeks as long as no water came, shape (days, layers, windows) [m³/m³], NaN where nothing is known.
     """
