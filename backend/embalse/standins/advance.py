@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from embalse.services import times
+from embalse.services.advice.model_keeping import keep_models_now
 from embalse.services.advice.mornings import keep_mornings
 from embalse.services.intake import telemetry
 from embalse.services.load import clock
@@ -77,6 +78,7 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
         _send(url, season, (begin, moment), (tokens, total))
         judging.judge_waiting()
         keep_mornings()
+        keep_models_now()
     return total
 
 

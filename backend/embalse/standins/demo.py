@@ -10,6 +10,7 @@ from typing import Any
 from embalse.core.access.roles import Role
 from embalse.ingest.layout import inspect_file
 from embalse.services.admin.people import make_demo_people
+from embalse.services.advice.model_keeping import keep_models_now
 from embalse.services.advice.mornings import keep_mornings
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import parse_document
@@ -115,6 +116,7 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
         make_gateways(folder)
     say(f"Read by hand: {read_by_hand(season) + read_every_morning(season)} readings.")
     say(f"Kept the answers of {keep_mornings()} mornings.")
+    say(f"Fitted the models of {keep_models_now()} blocks to their own probes.")
 
 
 def _import(path: Path, plan: ImportPlan, profile: str, say: Callable[[str], None]) -> None:

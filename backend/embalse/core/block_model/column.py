@@ -151,7 +151,8 @@ def _exchange(columns: Columns, soil: Soil, span: Floats) -> None:
     )  # fmt: skip
     # no more than a quarter of what would make both alike: the step stays stable whatever the soil
     alike = 0.25 * np.abs(wetness[:-1] - wetness[1:]) * np.minimum(span[:-1] * thickness[:-1], span[1:] * thickness[1:])
-    flux = np.clip(flux, -alike, alike)
+    room = np.maximum(0.0, (soil.saturation - theta) * thickness) / 2  # a layer may be reached from both sides
+    flux = np.clip(flux, -np.minimum(alike, room[:-1]), np.minimum(alike, room[1:]))
     theta[:-1] -= flux / thickness[:-1]
     theta[1:] += flux / thickness[1:]
     columns.below_mm[:-1] += flux

@@ -11,6 +11,7 @@ from embalse.core.block_model.parameters import Prior
 from embalse.core.block_model.record import DAWN_STEP, DUSK_STEP, Record
 from embalse.core.block_model.replay import replay, through_mm
 from embalse.core.field.uptake import ACTIVE_ERRORS, ACTIVE_SHARE, LayerUptake, Uptake
+from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
 CLEAN_MM: Final = 1.0  # mm given on a day and the one before from which it is no clean day (ours)
@@ -64,18 +65,21 @@ def modelled_uptake(prior: Prior, record: Record, found: Fitted, until_day: int,
     Returns
     -------
     Uptake or None
-        The mean of the days without water on them or the day before, of all days where there are none; None with
-        fewer than two days.
+        The mean of the days without water on them or the day before. Without a layer where there is no such day: while
+        water goes through the roots all the time, what drains cannot be told from what they take. None with fewer than
+        two days in all.
     """
     first_day = max(record.first_day, until_day - last_days)
-    first, last = record.dawn(first_day), min(record.dawn(until_day), record.ends)
+    first, last = record.dawn(first_day), record.dawn(until_day)
     days = (last - first) // STEPS_A_DAY
     if days < FEWEST_DAYS:
         return None
     taken = replay(prior, record, found, (first, last)).taken_mm
     by_day = taken[: days * STEPS_A_DAY].reshape(days, STEPS_A_DAY, -1).sum(axis=1)
     clean = np.array([_dry(record, first + n * STEPS_A_DAY) for n in range(days)])
-    kept = by_day[clean] if clean.any() else by_day
+    if not clean.any():
+        return Uptake((), 0, None, Notice("uptake.no_clean", window_days=last_days))
+    kept = by_day[clean]
     means = kept.mean(axis=0)
     scatter = kept.std(axis=0, ddof=1) / np.sqrt(len(kept)) if len(kept) > 1 else np.zeros(len(means))
     errors = np.hypot(scatter, MODEL_ERROR * means)

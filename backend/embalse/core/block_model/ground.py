@@ -22,13 +22,15 @@ RISE_STEPS: Final = 3  # steps of three hours after a set's begin in which its w
 class Ground:
     """The layers probes stand for and what their texture says, from the surface down; every array of shape (layers,).
 
-    ``limits_cm`` has one more; water contents are of the whole soil [m³/m³]. ``ref`` is the water content at which the
-    soil lets 2 mm a day through, ``steepness`` by what power of the water content that rises there [-], ``ks_mm_h`` the
-    saturated conductivity. ``entry`` is the place of the layer sets enter by.
+    ``limits_cm`` has one more; water contents are of the whole soil [m³/m³]. ``full`` is the field capacity of the
+    texture, ``ref`` the water content at which it lets 2 mm a day through, ``steepness`` by what power of the water
+    content that rises there [-], ``ks_mm_h`` the saturated conductivity. ``entry`` is the place of the layer sets enter
+    by.
     """
 
     depths_cm: tuple[float, ...]
     limits_cm: Floats
+    full: Floats
     ref: Floats
     wilting: Floats
     saturation: Floats
@@ -81,8 +83,8 @@ def ground_of(
     for top, bottom in pairwise(limits):
         parts = _parts(horizons, top, bottom)
         rows.append([sum(share * values[n] for share, values in parts) for n in range(len(parts[0][1]))])
-    ref, wilting, saturation, ks, steepness = np.array(rows).T
-    return Ground(tuple(depths_cm), np.array(limits), ref, wilting, saturation, ks, steepness)
+    full, ref, wilting, saturation, ks, steepness = np.array(rows).T
+    return Ground(tuple(depths_cm), np.array(limits), full, ref, wilting, saturation, ks, steepness)
 
 
 def _parts(horizons: Sequence[Horizon], top_cm: float, bottom_cm: float) -> list[tuple[float, tuple[float, ...]]]:
@@ -104,6 +106,7 @@ def _values(horizon: Horizon) -> tuple[float, ...]:
     steepness = 3 + 2 / water.pore_size_index
     share = min(1.0, SLOW_MM_D / 24 / water.ks_mm_h) ** (1 / steepness)
     return (
+        bulk_theta(water.theta_full, stones),
         bulk_theta(water.theta_saturation * share, stones),
         bulk_theta(water.theta_wilting, stones),
         bulk_theta(water.theta_saturation, stones),

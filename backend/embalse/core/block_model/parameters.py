@@ -123,6 +123,8 @@ def soil_of(prior: Prior, x: Floats, roots_cm: Floats) -> Soil:
         ground.saturation[:, None] + SATURATION_SD * x[names.alone("saturation")], prior.wettest[:, None]
     )
     saturation = np.maximum(saturation, ref + LEAST_SPAN / 2)
+    # what roots find easy to get is counted from field capacity: a sand drains 2 mm a day at far more water than that
+    held = np.clip(ground.full[:, None], wilting + LEAST_SPAN, ref)
     used = np.clip(STRESS + STRESS_SD * x[names.alone("stress")], STRESS_LOW, STRESS_HIGH)
     decay = DECAY * np.exp(DECAY_LOG_SD * x[names.alone("roots")])
     shares = root_shares(ground.limits_cm, roots_cm, decay) * np.exp(SHARE_LOG_SD * x[names.layer("share")])
@@ -138,7 +140,7 @@ def soil_of(prior: Prior, x: Floats, roots_cm: Floats) -> Soil:
         residual=RESIDUAL_SHARE * wilting,
         exponent=np.maximum(exponent, 2.0),
         wilting=wilting,
-        threshold=np.maximum(ref - used * (ref - wilting), wilting + 1e-3),
+        threshold=np.maximum(held - used * (held - wilting), wilting + 1e-3),
         saturation=saturation,
         through_mm=through,
         shares=shares,

@@ -18,6 +18,7 @@ MOVING_THETA: Final = 0.007  # m³/m³ that the last hours may differ by before 
 STEADY_H: Final = 4  # hours whose mean is the state where no water moves (ours)
 NEAR_H: Final = ((-1, 0), (-2, -1), (-3, 1), (-4, -2))
 """Those hours, from the one that counts alone on: before a dawn, and around any other step [h]."""
+READ_BEFORE_S: Final = 3600.0  # seconds before a step at which its state was read
 RAIN_RISE: Final = 0.004  # m³/m³ the top probe must rise by for a day's rain to be put there (ours)
 WEEK_DAYS: Final = 7
 SUN_FROM_H, SUN_TO_H = 6.0, 19.0  # hours between which a crop's use follows half a sine (common practice)
@@ -63,6 +64,10 @@ class Record:
         rain = rain_at_steps(self.rain_by_day, theta[:, 0], first, ends)
         kept = slice(a, b + 1)
         return Record(first, theta, eto, self.kcb[kept], self.roots_cm[kept], sets, rain, ends, self.rain_by_day)
+
+    def ending(self, day: int) -> "Record":
+        """The same with its end at the dawn of a day number: from there the weeks of the crop's demand are counted."""
+        return replace(self, ends=self.dawn(day))
 
     def going_on(self, days: int) -> "Record":
         """The same with so many days more: no water, and the weather and crop of its last week."""
@@ -127,12 +132,15 @@ def at_steps(local_s: NDArray[np.int64], theta: Floats, first_day: int, days: in
 
 
 def sets_at_steps(sets: Sequence[tuple[float, float, float]], first_day: int, days: int) -> Floats:
-    """Water of sets by step [mm], shape (days · 8,): start and end [farm-local s] and depth [mm], spread evenly."""
+    """Water of sets by step [mm], shape (days · 8,): start and end [farm-local s] and depth [mm], spread evenly.
+
+    The state at a step is read in the hour before it: what came in that hour counts as come after it.
+    """
     found = np.zeros(days * STEPS_A_DAY)
     edges = (first_day * 86400.0) + np.arange(days * STEPS_A_DAY + 1) * STEP_S
     for start, end, depth in sets:
         length = max(end - start, 600.0)
-        overlap = np.minimum(edges[1:], start + length) - np.maximum(edges[:-1], start)
+        overlap = np.minimum(edges[1:], start + READ_BEFORE_S + length) - np.maximum(edges[:-1], start + READ_BEFORE_S)
         found += depth * np.maximum(0.0, overlap) / length
     return found
 

@@ -21,6 +21,8 @@ READING_NOISE: Final = 0.0008  # m³/m³ of a dawn's mean (ours, of steady probe
 START_NOISE: Final = 0.0007  # m³/m³ of the state a window starts from (ours)
 WALK_SHARE: Final = 0.4  # of a layer's usual daily change: what a day's weather and roots do beside the model (ours)
 WATER_ERROR: Final = 0.001  # m³/m³ per mm given that its spread over the ground leaves open (ours: 0.015 for 15 mm)
+ON_ITS_WAY_STEPS: Final = 2  # steps of three hours that water takes to a probe in the upper soil (ours)
+ON_ITS_WAY_MM: Final = 4.0  # mm given within them that its reading still lacks (ours)
 LEAST_CHANGE: Final = 0.0008  # m³/m³ a day of usual change at least
 
 
@@ -70,17 +72,29 @@ def _counts(day: int, until_day: int) -> bool:
 def _windows(record: Record, steps: Ints, leads: Ints, last: int) -> Windows | None:
     """Those windows whose start is known in every layer, with what was read up to a step."""
     steps = steps[(steps >= 0) & (steps < last)]
-    steps = steps[np.isfinite(record.theta[steps]).all(axis=1)]
+    settled = _settled(record)
+    steps = steps[np.isfinite(record.theta[steps]).all(axis=1) & settled[steps]]
     read = np.full((len(leads), record.theta.shape[1], len(steps)), np.nan)
     for place, lead in enumerate(leads.tolist()):
         ends = steps + lead
         there = ends <= last
+        there[there] = settled[ends[there]]
         read[place][:, there] = record.theta[ends[there]].T
     some = np.isfinite(read).any(axis=(0, 1))
     steps, read = steps[some], read[:, :, some]
     if not len(steps):
         return None
     return Windows(steps, leads, record.theta[steps].T, read, _whitener(record, steps, leads, read))
+
+
+def _settled(record: Record) -> NDArray[np.bool_]:
+    """Whether the readings at each step's begin show the water that was given by then, shape (steps + 1,).
+
+    Water of the last hours is on its way to the probes: a window neither begins nor is read there.
+    """
+    summed = np.concatenate([[0.0], np.cumsum(record.sets_mm + record.rain_mm)])
+    before = np.concatenate([np.zeros(ON_ITS_WAY_STEPS), summed[:-ON_ITS_WAY_STEPS]])
+    return np.asarray(summed - before < ON_ITS_WAY_MM)
 
 
 def _whitener(record: Record, steps: Ints, leads: Ints, read: Floats) -> Floats:

@@ -19,8 +19,13 @@ from embalse.store import readings as readings_store
 from embalse.store.rows import FarmRow, FarmRows, SetRow
 
 
-def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int) -> list[BlockAnalysis]:
-    """Analyses of blocks at an instant [s, UTC], reading only the last weeks of dawn values."""
+def analyse_blocks(
+    farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int, by_model: bool = True
+) -> list[BlockAnalysis]:
+    """Analyses of blocks at an instant [s, UTC], reading only the last weeks of dawn values.
+
+    ``by_model`` says whether the days ahead go by the blocks' own fitted models where there are any.
+    """
     zone = farm.time_zone
     last = last_dawn(now, zone)
     span = (last - FACTOR_DAYS, last)
@@ -31,7 +36,7 @@ def analyse_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: 
     given, rain = _sets_of_blocks(sets), dict(readings_store.rain(span[0] - 1, times.local_day(now, zone)))
     by_sensor = _with_rises(rows, by_sensor, given, now)
     moment = moment_of(farm, now)
-    ahead = paths_of_blocks(farm, rows, blocks, now, moment)
+    ahead = paths_of_blocks(farm, rows, blocks, now, moment) if by_model else [None] * len(blocks)
     return [
         analyse(b, by_sensor, GivenWater(wet.get(b.key, frozenset()), given.get(b.key, ()), rain), moment, paths_of)
         for b, paths_of in zip(blocks, ahead, strict=True)
@@ -73,7 +78,7 @@ def with_neighbours(farm: FarmRow, analyses: Sequence[BlockAnalysis], now: int) 
     others: list[BlockAnalysis] = []
     if wanted:
         rows = farm_store.farm_rows(wanted)
-        others = analyse_blocks(farm, rows, core_blocks(rows, now), now)
+        others = analyse_blocks(farm, rows, core_blocks(rows, now), now, by_model=False)
     seen = {a.block.key: seen_use(a) for a in (*analyses, *others)}
     return [_held_against(a, seen[a.block.key], [seen[key] for key in nearest[a.block.key]]) for a in analyses]
 

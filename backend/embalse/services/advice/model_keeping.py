@@ -27,6 +27,7 @@ log = logging.getLogger("embalse")
 CHILD: Final = "from embalse.services.advice.model_keeping import child; child()"
 LONGEST_S: Final = 900  # seconds after which a process that fits is taken to hang (ours)
 NICE: Final = 10  # how far it stands back for whoever serves
+LOOK_S: Final = 60  # seconds between looks at what is due (ours)
 AGAIN_S: Final = 3 * 3600  # seconds after which days ahead are made anew where water came (ours)
 
 
@@ -61,13 +62,14 @@ class Fitting:
 
     def __init__(self) -> None:
         self._child: subprocess.Popen[bytes] | None = None
-        self._begun = 0.0
+        self._begun = self._next = 0.0
         self._tried: dict[str, int] = {}
 
     def look(self) -> None:
         """Begin with the blocks that are due where nothing is under way; each is tried once an hour at most."""
-        if self._running():
+        if self._running() or time.monotonic() < self._next:
             return
+        self._next = time.monotonic() + LOOK_S
         farm = clock.the_farm()
         now = clock.farm_now(farm)
         hour = now // 3600
@@ -136,6 +138,12 @@ def fit_and_keep(keys: list[str], now: int) -> int:
                 keep_ahead(blocks[0], rows.blocks[0], now, (paths, float(rooted_mm @ theta)))
                 kept += 1
     return kept
+
+
+def keep_models_now() -> int:
+    """Fit the models of all blocks and keep their days ahead from now on, here; how many have them now."""
+    farm = clock.the_farm()
+    return fit_and_keep([row.key for row in farm_store.farm_rows().blocks], clock.farm_now(farm))
 
 
 def child() -> None:

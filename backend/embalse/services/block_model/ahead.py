@@ -2,10 +2,12 @@
 
 import hashlib
 import io
+import logging
 import zlib
 from collections import OrderedDict
 from collections.abc import Sequence
 from typing import Final
+from zipfile import BadZipFile
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +29,7 @@ from embalse.store.errors import Conflict
 from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
 Floats = NDArray[np.float64]
+log = logging.getLogger("embalse")
 SERVES_S: Final = (
     30 * 3600
 )  # seconds kept days ahead serve: a day, and the morning after until they are made anew (ours)
@@ -52,9 +55,8 @@ def _looked_up(block: Block, row: store.AheadRow | None, now: int) -> PathsOf:
         state = profile_now(block, stations)
         if state is None:
             return None
-        found = decoded(row.body)
-        later_days = (now - row.start_at) / 86400
-        if not still_true(found, later_days, row.storage_mm - float(state[1] @ state[0])):
+        found, later_days = decoded(row.body), (now - row.start_at) / 86400
+        if found is None or not still_true(found, later_days, row.storage_mm - float(state[1] @ state[0])):
             return None
         return found.later(later_days)
 
@@ -178,9 +180,13 @@ def encoded(found: LossPaths) -> bytes:
     return zlib.compress(stream.getvalue())
 
 
-def decoded(body: bytes) -> LossPaths:
-    """Paths from their bytes."""
-    with np.load(io.BytesIO(zlib.decompress(body))) as parts:
-        windows, miss_mm, demand = parts["numbers"].tolist()
-        lost = parts["lost"].astype(float) * UNIT_MM
-        return LossPaths(parts["times"].astype(float), lost, round(windows), miss_mm, demand)
+def decoded(body: bytes) -> LossPaths | None:
+    """Paths from their bytes; None where these are damaged."""
+    try:
+        with np.load(io.BytesIO(zlib.decompress(body))) as parts:
+            windows, miss_mm, demand = parts["numbers"].tolist()
+            lost = parts["lost"].astype(float) * UNIT_MM
+            return LossPaths(parts["times"].astype(float), lost, round(windows), miss_mm, demand)
+    except (zlib.error, ValueError, KeyError, OSError, EOFError, BadZipFile) as damage:
+        log.error("kept days ahead cannot be read and are made anew: %s", damage)
+        return None

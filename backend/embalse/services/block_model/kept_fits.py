@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import logging
 import zlib
 from collections import OrderedDict
 from collections.abc import Iterator
@@ -9,6 +10,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Final
+from zipfile import BadZipFile
 
 import numpy as np
 
@@ -21,6 +23,7 @@ from embalse.store import block_models as store
 from embalse.store.database import transaction
 from embalse.store.errors import Conflict
 
+log = logging.getLogger("embalse")
 EVERY_DAYS: Final = 3  # days a fit serves before the next one (ours): a soil does not change overnight
 KEPT_HERE: Final = 600  # fits kept in this process
 LAYOUT: Final = 1  # of what is kept: another number makes everything anew
@@ -71,8 +74,9 @@ def models_at(gathered: Gathered, block_id: int, day: int) -> Models | None:
     if key in _here:
         return _here[key]
     row = store.fit_of(block_id, day)
-    if row is not None and row.facts == facts:
-        return _remember(key, decoded(day, row.body))
+    kept = decoded(day, row.body) if row is not None and row.facts == facts else None
+    if kept is not None:
+        return _remember(key, kept)
     before = store.fit_of(block_id, day - EVERY_DAYS)
     found = _fitted(prior, record, day, None if before is None else decoded(before.day, before.body))
     if found is None:
@@ -83,7 +87,7 @@ def models_at(gathered: Gathered, block_id: int, day: int) -> Models | None:
             store.keep_fit(store.FitRow(block_id, day, facts, body, times.now_utc()))
     except Conflict:
         pass  # somebody else writes for long: it is made again when it is next asked for
-    return _remember(key, decoded(day, body))
+    return _remember(key, _decoded(day, body))
 
 
 def _remember(key: tuple[int, int, str], found: Models) -> Models:
@@ -131,8 +135,16 @@ def encoded(found: Models) -> bytes:
     return zlib.compress(stream.getvalue())
 
 
-def decoded(day: int, body: bytes) -> Models:
-    """Models from their bytes; the spread of the second is that of the first."""
+def decoded(day: int, body: bytes) -> Models | None:
+    """Models from their bytes; the spread of the second is that of the first. None where the bytes are damaged."""
+    try:
+        return _decoded(day, body)
+    except (zlib.error, ValueError, KeyError, OSError, EOFError, BadZipFile) as damage:
+        log.error("a kept model of day %s cannot be read and is made anew: %s", day, damage)
+        return None
+
+
+def _decoded(day: int, body: bytes) -> Models:
     with np.load(io.BytesIO(zlib.decompress(body))) as parts:
         count = len(parts["dates_x"])
         lower = np.zeros((count, count))

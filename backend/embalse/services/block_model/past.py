@@ -57,7 +57,7 @@ class Past:
         steps = (max(0, int(local[0] - first) // STEP_S), min(int(local[1] - first) // STEP_S, len(ahead.sets_mm)))
         limit = root_limit_cm(self._block.horizons)
         roots = self._block.roots.full_cm if limit is None else min(limit, self._block.roots.full_cm)
-        return below_roots_mm(prior, ahead, models.dates, steps, roots)
+        return below_roots_mm(prior, ahead.ending(models.day), models.dates, steps, roots)
 
     def uptake(self) -> Uptake | None:
         """What roots took from each layer a day, over the last two weeks."""
@@ -67,7 +67,7 @@ class Past:
             return None
         prior, _ = gathered.at_dawn(models.day)
         day = times.local_day(self._now, self._zone)
-        return modelled_uptake(prior, gathered.record, models.uptake, day)
+        return modelled_uptake(prior, gathered.record.ending(models.day), models.uptake, day)
 
     def _models(self, at: int) -> Models | None:
         """The models of the last anchor up to an instant: what a wetting lost is told by the fit of its end."""
