@@ -17,7 +17,7 @@ ALONE: Final = ("roots", "stress", "bare", "sets", "rain", "wilt", "saturation",
 REF_SD: Final = 0.06  # m³/m³ that class tables of field capacity scatter by, a sensor's bias included
 LEAST_SPAN: Final = 0.03  # m³/m³ between wilting point and reference at least
 EXPONENT_LOG_SD: Final = 0.35  # log of the drainage exponent (Clapp & Hornberger 1978: spread within a class)
-SHARE_LOG_SD: Final = 0.4  # log of a layer's share of the roots: profiles are not exponential
+SHARE_LOG_SD: Final = 0.7  # log of a layer's share of the roots: profiles are not exponential
 DECAY, DECAY_LOG_SD = 0.4, 0.35  # root density's decay length over the root depth
 DEMAND, DEMAND_LOG_SD, DEMAND_STEP_LOG_SD = 0.9, 0.2, 0.12
 """Use over Kcb · ETo for a middling crop, its spread (FAO-56: 20 %), and how far it may move within a week."""
@@ -62,7 +62,9 @@ class Names:
 
 @dataclass(frozen=True, eq=False)
 class Prior:
-    """The ground with what else the unknowns are counted from: wetted share [-] and the wettest read [m³/m³].
+    """The ground with what else the unknowns are counted from: wetted share [-], the wettest read [m³/m³], crop.
+
+    ``stress_fraction`` is the share of available water the crop takes before it is short of it [-], by its table.
 
     An unknown is counted in standard deviations from its middle: the prior of every one is the unit normal.
     """
@@ -70,6 +72,7 @@ class Prior:
     ground: Ground
     wetted_fraction: float
     wettest: Floats
+    stress_fraction: float = STRESS
 
     @property
     def names(self) -> Names:
@@ -125,7 +128,7 @@ def soil_of(prior: Prior, x: Floats, roots_cm: Floats) -> Soil:
     saturation = np.maximum(saturation, ref + LEAST_SPAN / 2)
     # what roots find easy to get is counted from field capacity: a sand drains 2 mm a day at far more water than that
     held = np.clip(ground.full[:, None], wilting + LEAST_SPAN, ref)
-    used = np.clip(STRESS + STRESS_SD * x[names.alone("stress")], STRESS_LOW, STRESS_HIGH)
+    used = np.clip(prior.stress_fraction + STRESS_SD * x[names.alone("stress")], STRESS_LOW, STRESS_HIGH)
     decay = DECAY * np.exp(DECAY_LOG_SD * x[names.alone("roots")])
     shares = root_shares(ground.limits_cm, roots_cm, decay) * np.exp(SHARE_LOG_SD * x[names.layer("share")])
     shares = shares / np.maximum(shares.sum(axis=0), 1e-9)

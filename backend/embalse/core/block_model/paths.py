@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.block_model.column import LEAST_BARE, OPEN_KCB, STEPS_A_DAY, Forcing, advance, started
 from embalse.core.block_model.fit import Fitted, samples
 from embalse.core.block_model.parameters import Prior, demand_log, scale, soil_of
-from embalse.core.block_model.record import DAWN_STEP, sun_share
+from embalse.core.block_model.record import DAWN_STEP, Record, sun_share
 from embalse.core.crop.depletion_forecast import LossPaths
 from embalse.core.weather.weather_outlook import RECENT_DAYS, Outlook
 
@@ -18,6 +18,9 @@ Floats = NDArray[np.float64]
 MEMBERS: Final = 48  # ways the days ahead may go (ours)
 AHEAD_DAYS: Final = 14  # days ahead a path runs (ours)
 START_SD: Final = 0.0018  # m³/m³ the state of a layer is uncertain by, beside its fixed bias (ours)
+COMMON_SD: Final = 0.0008
+"""m³/m³ all layers are uncertain by together: 0.0002 a degree for 4 °C between dawns (common practice, no source).
+"""
 DEMAND_SD: Final = 0.10  # log of what the crop's demand may do in the days ahead (ours)
 FEWEST_MISSES: Final = 8  # own misses a spread is taken from (ours)
 UNKNOWN_MISS: Final = 0.0015  # m³/m³ over the root zone a day ahead, where the model has no past to go by (ours)
@@ -42,7 +45,7 @@ class Ahead:
 
 
 def loss_paths(
-    prior: Prior, found: Fitted, state: tuple[Floats, Floats], ahead: Ahead, from_step: int = DAWN_STEP
+    prior: Prior, found: Fitted, state: tuple[Floats, Floats, Floats], ahead: Ahead, from_step: int = DAWN_STEP
 ) -> LossPaths:
     """Forty-eight ways the root zone may go on from a step of today.
 
@@ -50,8 +53,9 @@ def loss_paths(
     ----------
     prior : Prior
     found : Fitted
-    state : (array, array), shape (layers,) each
-        Water contents now [m³/m³], and the thickness of each layer's part in the root zone [mm].
+    state : (array, array, array), shape (layers,) each
+        Water contents now [m³/m³], the thickness of each layer's part in the root zone [mm], and the water contents of
+        the driest dawn read so far [m³/m³].
     ahead : Ahead
     from_step : int
         Step of three hours of today that begins now.
@@ -61,11 +65,12 @@ def loss_paths(
     LossPaths
         In steps of three hours.
     """
-    theta, rooted_mm = state
+    theta, rooted_mm, driest = state
     x = samples(found, MEMBERS)
     generator = np.random.default_rng(21)
     x[:, 0] = found.x
     start = theta[:, None] + START_SD * generator.standard_normal((len(theta), MEMBERS))
+    start += COMMON_SD * generator.standard_normal(MEMBERS)
     start[:, 0] = theta
     wander = np.exp(DEMAND_SD * generator.standard_normal(MEMBERS))
     days = min(AHEAD_DAYS, ahead.eto_mm.shape[1])
@@ -76,17 +81,37 @@ def loss_paths(
     bare, into = scale(prior, x, "bare"), scale(prior, x, "rain")
     columns = started(np.clip(start, 0.0, soil.saturation))
     steps = days * STEPS_A_DAY - from_step
-    level = rooted_mm @ columns.theta
+    level = float(rooted_mm @ theta)  # as read: what a path starts from beside it is part of its doubt
     lost = np.zeros((MEMBERS, steps + 1))
     forcing = _forcing(ahead, member, (factor, bare, into), shares)
     for step in range(steps):
         advance(columns, soil, forcing, step + from_step)
         lost[:, step + 1] = level - rooted_mm @ columns.theta
     times = np.arange(steps + 1) / STEPS_A_DAY
+    lost = _no_brake_unseen(lost, level - float(rooted_mm @ driest))
     lost += own_miss_mm(found, rooted_mm, times) * _normal_places(generator)[:, None]
     miss_mm = float(own_miss_mm(found, rooted_mm, np.ones(1))[0])
     taken = float(np.exp(demand_log(prior, found.x[:, None], np.zeros(1)))[0, 0])
     return LossPaths(times, lost, found.windows, miss_mm, taken)
+
+
+def _no_brake_unseen(lost: Floats, seen_mm: float) -> Floats:
+    """Losses beyond what the root zone was ever seen to lose go on as in the day before: a brake nobody saw is none.
+
+    A date that counts on the crop slowing down where no reading has shown it to would come too late.
+    """
+    last = lost.shape[1] - 1
+    for path in lost:
+        past = np.flatnonzero(path > max(seen_mm, 0.0))
+        first = int(past[0]) if len(past) else last
+        if not STEPS_A_DAY <= first < last:
+            continue
+        a_day = path[first] - path[first - STEPS_A_DAY]
+        course = path[first - STEPS_A_DAY : first + 1] - path[first]
+        days, within = np.divmod(np.arange(1, last - first + 1), STEPS_A_DAY)
+        unbraked = path[first] + (days + 1) * a_day + course[within]
+        path[first + 1 :] = np.maximum(path[first + 1 :], unbraked)
+    return lost
 
 
 def _normal_places(generator: np.random.Generator) -> Floats:
@@ -165,3 +190,19 @@ def still_true(found: LossPaths, later_days: float, lost_mm: float) -> bool:
     """
     expected = found.at(np.array([later_days]))[:, 0]
     return bool(abs(lost_mm - float(np.median(expected))) <= max(ASTRAY_MM, ASTRAY_SDS * float(expected.std())))
+
+
+def driest_dawn(record: Record, rooted_mm: Floats) -> Floats:
+    """Water contents of the dawn on which the root zone held least, shape (layers,) [m³/m³]; very wet without one.
+
+    Parameters
+    ----------
+    record : Record
+    rooted_mm : array, shape (layers,)
+        Thickness of each layer's part in the root zone [mm].
+    """
+    dawns = record.theta[DAWN_STEP::STEPS_A_DAY]
+    whole = dawns[np.isfinite(dawns).all(axis=1)]
+    if not len(whole):
+        return np.ones(len(rooted_mm))
+    return np.asarray(whole[int(np.argmin(whole @ rooted_mm))])

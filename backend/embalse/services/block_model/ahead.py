@@ -16,7 +16,7 @@ from embalse.core.advice.block_analysis import PathsOf, StationAnalysis
 from embalse.core.block_model.column import STEP_H
 from embalse.core.block_model.crop_cover import basal_coefficients
 from embalse.core.block_model.parameters import Prior
-from embalse.core.block_model.paths import AHEAD_DAYS, Ahead, loss_paths, still_true, weathers
+from embalse.core.block_model.paths import AHEAD_DAYS, Ahead, driest_dawn, loss_paths, still_true, weathers
 from embalse.core.crop.depletion_forecast import LossPaths
 from embalse.core.root_zone.block import Block, Moment
 from embalse.core.soil.roots import root_depth_cm
@@ -97,11 +97,12 @@ def block_ahead(
         kcb=basal_coefficients(block.calendar, days, cuts),
         roots_cm=np.array([root_depth_cm(block.roots, int(d)) for d in days]),
     )
-    prior, _ = gathered.at_dawn(models.day)
+    prior, record = gathered.at_dawn(models.day)
     if len(theta) != prior.ground.count:
         return None
+    dry = driest_dawn(record, rooted_mm)
     hour = moment.clock_h if moment.clock_h is not None else 6.0
-    found = _paths(prior, models, (theta, rooted_mm), ahead, int(hour // STEP_H)).later((hour % STEP_H) / 24)
+    found = _paths(prior, models, (theta, rooted_mm, dry), ahead, int(hour // STEP_H)).later((hour % STEP_H) / 24)
     return None if found is None else (found, float(rooted_mm @ theta))
 
 
@@ -109,7 +110,9 @@ def _last_dawn_day(moment: Moment) -> int:
     return moment.day if moment.now >= 86400 * moment.day + moment.dawn_offset_s else moment.day - 1
 
 
-def _paths(prior: Prior, models: Models, state: tuple[Floats, Floats], ahead: Ahead, from_step: int) -> LossPaths:
+def _paths(
+    prior: Prior, models: Models, state: tuple[Floats, Floats, Floats], ahead: Ahead, from_step: int
+) -> LossPaths:
     """Worked out once for the same state, weather and model: other triggers ask for the same days ahead."""
     mark = hashlib.blake2b(repr((from_step, models.day)).encode(), digest_size=16)
     parts = (models.dates.x, models.dates.misses, *state, ahead.eto_mm, ahead.rain_mm, ahead.kcb, ahead.roots_cm)
@@ -163,7 +166,7 @@ def set_up_mark(block: Block) -> str:
     parts = (
         block.roots,
         block.limits.wetted_fraction,
-        None if system is None else (system.kind, system.efficiency_fraction),
+        None if system is None else system.kind,
         None if calendar is None else (calendar.first_day, calendar.lengths_days, calendar.kc),
         [(h.top_cm, h.bottom_cm, h.earth, h.stones_fraction) for h in block.horizons],
         [(s.key, s.bottom_cm, [x.depth_cm for x in s.sensors]) for s in modelled_stations(block)],

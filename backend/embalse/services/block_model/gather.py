@@ -10,12 +10,13 @@ import numpy as np
 from embalse.core.block_model.column import STEPS_A_DAY
 from embalse.core.block_model.crop_cover import basal_coefficients
 from embalse.core.block_model.ground import Ground, entry_layer, ground_of
-from embalse.core.block_model.parameters import Prior
+from embalse.core.block_model.parameters import STRESS, Prior
 from embalse.core.block_model.record import STEP_S, Record, at_steps, one_profile, rain_at_steps, sets_at_steps
 from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Block, Station
 from embalse.core.root_zone.series import common_times, on_times
 from embalse.core.soil.roots import root_depth_cm
+from embalse.core.tables import crop_defaults
 from embalse.core.weather.weather_outlook import filled_days
 from embalse.services import times
 from embalse.services.load.in_force import cutting_days
@@ -38,6 +39,7 @@ class Gathered:
     wetted_fraction: float
     record: Record
     buried: bool = False
+    stress_fraction: float = STRESS
 
     def at_dawn(self, day: int) -> tuple[Prior, Record]:
         """Prior and record as they were known at six o'clock of a day number."""
@@ -46,7 +48,7 @@ class Gathered:
         if self.buried:
             ground = replace(ground, entry=entry_layer(record.theta, record.sets_mm))
         wettest = np.nan_to_num(record.theta, nan=0.0).max(axis=0) + ABOVE_READ
-        return Prior(ground, self.wetted_fraction, wettest), record
+        return Prior(ground, self.wetted_fraction, wettest, self.stress_fraction), record
 
 
 def modelled_stations(block: Block) -> list[Station]:
@@ -101,7 +103,9 @@ def gather(farm: FarmRow, rows: FarmRows, block: Block, now: int, days: int = LO
         rain_by_day=rain,
     )
     buried = block.system is not None and block.system.kind == "buried drip"
-    return Gathered(ground, block.limits.wetted_fraction, record, buried)
+    crop = crop_defaults(block.crop)
+    stress = crop.depletion_fraction if crop is not None else STRESS
+    return Gathered(ground, block.limits.wetted_fraction, record, buried, stress)
 
 
 _Profile = tuple["np.ndarray[tuple[int], np.dtype[np.int64]]", list["np.ndarray[tuple[int], np.dtype[np.float64]]"]]

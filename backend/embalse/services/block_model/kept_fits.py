@@ -26,7 +26,7 @@ from embalse.store.errors import Conflict
 log = logging.getLogger("embalse")
 EVERY_DAYS: Final = 3  # days a fit serves before the next one (ours): a soil does not change overnight
 KEPT_HERE: Final = 600  # fits kept in this process
-LAYOUT: Final = 1  # of what is kept: another number makes everything anew
+LAYOUT: Final = 2  # of what is kept: another number makes everything anew
 
 _computing: ContextVar[bool] = ContextVar("computing", default=False)
 _here: OrderedDict[tuple[int, int, str], "Models"] = OrderedDict()
@@ -111,7 +111,8 @@ def mark_of(prior: Prior, record: Record) -> str:
     """A mark of all a fit is made from: the same facts have the same mark."""
     ground = prior.ground
     marks = hashlib.blake2b(digest_size=16)
-    marks.update(repr((LAYOUT, ground.depths_cm, ground.entry, prior.wetted_fraction, record.first_day)).encode())
+    numbers = (ground.entry, prior.wetted_fraction, prior.stress_fraction, record.first_day)
+    marks.update(repr((LAYOUT, ground.depths_cm, *numbers)).encode())
     arrays = (
         ground.limits_cm, ground.ref, ground.wilting, ground.saturation, ground.ks_mm_h, ground.steepness,
         prior.wettest, record.theta, record.eto_mm, record.kcb, record.roots_cm, record.sets_mm, record.rain_mm,

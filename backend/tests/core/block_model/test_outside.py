@@ -118,7 +118,7 @@ def test_two_days_ahead_the_root_zone_is_where_the_model_said() -> None:
         span = slice(place, place + AHEAD_DAYS + 1)
         eto, kcb, roots = record.eto_mm[span], record.kcb[span], record.roots_cm[span]
         weather = Ahead(eto[None], np.zeros((1, len(eto))), kcb, roots)
-        found = loss_paths(prior, fitted(day - day % 3), (record.theta[step], rooted), weather)
+        found = loss_paths(prior, fitted(day - day % 3), (record.theta[step], rooted, np.full(6, 0.05)), weather)
         misses.append(float(np.median(found.at(np.array([2.0])))) - true)
         plain.append(float((eto * kcb)[:2].sum()) - true)
     assert len(misses) >= 12

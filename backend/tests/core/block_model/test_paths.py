@@ -14,6 +14,8 @@ from embalse.core.block_model.paths import (
     MISS_WIDENED,
     UNKNOWN_MISS,
     Ahead,
+    _no_brake_unseen,
+    driest_dawn,
     loss_paths,
     own_miss_mm,
     still_true,
@@ -33,9 +35,10 @@ from embalse.core.crop.depletion_forecast import (
     width_causes,
 )
 from embalse.core.weather.weather_outlook import PastDay, outlook
-from tests.core.block_model.build import grown_record, loam_prior
+from tests.core.block_model.build import empty_record, grown_record, loam_prior
 from tests.core.crop.test_depletion_forecast import CALENDAR, TODAY, dawns, sky
 
+DRY = np.full(4, 0.15)
 ROOTED = np.array([175.0, 175.0, 225.0, 25.0])
 DAYS = AHEAD_DAYS + 1
 
@@ -55,7 +58,7 @@ def fitted() -> Fitted:
 class TestLossPaths:
     def test_a_dry_week_takes_what_the_crop_asks(self, fitted: Fitted) -> None:
         theta = np.full(4, 0.26)
-        found = loss_paths(loam_prior(), fitted, (theta, ROOTED), ahead())
+        found = loss_paths(loam_prior(), fitted, (theta, ROOTED, DRY), ahead())
         assert found.lost_mm.shape == (MEMBERS, AHEAD_DAYS * 8 - 2 + 1) and (found.lost_mm[:, 0] == 0).all()
         week = float(np.median(found.at(np.array([7.0]))))
         assert week == pytest.approx(7 * 0.9 * 0.9 * 5.0, rel=0.2)
@@ -64,7 +67,7 @@ class TestLossPaths:
         theta = np.full(4, 0.24)
 
         def week(weather: Ahead) -> float:
-            found = loss_paths(loam_prior(), fitted, (theta, ROOTED), weather)
+            found = loss_paths(loam_prior(), fitted, (theta, ROOTED, DRY), weather)
             return float(np.median(found.at(np.array([4.0]))))
 
         assert week(ahead(eto=8.0)) > 1.3 * week(ahead(eto=4.0))
@@ -72,15 +75,45 @@ class TestLossPaths:
 
     def test_from_the_evening_on_the_day_takes_no_more(self, fitted: Fitted) -> None:
         theta = np.full(4, 0.24)
-        found = loss_paths(loam_prior(), fitted, (theta, ROOTED), ahead(), from_step=7)
+        found = loss_paths(loam_prior(), fitted, (theta, ROOTED, DRY), ahead(), from_step=7)
         assert float(np.median(found.at(np.array([0.3])))) < 0.8
 
     def test_water_above_full_goes_by_the_soils_own_drainage(self, fitted: Fitted) -> None:
         wet, moist = (
-            loss_paths(loam_prior(), fitted, (np.full(4, theta), ROOTED), ahead()).at(np.array([1.0]))
+            loss_paths(loam_prior(), fitted, (np.full(4, theta), ROOTED, DRY), ahead()).at(np.array([1.0]))
             for theta in (0.36, 0.27)
         )
         assert np.median(wet) > np.median(moist) + 5
+
+
+class TestABrakeNobodySaw:
+    def test_beyond_the_driest_that_was_seen_it_goes_on_as_the_day_before(self, fitted: Fitted) -> None:
+        theta, days = np.full(4, 0.22), np.array([8.0, 13.0])
+        seen, unseen = (
+            loss_paths(loam_prior(), fitted, (theta, ROOTED, np.full(4, dry)), ahead()).at(days)[0]
+            for dry in (0.10, 0.20)
+        )
+        assert seen[1] - seen[0] < 10 < unseen[1] - unseen[0]
+
+    def test_the_days_course_goes_on_within_it(self) -> None:
+        day = np.array([0.0, 0.0, 0.0, 1.0, 2.0, 3.0, 4.0, 4.0])
+        path = np.concatenate([day, 4 + day, 8 + 0 * day, [8.0]])[None]
+        found = _no_brake_unseen(path.copy(), 7.5)[0]
+        assert found[16] == 8.0 and found[24] == pytest.approx(12.0)
+        assert (np.diff(found) >= -1e-9).all() and np.count_nonzero(np.diff(found[14:23]) == 0) >= 2
+
+    @pytest.mark.parametrize("seen", [99.0, -5.0])
+    def test_what_was_seen_or_never_dry_is_left_as_it_is(self, seen: float) -> None:
+        path = np.linspace(0, 9, 30)[None]
+        assert _no_brake_unseen(path.copy(), seen) == pytest.approx(path)
+
+    def test_the_driest_dawn_is_the_one_with_the_least_in_the_roots(self) -> None:
+        record = empty_record(4)
+        assert (driest_dawn(record, ROOTED) == 1.0).all()
+        for day, top in enumerate((0.30, 0.20, 0.25)):
+            record.theta[record.dawn(1000 + day)] = [top, 0.25, 0.25, 0.25]
+        record.theta[record.dawn(1003)] = [0.05, np.nan, 0.05, 0.05]
+        assert driest_dawn(record, ROOTED)[0] == 0.20
 
 
 class TestOwnMisses:

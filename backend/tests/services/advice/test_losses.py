@@ -35,4 +35,4 @@ class TestLosses:
 
 def test_two_supplies_are_short_on_the_demonstrations_morning(demo: Settings) -> None:
     short = json.loads(kept_round.round_json(MORNING))["supplies_short"]
-    assert [one["values"]["supply"] for one in short] == ["reservoir", "north well"]
+    assert [one["values"]["supply"] for one in short] == ["reservoir"]
