@@ -3,7 +3,14 @@
 from dataclasses import dataclass
 
 from embalse.core.advice.decision import RAIN_COUNTS_MM, Advice, DecisionInputs, lead_days
-from embalse.core.advice.working_ahead import days_formula, model_lines, season_lines, shortfall_lines, weather_lines
+from embalse.core.advice.working_ahead import (
+    days_formula,
+    dry_down_line,
+    model_line,
+    season_lines,
+    shortfall_lines,
+    weather_lines,
+)
 from embalse.core.advice.working_line import Line, computed
 from embalse.core.crop.depletion_forecast import ABOVE_FULL_USED, RAIN_DAYS, width_causes
 from embalse.core.crop.dry_down import DailyUse
@@ -166,7 +173,7 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
         detail = Notice("detail.slope_limits", why=given.why_no_weather)
         formula: Text = "left ÷ use"
     elif facts.course.paths is not None:
-        lines += model_lines(facts, given.advice, left)
+        lines.append(model_line(facts, given.advice, left))
         formula = "left, along the middle of the model's paths"
         causes = width_causes(facts.course, facts.start, wanted) if days is not None and left > 0 else {}
         parts = tuple(Notice("detail.width", cause=name, width_days=width) for name, width in causes.items())
@@ -195,6 +202,8 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
                 days.high,
             )
         )
+        if facts is not None and modelled:
+            lines.append(dry_down_line(facts))
         lines += _lead_lines(given)
     return lines
 

@@ -70,27 +70,29 @@ def weather_lines(given: DecisionInputs, advice: Advice, left_mm: float, sources
     return lines
 
 
-def model_lines(given: DecisionInputs, advice: Advice, left_mm: float) -> list[Line]:
-    """How fast the root zone goes down by the block's fitted model, with what it was held against, and the dry-down.
+def model_line(given: DecisionInputs, advice: Advice, left_mm: float) -> Line:
+    """How fast the root zone goes down by the block's fitted model, with what it was held against.
 
     What the crop takes, what still drains and what rises from below are in it together.
     """
-    course = given.course
+    course, days = given.course, advice.days
     assert course is not None and course.paths is not None
-    paths, days = course.paths, advice.days
-    until = days.mid if days is not None and left_mm > 0 and days.mid > 0 else float(WEEK)
-    lost = float(np.median(paths.at(np.array([until]))))
-    rate = left_mm / until if days is not None and left_mm > 0 else lost / until
+    paths = course.paths
+    if days is not None and left_mm > 0 and days.mid > 0:
+        rate = left_mm / days.mid
+    else:
+        rate = float(np.median(paths.at(np.array([float(WEEK)])))) / WEEK
     facts = {"windows": paths.windows, "miss_mm": paths.miss_mm, "demand_fraction": paths.demand}
     how = Source("computed", "model of this block, fitted to its own probes", Notice("source.model", **facts))
-    lines = [Line("model_rate_mm_d", "Root zone goes down by", rate, "mm/day", Notice("formula.model_rate"), how, "÷")]
-    alone = days_until(replace(course, paths=None), given.start, given.trigger_mm)
-    if left_mm > 0:
-        lines.append(
-            Line("dry_down_days", "By the last dry-downs alone", alone.mid, "days", "for comparison", computed(""),
-                 low=alone.low, high=alone.high)
-        )  # fmt: skip
-    return lines
+    return Line("model_rate_mm_d", "Root zone goes down by", rate, "mm/day", Notice("formula.model_rate"), how, "÷")
+
+
+def dry_down_line(given: DecisionInputs) -> Line:
+    """What the last dry-downs alone would say of the days to refill, beside the model's [days]."""
+    assert given.course is not None
+    alone = days_until(replace(given.course, paths=None), given.start, given.trigger_mm)
+    return Line("dry_down_days", "The last dry-downs alone say", alone.mid, "days", "for comparison", computed(""),
+                low=alone.low, high=alone.high)  # fmt: skip
 
 
 def shortfall_lines(given: DecisionInputs, found: CapacityShortfall | None) -> list[Line]:

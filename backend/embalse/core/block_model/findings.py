@@ -16,6 +16,7 @@ from embalse.core.wording import Notice
 Floats = NDArray[np.float64]
 CLEAN_MM: Final = 1.0  # mm given on a day and the one before from which it is no clean day (ours)
 MODEL_ERROR: Final = 0.15  # of a layer's uptake that the model itself may be wrong by (ours)
+DRAINS_SHARE: Final = 0.3  # of the uptake [-] that may drain for layers to be told apart soon after water (ours)
 FEWEST_DAYS: Final = 2  # days retraced at least (ours)
 
 
@@ -65,20 +66,25 @@ def modelled_uptake(prior: Prior, record: Record, found: Fitted, until_day: int,
     Returns
     -------
     Uptake or None
-        The mean of the days without water on them or the day before. Without a layer where there is no such day: while
-        water goes through the roots all the time, what drains cannot be told from what they take. None with fewer than
-        two days in all.
+        The mean of the days without water on them or the day before; where there is none, of those without water on
+        them if little drains then. Else without a layer: while water goes through the roots all the time, what drains
+        cannot be told from what they take. None with fewer than two days in all.
     """
     first_day = max(record.first_day, until_day - last_days)
     first, last = record.dawn(first_day), record.dawn(until_day)
     days = (last - first) // STEPS_A_DAY
     if days < FEWEST_DAYS:
         return None
-    taken = replay(prior, record, found, (first, last)).taken_mm
-    by_day = taken[: days * STEPS_A_DAY].reshape(days, STEPS_A_DAY, -1).sum(axis=1)
-    clean = np.array([_dry(record, first + n * STEPS_A_DAY) for n in range(days)])
+    retraced = replay(prior, record, found, (first, last))
+    by_day = retraced.taken_mm[: days * STEPS_A_DAY].reshape(days, STEPS_A_DAY, -1).sum(axis=1)
+    begins = first + STEPS_A_DAY * np.arange(days)
+    clean = np.array([_dry(record, int(step), STEPS_A_DAY) for step in begins])
     if not clean.any():
-        return Uptake((), 0, None, Notice("uptake.no_clean", window_days=last_days))
+        clean = np.array([_dry(record, int(step), 0) for step in begins])
+        through = through_mm(prior, retraced, float(record.roots_cm[-1]))[: days * STEPS_A_DAY]
+        drains = float(through.reshape(days, STEPS_A_DAY).sum(axis=1)[clean].sum()) if clean.any() else np.inf
+        if drains > DRAINS_SHARE * float(by_day[clean].sum()):
+            return Uptake((), 0, None, Notice("uptake.no_clean", window_days=last_days))
     kept = by_day[clean]
     means = kept.mean(axis=0)
     scatter = kept.std(axis=0, ddof=1) / np.sqrt(len(kept)) if len(kept) > 1 else np.zeros(len(means))
@@ -93,7 +99,7 @@ def modelled_uptake(prior: Prior, record: Record, found: Fitted, until_day: int,
     return Uptake(tuple(layers), len(kept), deepest)
 
 
-def _dry(record: Record, step: int) -> bool:
-    """Whether no water came in the day from a dawn on, nor in the day before."""
-    begin, end = max(0, step - STEPS_A_DAY), step + STEPS_A_DAY
+def _dry(record: Record, step: int, before: int) -> bool:
+    """Whether no water came in the day from a dawn on, nor in so many steps before it."""
+    begin, end = max(0, step - before), step + STEPS_A_DAY
     return bool((record.sets_mm[begin:end] + record.rain_mm[begin:end]).sum() < CLEAN_MM)

@@ -36,7 +36,7 @@ MESSAGES: Final[dict[str, str]] = {
     "suspect.from_below": "it began below the surface: water from beside or below, or a leak along the tube",
     "suspect.top_only": "only the top answered: a shower, dew or a short set that was not logged",
     "suspect.unlogged": "no set or rain is logged: a set nobody wrote down, an open valve, or water from uphill",
-    "uptake.no_clean": "water came on every day of the last {window_days} or the day before: what drains cannot be told from what roots take",
+    "uptake.no_clean": "water came too often in the last {window_days}, and much of it drains: what drains cannot be told from what roots take",
     "uptake.few_days": "{days} without a wetting in the last {window_days}; {wanted} are needed",
     "drain_down.good": "good: {events} wettings within {spread_theta}",
     "drain_down.fair": "fair: {events} wettings within {spread_theta}",

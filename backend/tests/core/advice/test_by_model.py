@@ -1,0 +1,104 @@
+"""Advice where a block's own fitted model gives the days ahead, and what is said of the model."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from embalse.core.advice.block_analysis import SOON_DAYS, BlockAnalysis, StationAnalysis, analyse
+from embalse.core.advice.soaking import GivenWater
+from embalse.core.crop.depletion_forecast import LossPaths
+from embalse.core.root_zone.block import SensorReadings
+from tests.core.advice.situations import CALENDAR, SKIES
+from tests.core.build import DEPTHS, block, drying
+
+DRY = GivenWater()
+
+
+def readings(theta: float = 0.22, use: float = 0.005) -> dict[str, SensorReadings]:
+    return {f"a/{d:g}": drying(theta, use) for d in DEPTHS}
+
+
+def advised(rate: float | None, theta: float = 0.22, spread: float = 0.1, **said: float) -> BlockAnalysis:
+    """A block whose model says that so many millimetres go a day; without one by the dry-downs alone."""
+    seen: list[int] = []
+
+    def paths_of(stations: object) -> LossPaths | None:
+        assert isinstance(stations, list) and all(isinstance(s, StationAnalysis) for s in stations)
+        seen.append(len(stations))
+        if rate is None:
+            return None
+        times = np.arange(0, 14.1, 0.125)
+        return LossPaths(times, (rate + spread * np.linspace(-1, 1, 9))[:, None] * times, **said)  # type: ignore[arg-type]
+
+    there = replace(block(), calendar=CALENDAR, crop="tomato")
+    found = analyse(there, readings(theta), DRY, SKIES["mild"], paths_of)
+    assert seen == [1]
+    return found
+
+
+def line(found: BlockAnalysis, key: str) -> float:
+    [value] = [one.value for one in found.lines if one.key == key]
+    assert value is not None
+    return value
+
+
+def cautions(found: BlockAnalysis) -> set[str]:
+    return {one.code for one in found.cautions}
+
+
+def test_the_date_is_the_models_and_the_working_adds_up() -> None:
+    found = advised(6.0)
+    assert found.advice.days is not None
+    left = line(found, "left_mm")
+    assert found.advice.days.mid == pytest.approx(left / 6.0, rel=0.02)
+    assert left / line(found, "model_rate_mm_d") == pytest.approx(found.advice.days.mid)
+
+
+def test_what_the_dry_downs_say_stands_beside_it() -> None:
+    beside, alone = advised(6.0), advised(None)
+    assert alone.advice.days is not None
+    assert line(beside, "dry_down_days") == pytest.approx(alone.advice.days.mid)
+    assert not [one for one in alone.lines if one.key in ("model_rate_mm_d", "dry_down_days")]
+
+
+def test_past_refill_the_rate_is_what_the_week_loses() -> None:
+    found = advised(6.0, theta=0.17)
+    assert found.advice.days is not None and found.advice.days.mid == 0
+    assert line(found, "model_rate_mm_d") == pytest.approx(6.0)
+
+
+def test_above_full_nothing_is_said_of_half_that_drains() -> None:
+    assert not [one for one in advised(6.0, theta=0.32).lines if one.key == "drains_mm"]
+    assert [one for one in advised(None, theta=0.32).lines if one.key == "drains_mm"]
+
+
+def test_a_model_that_lost_its_track_says_so() -> None:
+    assert "caution.off_track" in cautions(advised(6.0, miss_mm=3.1))
+    assert "caution.off_track" not in cautions(advised(6.0, miss_mm=2.9))
+
+
+class TestDatesApart:
+    def test_a_date_far_from_the_dry_downs_is_told(self) -> None:
+        assert "caution.dates_apart" in cautions(advised(1.5))
+
+    def test_one_near_it_is_not(self) -> None:
+        alone = advised(None).advice.days
+        assert alone is not None
+        left = line(advised(6.0), "left_mm")
+        assert "caution.dates_apart" not in cautions(advised(left / alone.mid))
+
+    def test_when_both_are_days_away_it_comes_closer_by_itself(self) -> None:
+        far = advised(0.6, theta=0.29)
+        alone = advised(None, theta=0.29).advice.days
+        assert alone is not None and far.advice.days is not None
+        assert min(alone.mid, far.advice.days.mid) > SOON_DAYS and "caution.dates_apart" not in cautions(far)
+
+
+@pytest.mark.parametrize(("rate", "ending"), [(6.0, "_seen"), (None, "")])
+def test_use_that_cannot_be_is_told_without_claiming_the_date_goes_by_weather(rate: float | None, ending: str) -> None:
+    there = replace(block(), calendar=CALENDAR, crop="tomato")
+    times = np.arange(0, 14.1, 0.125)
+    paths = None if rate is None else LossPaths(times, rate * times * np.ones((9, 1)))
+    found = analyse(there, readings(0.22, 0.0004), DRY, SKIES["hot"], lambda _: paths)
+    assert f"caution.use_low{ending}" in cautions(found)
