@@ -46,15 +46,16 @@ def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, known
 @click.command()
 @click.argument("blocks", nargs=-1)
 @click.option("--days", default=60, show_default=True, help="How many days back.")
+@click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00: what was known of faults then; now if absent.")
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 @click.pass_obj
 @complains
-def faults(settings: Settings, blocks: tuple[str, ...], days: int, as_json: bool) -> None:
+def faults(settings: Settings, blocks: tuple[str, ...], days: int, as_of: str | None, as_json: bool) -> None:
     """Print what is not believed: faults by sensor with times, class and reason, for all BLOCKS or those named."""
     from embalse.services.setup.fault_review import faults_content
 
     opened(settings)
-    content = faults_content(list(blocks) or None, days)
+    content = faults_content(list(blocks) or None, days, as_of)
     if as_json:
         click.echo(content.model_dump_json(indent=2))
         return

@@ -1,7 +1,7 @@
 """Trust kept up as readings arrive: faults found, dawn values without them, crossed depths suspected."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -217,6 +217,16 @@ def note_late(taken: Mapping[int, Sequence[int]], now: int) -> None:
 def reason_of(row: FaultRow) -> Text:
     """A stored fault's reason."""
     return from_json(row.reason)
+
+
+def as_it_stood(row: FaultRow) -> FaultRow:
+    """A fault whose end is that of a moment it went on after: how long it had lasted then, and its readings by then."""
+    reason, lasted_h = from_json(row.reason), round((row.end_at - row.start_at) / 3600)
+    if not isinstance(reason, Notice) or float(reason.values.get("whole_h") or 0.0) <= lasted_h:
+        return row
+    told = Notice(reason.code, **{**reason.values, "whole_h": lasted_h})
+    read = len(readings_store.between(row.sensor_id, row.start_at, row.end_at)[0])
+    return replace(row, readings=min(row.readings, read), reason=as_json(told))
 
 
 def fault_notice(row: FaultRow, zone: str) -> Notice:

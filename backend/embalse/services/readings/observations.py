@@ -104,7 +104,7 @@ def _faults_now(latest: Mapping[int, readings_store.Latest], now: int, zone: str
         at = None if one is None else one.at
         for row in rows:
             if at is not None and row.fault in LASTING and row.start_at <= at <= row.end_at:
-                found[sensor_id] = faults.fault_notice(row, zone)
+                found[sensor_id] = faults.fault_notice(faults.as_it_stood(row), zone)
     return found
 
 
@@ -114,7 +114,7 @@ def _doubts(now: int, zone: str) -> dict[int, tuple[tuple[Notice, ...], float]]:
     for sensor_id, rows in fault_store.lasting(now, now - round(86400 * max(DOUBT_DAYS.values()))).items():
         lasting = [r for r in rows if still_in_doubt(r.fault, r.end_at, now)]
         if lasting:
-            words = tuple(faults.fault_notice(row, zone) for row in lasting)
+            words = tuple(faults.fault_notice(faults.as_it_stood(row), zone) for row in lasting)
             found[sensor_id] = (words, math.hypot(*(row.size for row in lasting)))
     return found
 

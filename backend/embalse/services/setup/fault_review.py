@@ -14,7 +14,8 @@ from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.reader import say
 from embalse.services.readings import rollups
-from embalse.services.readings.faults import held_against, reason_of, temperatures
+from embalse.services.readings.faults import as_it_stood, held_against, reason_of, temperatures
+from embalse.services.readings.known_then import as_known_then
 from embalse.services.setup.stations import station_rows
 from embalse.store import farm as farm_store
 from embalse.store import faults as fault_store
@@ -92,13 +93,24 @@ class SensorPageContent(BaseModel):
     suspicions: list[SuspicionOut]
 
 
-def faults_content(keys: Sequence[str] | None = None, days: int = LONGEST_DAYS) -> FaultsContent:
-    """Every fault of the blocks named (all if None) in the last days; raises NotFound."""
+@as_known_then
+def faults_content(
+    keys: Sequence[str] | None = None, days: int = LONGEST_DAYS, moment: str | None = None
+) -> FaultsContent:
+    """Every fault of the blocks named (all if None) in the days before a moment, as known then.
+
+    Raises
+    ------
+    NotFound
+        If a key names no block.
+    ValueError
+        If the moment cannot be read.
+    """
     farm = clock.the_farm()
-    now = clock.farm_now(farm)
+    now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows(keys)
     found = [
-        fault_out(fault, sensor, farm.time_zone)
+        fault_out(as_it_stood(fault), sensor, farm.time_zone)
         for block in rows.blocks
         for station in rows.stations.get(block.id, [])
         for sensor in rows.sensors.get(station.id, [])

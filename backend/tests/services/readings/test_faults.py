@@ -181,3 +181,24 @@ def test_a_noisy_sensor_was_not_doubted_before_it_could_be_known(farm: Settings,
     bring(tmp_path / "b.csv", scatter)
     assert not any("noise" in n for n in round_content("2026-07-06T12:00").blocks[0].not_trusted)
     assert any("noise" in n for n in round_content("2026-07-10T12:00").blocks[0].not_trusted)
+
+
+class TestAsKnownThen:
+    """The demonstration's stuck sensor: it began at one in the morning of 10 July and was found two days later."""
+
+    def test_before_it_was_found_there_was_none(self, demo: Settings) -> None:
+        assert fault_review.faults_content(["norte-1"], 20, "2026-07-10T06:00").faults == []
+
+    def test_then_it_had_lasted_as_long_as_it_had(self, demo: Settings) -> None:
+        [then] = fault_review.faults_content(["norte-1"], 20, "2026-07-13T06:00").faults
+        [now] = fault_review.faults_content(["norte-1"], 20).faults
+        assert (then.start_at, now.end_at - then.end_at) == (now.start_at, 86400)
+        assert now.readings - then.readings == 24 and "77 h" in then.reason and "101 h" in now.reason
+
+    def test_the_advice_of_then_says_the_same(self, demo: Settings) -> None:
+        said = " ".join(round_content("2026-07-13T06:00", ["norte-1"]).blocks[0].not_trusted)
+        assert "for 77 h" in said
+
+    def test_a_moment_that_cannot_be_read_is_refused(self, demo: Settings) -> None:
+        with pytest.raises(ValueError, match="is not a date and time"):
+            fault_review.faults_content(None, 20, "last week")
