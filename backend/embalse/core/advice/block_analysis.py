@@ -38,7 +38,7 @@ from embalse.core.root_zone.sensor_water import (
     station_settling,
 )
 from embalse.core.sensors.useful_range import useful_ranges
-from embalse.core.soil.horizon_marks import HorizonMarks, horizon_marks, root_limit_cm
+from embalse.core.soil.horizon_marks import HorizonMarks, full_error_theta, horizon_marks, root_limit_cm
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
 from embalse.core.soil.roots import root_depth_cm
 from embalse.core.soil.soil import texture_class
@@ -229,6 +229,8 @@ def _analyse(
             inputs=given,
             why_no_weather=water_use.why_no_weather,
             wait_h=wait_before_reading_h(_topsoil(block)) if block.horizons else None,
+            full_error_mm=_full_error_mm(block, rule.root_depth_cm),
+            read_full_on=_read_full_on(advice, moment.day),
         )
         return tuple(working(written))
 
@@ -283,6 +285,20 @@ def _of_model(given: DecisionInputs, advice: Advice, course: Course | None) -> t
     if not apart or min(alone.mid, days.mid) > SOON_DAYS:
         return ()
     return (Notice("caution.dates_apart", model_days=days.mid, slope_days=alone.mid),)
+
+
+def _full_error_mm(block: Block, root_depth_cm: float) -> float:
+    """How far the root zone's full point may be off where the field has not said it [mm]; layers err together."""
+    cut = [min(h.bottom_cm, root_depth_cm) - h.top_cm for h in block.horizons]
+    return sum(10 * max(0.0, cm) * full_error_theta(h) for h, cm in zip(block.horizons, cut, strict=True))
+
+
+def _read_full_on(advice: Advice, today: int) -> int | None:
+    """The day number two days after the next set, on which the probes show the field's own full point."""
+    if advice.days is None or advice.advised is None or advice.days.mid > LONGEST_LOOK_DAYS:
+        return None
+    set_days = (advice.advised.set_time_h or 0.0) / 24
+    return today + math.ceil(advice.days.mid + set_days) + FULL_AFTER_DAYS
 
 
 def _rising(stations: Sequence[StationAnalysis], readings: Mapping[str, SensorReadings]) -> float | None:
@@ -367,6 +383,8 @@ def _rule(block: Block, day: int) -> RootZoneRule:
     return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
 
 
+FULL_AFTER_DAYS = 2  # days after which what stays is called full (common practice, no source)
+LONGEST_LOOK_DAYS = 10.0  # days ahead within which a day to read on is named (ours)
 SOON_DAYS = (
     5.0  # days ahead within which two dates that lie apart are told: later ones come closer by themselves (ours)
 )

@@ -1,5 +1,6 @@
 """The arithmetic as it would be written on a pad: every line with its formula and its source."""
 
+import math
 from dataclasses import dataclass
 
 from embalse.core.advice.decision import RAIN_COUNTS_MM, Advice, DecisionInputs, lead_days
@@ -41,6 +42,8 @@ class WorkingInput:
     inputs: DecisionInputs | None = None
     why_no_weather: Text = ""
     wait_h: int | None = None
+    full_error_mm: float = 0.0
+    read_full_on: int | None = None
 
 
 def working(given: WorkingInput) -> list[Line]:
@@ -67,6 +70,16 @@ def working(given: WorkingInput) -> list[Line]:
     return lines
 
 
+def _full_line(given: WorkingInput) -> Line:
+    """The full point; where only texture says it with its band, and the day to read what the field says."""
+    full_mm, off = given.state.marks.full_mm, given.full_error_mm
+    label, source = Notice("label.full", to_cm=given.root_depth_cm), given.sources["full"]
+    if off <= 0:
+        return Line("full_mm", label, full_mm, "mm", "Σ θ full × thickness", source)
+    told = Notice("formula.texture_full", error_mm=off, read_day=given.read_full_on)
+    return Line("full_mm", label, full_mm, "mm", told, source, low=full_mm - off, high=full_mm + off)
+
+
 def _water_lines(given: WorkingInput) -> list[Line]:
     marks, state, sources = given.state.marks, given.state, given.sources
     depth = {"to_cm": given.root_depth_cm}
@@ -74,6 +87,7 @@ def _water_lines(given: WorkingInput) -> list[Line]:
         allowed_formula = Notice("formula.by_hand")
     else:
         allowed_formula = Notice("formula.allowable", p=given.allowable_fraction, taw_mm=marks.taw_mm)
+    error_mm = math.hypot(state.error_mm, given.full_error_mm)
     return [
         Line(
             "root_depth_cm",
@@ -84,7 +98,7 @@ def _water_lines(given: WorkingInput) -> list[Line]:
             sources["root_depth_cm"],
             change="root_depth_cm",
         ),
-        Line("full_mm", Notice("label.full", **depth), marks.full_mm, "mm", "Σ θ full × thickness", sources["full"]),
+        _full_line(given),
         Line(
             "storage_mm",
             Notice("label.storage", **depth),
@@ -102,8 +116,8 @@ def _water_lines(given: WorkingInput) -> list[Line]:
             "full point − water in roots",
             computed(_stations_notice(state)),
             result=True,
-            low=state.depletion_mm - state.error_mm - state.may_be_wetter_mm,
-            high=state.worst_mm + state.error_mm,
+            low=state.depletion_mm - error_mm - state.may_be_wetter_mm,
+            high=state.worst_mm + error_mm,
         ),
         Line("taw_mm", "Available water", marks.taw_mm, "mm", "full point − wilting point", sources["wilting"]),
         Line(

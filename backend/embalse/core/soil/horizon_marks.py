@@ -13,6 +13,8 @@ from embalse.core.soil.soil import WILTING_TENSION_KPA, FineEarth, SoilWater, bu
 from embalse.core.sources import Source
 from embalse.core.wording import Notice, Text
 
+TEXTURE_FULL_ERROR = 0.05  # m³/m³: standard error of a full point that only knows the texture
+
 
 @dataclass(frozen=True)
 class MarkEntry:
@@ -156,6 +158,18 @@ def _check_order(marks: HorizonMarks) -> None:
         )
     require(marks.theta_wilting >= 0, "marks", "the wilting point must not be negative")
     require(marks.theta_full <= 0.8, "marks", Notice("error.full_too_high", full_theta=marks.theta_full))
+
+
+def full_error_theta(horizon: Horizon) -> float:
+    """How far a horizon's full point may be off where the field has not said it [m³/m³]: 0 where a person set it.
+
+    References
+    ----------
+    .. [1] Saxton & Rawls (2006), Soil Sci. Soc. Am. J. 70:1569-1578, Table 1: standard error of θ33 0.05 (from memory).
+    """
+    if horizon.full is not None:
+        return 0.0
+    return TEXTURE_FULL_ERROR if horizon.retention is None else horizon.retention.theta_error
 
 
 def root_limit_cm(horizons: Sequence[Horizon]) -> float | None:

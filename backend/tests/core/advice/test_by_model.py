@@ -1,16 +1,27 @@
 """Advice where a block's own fitted model gives the days ahead, and what is said of the model."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from embalse.core.advice.block_analysis import SOON_DAYS, BlockAnalysis, StationAnalysis, analyse
+from embalse.core.advice.block_analysis import (
+    FULL_AFTER_DAYS,
+    LONGEST_LOOK_DAYS,
+    SOON_DAYS,
+    BlockAnalysis,
+    StationAnalysis,
+    analyse,
+)
 from embalse.core.advice.soaking import GivenWater
 from embalse.core.crop.depletion_forecast import LossPaths
 from embalse.core.root_zone.block import SensorReadings
+from embalse.core.soil.horizon_marks import TEXTURE_FULL_ERROR, full_error_theta
+from embalse.core.soil.retention import equation_curve
+from embalse.core.wording import Notice
 from tests.core.advice.situations import CALENDAR, SKIES
-from tests.core.build import DEPTHS, block, drying
+from tests.core.build import DAY, DEPTHS, block, drying
 
 DRY = GivenWater()
 
@@ -102,3 +113,43 @@ def test_use_that_cannot_be_is_told_without_claiming_the_date_goes_by_weather(ra
     paths = None if rate is None else LossPaths(times, rate * times * np.ones((9, 1)))
     found = analyse(there, readings(0.22, 0.0004), DRY, SKIES["hot"], lambda _: paths)
     assert f"caution.use_low{ending}" in cautions(found)
+
+
+class TestFullPointByTexture:
+    """Until the field has spoken the full point is shown with how far texture is off as a rule, and the day to read."""
+
+    def found(self, theta: float = 0.22) -> BlockAnalysis:
+        horizons = (replace(block().horizons[0], full=None),)
+        there = replace(block(), calendar=CALENDAR, crop="tomato", horizons=horizons)
+        return analyse(there, readings(theta), DRY, SKIES["mild"])
+
+    def test_the_band_stands_under_the_full_point_and_in_the_depletion(self) -> None:
+        lines = {one.key: one for one in self.found().lines}
+        full, depletion = lines["full_mm"], lines["depletion_mm"]
+        assert full.value is not None and full.low == pytest.approx(full.value - 0.05 * 600)
+        assert depletion.low is not None and depletion.high is not None
+        assert depletion.high - depletion.low > 2 * 30
+
+    def test_the_day_to_read_is_two_days_after_the_next_set(self) -> None:
+        found = self.found()
+        [full] = [one for one in found.lines if one.key == "full_mm"]
+        assert isinstance(full.formula, Notice) and found.advice.days is not None and found.advice.advised is not None
+        waits = found.advice.days.mid + (found.advice.advised.set_time_h or 0) / 24
+        assert full.formula["read_day"] == DAY + math.ceil(waits) + FULL_AFTER_DAYS
+
+    def test_a_set_too_far_away_names_no_day(self) -> None:
+        found = self.found(0.285)
+        assert found.advice.days is not None and found.advice.days.mid > LONGEST_LOOK_DAYS
+        [full] = [one for one in found.lines if one.key == "full_mm"]
+        assert isinstance(full.formula, Notice) and full.formula["read_day"] is None
+
+    def test_what_a_person_or_the_field_set_has_none(self) -> None:
+        [full] = [one for one in advised(None).lines if one.key == "full_mm"]
+        assert full.low is None and full.high is None
+
+    def test_a_curve_has_the_error_of_its_own(self) -> None:
+        there = block().horizons[0]
+        curve = equation_curve(there.earth)
+        assert full_error_theta(there) == 0.0
+        assert full_error_theta(replace(there, full=None)) == TEXTURE_FULL_ERROR
+        assert full_error_theta(replace(there, full=None, retention=curve)) == curve.theta_error

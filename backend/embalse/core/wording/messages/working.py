@@ -10,6 +10,7 @@ MESSAGES: Final[dict[str, str]] = {
     "formula.mean_days": "mean of the {span_days:1} until then",
     "formula.mean_members": "mean of {members} courses of the forecast, what the soil takes up of it",
     "formula.days": "left ÷ use ahead, less rain, day by day over every course of the forecast[: {plain_days:1} by these means alone][; between this and the days from {worst_mm}, for a sensor at the dry end of its range]",
+    "formula.texture_full": "by texture, which is {error_mm} off as a rule; read the probes two days after a set that fills the roots, before the next water[, if the next one does on {read_day}], and take what they show",
     "formula.model_rate": "crop, drainage and what rises from below together, mean until then",
     "formula.spell": "mean from {first_day} to {last_day}",
     "formula.worst": "{depletion_mm} now, day by day use less rain less what the system gives",
