@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from embalse.core.block_model.column import STEPS_A_DAY
 from embalse.core.block_model.fit import Fitted
+from embalse.core.block_model.ground import Ground
 from embalse.core.block_model.parameters import Prior
 from embalse.core.block_model.record import DAWN_STEP, DUSK_STEP, Record
 from embalse.core.block_model.replay import replay, through_mm
@@ -16,6 +17,7 @@ from embalse.core.wording import Notice
 Floats = NDArray[np.float64]
 CLEAN_MM: Final = 1.0  # mm given on a day and the one before from which it is no clean day (ours)
 MODEL_ERROR: Final = 0.15  # of a layer's uptake that the model itself may be wrong by (ours)
+PAN_RATIO: Final = 10.0  # times slower than a layer above from which one holds water up: texture errs by three (ours)
 DRAINS_SHARE: Final = 0.3  # of the uptake [-] that may drain for layers to be told apart soon after water (ours)
 FEWEST_DAYS: Final = 2  # days retraced at least (ours)
 
@@ -36,9 +38,10 @@ def below_roots_mm(prior: Prior, record: Record, found: Fitted, span: tuple[int,
     Returns
     -------
     float or None
-        None where no probe stands for soil below the roots, or nothing was read before the span.
+        None where no probe stands for soil below the roots, nothing was read before the span, or a layer holds water up
+        (:func:`holds_water_up`): what it lets through hangs on a conductivity nobody measured.
     """
-    if prior.ground.limits_cm[-1] <= roots_cm + 1:
+    if prior.ground.limits_cm[-1] <= roots_cm + 1 or holds_water_up(prior.ground):
         return None
     first = span[0]
     while first > 0 and first % STEPS_A_DAY not in (DAWN_STEP, DUSK_STEP):
@@ -47,6 +50,12 @@ def below_roots_mm(prior: Prior, record: Record, found: Fitted, span: tuple[int,
         return None
     flux = through_mm(prior, replay(prior, record, found, (first, span[1])), roots_cm)
     return max(0.0, float(flux[span[0] - first :].sum()))
+
+
+def holds_water_up(ground: Ground) -> bool:
+    """Whether a layer lets water through ten times slower than one above it, by their textures: water stands on it."""
+    fastest_above = np.maximum.accumulate(ground.ks_mm_h)
+    return bool((PAN_RATIO * ground.ks_mm_h <= fastest_above).any())
 
 
 def modelled_uptake(prior: Prior, record: Record, found: Fitted, until_day: int, last_days: int = 14) -> Uptake | None:

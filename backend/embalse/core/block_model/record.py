@@ -145,6 +145,33 @@ def sets_at_steps(sets: Sequence[tuple[float, float, float]], first_day: int, da
     return found
 
 
+def passing_at_steps(sets: Sequence[tuple[float, float, float]], top: Floats, first_day: int) -> Floats:
+    """Water of sets that pass the probe within their time [mm], shape (days · 8,): a pivot's turn, a block in parts.
+
+    Each comes at once where the top probe rises most within it, as rain does; over its whole time where it does not.
+
+    Parameters
+    ----------
+    sets : sequence of (float, float, float)
+        Start and end [farm-local s] and depth [mm].
+    top : array, shape (days · 8 + 1,)
+        Water content of the top layer at each step's begin [m³/m³].
+    first_day : int
+    """
+    days = (len(top) - 1) // STEPS_A_DAY
+    rises = np.nan_to_num(np.diff(top), nan=-1.0)
+    found = np.zeros(days * STEPS_A_DAY)
+    for start, end, depth in sets:
+        first, last = (int((t + READ_BEFORE_S - 86400.0 * first_day) // STEP_S) for t in (start, end))
+        inside = range(max(0, first), min(last + 1, len(found)))
+        best = max(inside, key=lambda step: rises[step], default=None)
+        if best is not None and rises[best] > RAIN_RISE:
+            found[best] += depth
+        else:
+            found += sets_at_steps([(start, end, depth)], first_day, days)
+    return found
+
+
 def rain_at_steps(rain: Mapping[int, float], top: Floats, first_day: int, ends: int) -> Floats:
     """Rain by step [mm]: a day's depth where the top probe rises most, over the whole day where it does not.
 

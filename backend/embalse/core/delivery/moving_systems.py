@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from embalse.core.errors import DeliveryError, require
 from embalse.core.wording import Notice
 
+LEAST_FURROW_M2 = 0.1  # m² one furrow waters at least: less is a slip of the pen (ours)
+
 
 @dataclass(frozen=True)
 class Pivot:
@@ -149,7 +151,8 @@ def furrow_rate_mm_h(furrows: Furrows) -> float:
     Raises
     ------
     DeliveryError
-        If a flow, length, spacing or count is not positive, or the tailwater is not a share below 1.
+        If a flow, length, spacing or count is not positive, a furrow waters next to nothing, or the tailwater is not a
+        share below 1.
 
     References
     ----------
@@ -163,7 +166,14 @@ def furrow_rate_mm_h(furrows: Furrows) -> float:
     for name in ("inflow_l_s", "count", "spacing_m", "length_m"):
         require(getattr(furrows, name) > 0, name, "must be more than 0", DeliveryError)
     require(0 <= furrows.tailwater_fraction < 1, "tailwater_fraction", "must lie from 0 to below 1", DeliveryError)
-    return 3600 * furrows.inflow_l_s / (furrows.spacing_m * furrows.length_m)
+    area_m2 = furrows.spacing_m * furrows.length_m
+    require(
+        area_m2 >= LEAST_FURROW_M2,
+        "length_m",
+        "spacing × length must be a tenth of a square metre at least",
+        DeliveryError,
+    )
+    return 3600 * furrows.inflow_l_s / area_m2
 
 
 def kept_of_furrows(efficiency_fraction: float, furrows: Furrows) -> float:

@@ -11,7 +11,15 @@ from embalse.core.block_model.column import STEPS_A_DAY
 from embalse.core.block_model.crop_cover import basal_coefficients
 from embalse.core.block_model.ground import Ground, entry_layer, ground_of
 from embalse.core.block_model.parameters import STRESS, Prior
-from embalse.core.block_model.record import STEP_S, Record, at_steps, one_profile, rain_at_steps, sets_at_steps
+from embalse.core.block_model.record import (
+    STEP_S,
+    Record,
+    at_steps,
+    one_profile,
+    passing_at_steps,
+    rain_at_steps,
+    sets_at_steps,
+)
 from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import Block, Station
 from embalse.core.root_zone.series import common_times, on_times
@@ -28,6 +36,8 @@ from embalse.store.rows import FarmRow, FarmRows
 LONGEST_DAYS: Final = 150  # days looked back at most: a season's soil is told by then (ours)
 SETTLED_DAYS: Final = 20  # days over which the fixed differences of stations are taken (ours)
 FEWEST_ETO: Final = 5  # days of weather known at least (ours)
+PASSING: Final = ("pivot", "furrow", "border")  # systems whose water passes a place within the time of a set
+LONG_SET_S: Final = 6 * 3600  # seconds from which such a set is far longer than its water at one place (ours)
 ABOVE_READ: Final = 0.002  # m³/m³ above the wettest reading that pores hold at least (ours)
 
 
@@ -97,7 +107,7 @@ def gather(farm: FarmRow, rows: FarmRows, block: Block, now: int, days: int = LO
         eto_mm=eto,
         kcb=basal_coefficients(block.calendar, numbers, cutting_days(row, rows, (now, zone))),
         roots_cm=np.array([root_depth_cm(block.roots, d) for d in numbers.tolist()]),
-        sets_mm=sets_at_steps(_sets(block, (start, now), zone), first, length),
+        sets_mm=_sets_mm(block, _sets(block, (start, now), zone), profile, first),
         rain_mm=rain_at_steps(rain, profile[:, 0], first, ends),
         ends=ends,
         rain_by_day=rain,
@@ -131,6 +141,20 @@ def _eto(first: int, today: int) -> "np.ndarray[tuple[int], np.dtype[np.float64]
     filled = filled_days(known, first, today)
     values = np.array([filled[d].eto_mm if d in filled else math.nan for d in range(first, today + 1)])
     return np.where(np.isfinite(values), values, np.nanmean(values))
+
+
+def _sets_mm(
+    block: Block,
+    sets: list[tuple[float, float, float]],
+    profile: "np.ndarray[tuple[int, ...], np.dtype[np.float64]]",
+    first: int,
+) -> "np.ndarray[tuple[int, ...], np.dtype[np.float64]]":
+    """Water of sets by step: a long one that passes over the block comes where the top probe rises."""
+    passes = block.system is not None and block.system.kind in PASSING
+    long = [s for s in sets if passes and s[1] - s[0] > LONG_SET_S]
+    days = (len(profile) - 1) // STEPS_A_DAY
+    still = sets_at_steps([s for s in sets if s not in long], first, days)
+    return still + passing_at_steps(long, profile[:, 0], first)
 
 
 def _sets(block: Block, span: tuple[int, int], zone: str) -> list[tuple[float, float, float]]:

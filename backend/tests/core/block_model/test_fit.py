@@ -1,10 +1,12 @@
 """The fit on seasons whose soil is known because this very column wrote them, and its edges."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from embalse.core.block_model.column import STEPS_A_DAY
-from embalse.core.block_model.findings import below_roots_mm, modelled_uptake
+from embalse.core.block_model.findings import PAN_RATIO, below_roots_mm, holds_water_up, modelled_uptake
 from embalse.core.block_model.fit import FEWEST_WINDOWS, WET_MM, fit, samples
 from embalse.core.block_model.ground import entry_layer, ground_of
 from embalse.core.block_model.parameters import DEMAND, MOST_DEMAND, Prior, demand_log, root_shares
@@ -142,6 +144,17 @@ class TestBelowTheRoots:
         span = (record.dawn(1008), record.dawn(1012))
         assert below_roots_mm(prior, record, found, span, bottom - 1) is None
         assert below_roots_mm(prior, record, found, span, bottom - 1.1) is not None
+
+    @pytest.mark.parametrize(("slower", "pan"), [(PAN_RATIO + 0.01, True), (PAN_RATIO - 0.01, False)])
+    def test_over_a_layer_that_holds_water_up_there_is_none(self, slower: float, pan: bool) -> None:
+        ks = np.array([15.0, 15.0, 15.0 / slower, 15.0])
+        prior = replace(loam_prior(), ground=replace(loam_ground(), ks_mm_h=ks))
+        assert holds_water_up(prior.ground) == pan
+        record = grown_record(prior, np.zeros(prior.names.count), 20)
+        found = fit(prior, record, 1019)
+        assert found is not None
+        mm = below_roots_mm(prior, record, found, (record.dawn(1008), record.dawn(1012)), 60.0)
+        assert (mm is None) == pan
 
     def test_water_that_rises_is_no_loss(self) -> None:
         prior = loam_prior()

@@ -10,6 +10,7 @@ from embalse.core.block_model.record import (
     RAIN_RISE,
     at_steps,
     one_profile,
+    passing_at_steps,
     rain_at_steps,
     sets_at_steps,
     sun_share,
@@ -53,6 +54,19 @@ class TestWater:
         start = 86400.0 * DAY + 4 * 3600
         found = sets_at_steps([(start, start + 4 * 3600, 20.0)], DAY, 1)
         assert list(found) == pytest.approx([0, 5, 15, 0, 0, 0, 0, 0])
+
+    def test_a_pivots_turn_comes_where_the_top_probe_rises(self) -> None:
+        start = 86400.0 * DAY
+        top = np.full(25, 0.20)
+        top[10:] += 0.03
+        found = passing_at_steps([(start, start + 60 * 3600, 16.0)], top, DAY)
+        assert found[9] == 16.0 and found.sum() == 16.0
+
+    def test_where_it_is_not_seen_it_is_spread_over_its_turn(self) -> None:
+        start = 86400.0 * DAY
+        found = passing_at_steps([(start, start + 60 * 3600, 16.0)], np.full(25, 0.20), DAY)
+        assert found.sum() == pytest.approx(16.0) and found.max() < 1.0
+        assert passing_at_steps([], np.full(25, 0.20), DAY).sum() == 0
 
     @pytest.mark.parametrize(("rise", "at_once"), [(RAIN_RISE - 1e-6, False), (RAIN_RISE + 1e-6, True)])
     def test_rain_falls_where_the_top_probe_rises(self, rise: float, at_once: bool) -> None:

@@ -134,6 +134,17 @@ def test_furrows_need_all_their_numbers(name: str) -> None:
     assert furrow_rate_mm_h(replace(FURROWS, **{name: 1})) > 0
 
 
+@pytest.mark.parametrize(
+    ("spacing_m", "length_m", "refused"), [(0.1, 0.99, True), (0.1, 1.0, False), (1e-200, 1e-200, True)]
+)
+def test_a_furrow_waters_some_ground(spacing_m: float, length_m: float, refused: bool) -> None:
+    furrows = replace(FURROWS, spacing_m=spacing_m, length_m=length_m)
+    if refused:
+        refuses("length_m", lambda: furrow_rate_mm_h(furrows))
+    else:
+        assert furrow_rate_mm_h(furrows) > 0
+
+
 def test_tailwater_is_a_share_below_one() -> None:
     assert furrow_rate_mm_h(FURROWS) == pytest.approx(3600 * 2 / 450)
     assert furrow_rate_mm_h(replace(FURROWS, tailwater_fraction=0.0)) == furrow_rate_mm_h(FURROWS)
