@@ -4,6 +4,7 @@ import sys
 
 from bench import (
     advised_seasons,
+    block_model,
     block_page,
     contract,
     decisions,
@@ -39,6 +40,7 @@ ALL = {
     "decisions": decisions.main,
     "wettings": wetting_trials.main,
     "seasons": advised_seasons.main,
+    "model": block_model.main,
     "score": score.main,
 }
 ALONE = {"panning": panning.main, "mutations": mutations.main}
