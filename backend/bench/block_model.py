@@ -1,4 +1,4 @@
-"""What the fitted model of a block costs: gathering, a cold and a warm fit, the days ahead; medians over the demonstration."""
+"""What the fitted model of a block costs: gathering, a cold and a warm fit, advice with it, over the demonstration."""
 
 import statistics
 import tempfile
