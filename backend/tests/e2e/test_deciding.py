@@ -51,7 +51,7 @@ def test_the_block_page_tells_wettings_demand_and_what_they_mean(page: Page, dem
 def test_the_section_looks_ahead_and_the_ladder_comes_nearer(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(f"{served(demo)}/block/olivar")
     ahead = page.get_by_label("look ahead")
-    expect(page.get_by_role("region", name="Section")).to_contain_text("dashed: Sun 19 Jul if left alone")
+    expect(page.get_by_role("region", name="Section")).to_contain_text("dashed: Tue 21 Jul if left alone")
     ahead.fill("2")
     expect(page.get_by_role("region", name="Section")).to_contain_text("dashed: Thu 16 Jul if left alone")
     page.get_by_role("button", name="nearer").click()
