@@ -23,7 +23,7 @@ def test_a_manager_sees_what_binds_each_block(page: Page, demo: Settings, served
     expect(garlic).to_contain_text("16 mm net still to give this season")
     pivot.hover()
     working = page.get_by_role("complementary", name="Working of Círculo")
-    expect(working).to_contain_text("Actual use ÷ calculated")
+    expect(working).to_contain_text("Root zone goes down by")
     expect(working).to_contain_text("Lead time of the system")
     working.get_by_label("Where Days to refill comes from").click()
     expect(working).to_contain_text("its width comes from weather")

@@ -203,7 +203,7 @@ def test_inches_for_who_thinks_in_inches(page: Page, demo: Settings, served: Ser
     put({"embalse": 1, "farm": {"name": "Los Tarayes", "time_zone": "Europe/Madrid", "units": "us"}})
     base = served(demo)
     page.goto(base)
-    expect(page.get_by_test_id("round-row").nth(5)).to_contain_text("1.38 in net")
+    expect(page.get_by_test_id("round-row").nth(4)).to_contain_text("1.38 in net")
     page.goto(f"{base}/block/norte-1")
     expect(page.get_by_role("img", name=re.compile("Water by layer"))).to_contain_text("root front 35 in")
     body = page.inner_text("main")
