@@ -77,7 +77,10 @@ class Fitting:
         if not due:
             return
         self._tried.update(dict.fromkeys(due, hour))
-        self._child = started(due, now)
+        try:
+            self._child = started(due, now)
+        except OSError as trouble:
+            log.error("no process could be begun to fit the blocks' models; tried again in an hour: %s", trouble)
         self._begun = time.monotonic()
 
     def _running(self) -> bool:

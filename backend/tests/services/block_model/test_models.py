@@ -270,6 +270,19 @@ class TestBackground:
             time.sleep(0.05)
         assert "ended with 3" in caplog.text
 
+    def test_a_machine_that_begins_no_process_goes_on(
+        self, demo: Settings, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+    ) -> None:
+        def full(*_: object) -> None:
+            raise OSError("no memory")
+
+        monkeypatch.setattr(model_keeping, "started", full)
+        forget()
+        fitting = Fitting()
+        fitting.look()
+        fitting.stop()
+        assert "no memory" in caplog.text and advice().refill is not None
+
 
 class TestPast:
     def test_what_a_wetting_lost_is_the_same_whenever_it_is_asked(self, demo: Settings) -> None:
