@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
@@ -114,8 +115,10 @@ def started(keys: list[str], now: int) -> subprocess.Popen[bytes]:
         env={**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"},
     )
     assert child.stdin is not None
-    child.stdin.write(json.dumps([str(database.database), keys, now]).encode())
-    child.stdin.close()
+    with suppress(BrokenPipeError):  # it is over already: how it ended is looked at later
+        child.stdin.write(json.dumps([str(database.database), keys, now]).encode())
+    with suppress(BrokenPipeError):
+        child.stdin.close()
     return child
 
 

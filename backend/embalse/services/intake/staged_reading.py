@@ -7,6 +7,7 @@ import pickle
 import subprocess
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Final
@@ -76,8 +77,10 @@ def read_staged(task: StagedTask, progress: Progress) -> StagedCounts:
         return staged(task, progress)
     with subprocess.Popen([sys.executable, "-P", "-c", CHILD], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as child:
         assert child.stdin is not None and child.stdout is not None
-        pickle.dump(task, child.stdin)
-        child.stdin.close()
+        with suppress(BrokenPipeError):  # it is over already: nothing comes from it below
+            pickle.dump(task, child.stdin)
+        with suppress(BrokenPipeError):
+            child.stdin.close()
         said: Any = None
         while said is None:
             try:

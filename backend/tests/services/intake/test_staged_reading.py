@@ -211,3 +211,14 @@ class TestProcessOfItsOwn:
         with pytest.raises(OSError, match="was stopped"):
             bring(logger_file())
         assert stored() == [] and ImportJob.get().status == "failed" and left_in(farm) == []
+
+    def test_one_that_is_over_before_it_is_told_what_to_read_is_the_same(
+        self, farm: Settings, logger_file: Writer, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        def late(*_: object) -> None:
+            raise BrokenPipeError(32, "Broken pipe")
+
+        monkeypatch.setattr("embalse.services.intake.staged_reading.sys.executable", "/bin/true")
+        monkeypatch.setattr("embalse.services.intake.staged_reading.pickle.dump", late)
+        with pytest.raises(OSError, match="was stopped"):
+            bring(logger_file())
