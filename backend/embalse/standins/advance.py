@@ -78,7 +78,7 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
         _send(url, season, (begin, moment), (tokens, total))
         judging.judge_waiting()
         keep_mornings()
-        keep_models_now()
+    keep_models_now()
     return total
 
 

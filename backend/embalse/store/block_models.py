@@ -5,10 +5,16 @@ from dataclasses import astuple, dataclass
 
 from embalse.store.database import database
 
+FACTS_KEPT = 3
+"""How many fits of one dawn are kept: to the facts known then, to those known later, and one between."""
+
 
 @dataclass(frozen=True)
 class FitRow:
-    """A block's model fitted at the dawn of a day number, the mark of the facts it was fitted to, and its numbers."""
+    """A block's model fitted at the dawn of a day number, the mark of the facts it was fitted to, and its numbers.
+
+    ``body`` is empty where those facts make no model.
+    """
 
     block_id: int
     day: int
@@ -28,25 +34,36 @@ class AheadRow:
     body: bytes
 
 
-def fit_of(block_id: int, day: int) -> FitRow | None:
-    """The model fitted at the dawn of a day number; None where none is kept."""
-    sql = "SELECT block_id, day, facts, body, made_at FROM block_fit WHERE block_id = ? AND day = ?"
-    row = database.execute_sql(sql, (block_id, day)).fetchone()
+def fit_of(block_id: int, day: int, facts: str) -> FitRow | None:
+    """The model fitted at the dawn of a day number to facts of a mark; None where none is kept."""
+    sql = """SELECT block_id, day, facts, body, made_at FROM block_fit
+        WHERE block_id = ? AND day = ? AND facts = ?"""
+    row = database.execute_sql(sql, (block_id, day, facts)).fetchone()
     return None if row is None else FitRow(*row)
 
 
 def last_fit(block_id: int, first_day: int, last_day: int) -> FitRow | None:
-    """The latest model fitted at a dawn of a span of day numbers, both included."""
+    """The latest model fitted at a dawn of a span of day numbers, both included, to whatever facts."""
     sql = """SELECT block_id, day, facts, body, made_at FROM block_fit
-        WHERE block_id = ? AND day BETWEEN ? AND ? ORDER BY day DESC LIMIT 1"""
+        WHERE block_id = ? AND day BETWEEN ? AND ? ORDER BY day DESC, made_at DESC LIMIT 1"""
     row = database.execute_sql(sql, (block_id, first_day, last_day)).fetchone()
     return None if row is None else FitRow(*row)
 
 
+def days_fitted(block_id: int, first_day: int, last_day: int) -> set[int]:
+    """Day numbers of a span, both included, at whose dawn a block's model was fitted, or found not to be fitted."""
+    sql = "SELECT DISTINCT day FROM block_fit WHERE block_id = ? AND day BETWEEN ? AND ?"
+    return {row[0] for row in database.execute_sql(sql, (block_id, first_day, last_day))}
+
+
 def keep_fit(row: FitRow) -> None:
-    """Keep a fitted model in the place of what was kept for the same dawn."""
+    """Keep a fitted model, and of those of the same dawn to other facts the two latest."""
     sql = "INSERT OR REPLACE INTO block_fit (block_id, day, facts, body, made_at) VALUES (?, ?, ?, ?, ?)"
     database.execute_sql(sql, astuple(row))
+    forget = """DELETE FROM block_fit WHERE block_id = ? AND day = ? AND facts NOT IN (SELECT facts FROM block_fit
+        WHERE block_id = ? AND day = ? ORDER BY facts = ? DESC, made_at DESC LIMIT ?)"""
+    there = (row.block_id, row.day)
+    database.execute_sql(forget, (*there, *there, row.facts, FACTS_KEPT))
 
 
 def aheads(block_ids: Sequence[int], first: int, last: int) -> dict[int, AheadRow]:

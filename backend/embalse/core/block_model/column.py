@@ -10,9 +10,7 @@ Floats = NDArray[np.float64]
 STEP_H: Final = 3  # hours of a step: a day's course of uptake needs a few (ours)
 STEPS_A_DAY: Final = 24 // STEP_H
 DAY_SHARE: Final = 1 / STEPS_A_DAY
-SLOW_MM_D: Final = (
-    2.0  # mm/day that drain at a layer's reference water content: near what a full soil still loses (ours)
-)
+SLOW_MM_D: Final = 2.0  # mm/day that drain at a layer's reference: near what a full soil still loses (ours)
 DRIEST: Final = 0.02  # relative wetness [-] below which a layer's drainage and exchange are nothing (ours)
 WETTEST: Final = 3.0  # relative wetness [-] no layer exceeds in the drainage law (ours)
 AIRLESS_THETA: Final = 0.04  # m³/m³ of air below which roots take less and less, to none at saturation (ours)

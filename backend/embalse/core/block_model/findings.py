@@ -12,11 +12,14 @@ from embalse.core.block_model.parameters import Prior
 from embalse.core.block_model.record import DAWN_STEP, DUSK_STEP, Record
 from embalse.core.block_model.replay import replay, through_mm
 from embalse.core.field.uptake import ACTIVE_ERRORS, ACTIVE_SHARE, LayerUptake, Uptake
+from embalse.core.field.wetting import Wetting
 from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
 CLEAN_MM: Final = 1.0  # mm given on a day and the one before from which it is no clean day (ours)
 MODEL_ERROR: Final = 0.15  # of a layer's uptake that the model itself may be wrong by (ours)
+GOES_ON_S: Final = 120 * 3600  # seconds after its end that water goes on down (ours): five days, then it is said
+SOAKS_S: Final = 12 * 3600  # seconds a wetting nobody logged is taken to have lasted (ours)
 PAN_RATIO: Final = 10.0  # times slower than a layer above from which one holds water up: texture errs by three (ours)
 DRAINS_SHARE: Final = 0.3  # of the uptake [-] that may drain for layers to be told apart soon after water (ours)
 FEWEST_DAYS: Final = 2  # days retraced at least (ours)
@@ -50,6 +53,12 @@ def below_roots_mm(prior: Prior, record: Record, found: Fitted, span: tuple[int,
         return None
     flux = through_mm(prior, replay(prior, record, found, (first, span[1])), roots_cm)
     return max(0.0, float(flux[span[0] - first :].sum()))
+
+
+def goes_on_until(wetting: Wetting, later: Wetting | None) -> int:
+    """Until when the water of a wetting is followed down [s, UTC]: five days after its end, or the next wetting."""
+    end = max((w.end_at for w in wetting.from_what), default=wetting.start_at + SOAKS_S) + GOES_ON_S
+    return end if later is None else min(end, later.start_at)
 
 
 def holds_water_up(ground: Ground) -> bool:

@@ -65,7 +65,7 @@ def fit(
     Returns
     -------
     Fitted or None
-        None with fewer than four windows.
+        None with fewer than four windows, or where the facts give no finite answer.
 
     References
     ----------
@@ -89,6 +89,8 @@ def fit(
             base, slopes = white[:, 0], (white[:, 1:] - white[:, :1]) / DIFFERENCE
             weights = 1 / (1 + (base / CAUCHY) ** 2)
             cost = _cost(base, x)
+            if not np.isfinite(white).all():
+                return None
             normal = slopes.T @ (weights[:, None] * slopes) + np.eye(count)
             move = np.asarray(np.linalg.solve(normal, -(slopes.T @ (weights * base)) - x))
             x, gained = _line((prior, record, held, wide), x, move, cost)
@@ -131,7 +133,8 @@ def _white(prior: Prior, record: Record, held: Sequence[Windows], x: Floats) -> 
     parts = []
     for found in held:
         values = predicted(prior, record, found, x)
-        misses = np.nan_to_num(values - found.read[..., None], nan=0.0).transpose(1, 2, 0, 3)
+        known = np.isfinite(found.read)[..., None]
+        misses = np.where(known, values - np.where(known, found.read[..., None], 0.0), 0.0).transpose(1, 2, 0, 3)
         parts.append((found.whitener @ misses).reshape(-1, x.shape[1]) / WIDENED)
     return np.concatenate(parts)
 

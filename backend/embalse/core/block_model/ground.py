@@ -1,5 +1,6 @@
 """What a profile's soil is taken to be before its probes have spoken: by texture, a layer for each probe."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 
 from embalse.core.block_model.column import SLOW_MM_D
 from embalse.core.errors import require
+from embalse.core.root_zone.block import Station
 from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.layers import layer_limits_cm
 from embalse.core.soil.soil import SoilWater, bulk_theta, saxton_rawls
@@ -47,6 +49,15 @@ class Ground:
     def count(self) -> int:
         """How many layers there are."""
         return len(self.depths_cm)
+
+
+def modelled_stations(stations: Sequence[Station]) -> list[Station]:
+    """The stations one profile is made of: those with the same depths as most others, the deeper such where even."""
+    counts = Counter(tuple(s.depth_cm for s in station.sensors) for station in stations if station.sensors)
+    if not counts:
+        return []
+    depths = max(counts, key=lambda one: (counts[one], len(one)))
+    return [s for s in stations if tuple(x.depth_cm for x in s.sensors) == depths]
 
 
 def ground_of(

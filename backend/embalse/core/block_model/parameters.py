@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from embalse.core.block_model.column import DAY_SHARE, Soil
 from embalse.core.block_model.ground import Ground
+from embalse.core.block_model.record import Record
 
 Floats = NDArray[np.float64]
 BY_LAYER: Final = ("ref", "exponent", "share", "wilting", "through")
@@ -30,6 +31,7 @@ SATURATION_SD: Final = 0.015  # m³/m³
 EXCHANGE_CM2_D, EXCHANGE_LOG_SD = 12.0, 0.7  # diffusivity of a loam near full
 THROUGH_LOG_SD: Final = 1.0
 """Log of a layer's saturated conductivity over its texture's (Carsel & Parrish 1988, from memory)."""
+ABOVE_READ: Final = 0.002  # m³/m³ above the wettest reading that pores hold at least (ours)
 RESIDUAL_SHARE: Final = 0.4  # of the wilting point: water that neither drains nor moves
 
 
@@ -78,6 +80,12 @@ class Prior:
     def names(self) -> Names:
         """Where each unknown stands."""
         return Names(self.ground.count)
+
+
+def prior_at(ground: Ground, record: Record, wetted_fraction: float, stress_fraction: float) -> Prior:
+    """The prior of a record: pores hold a little more than the wettest that was ever read."""
+    wettest = np.nan_to_num(record.theta, nan=0.0).max(axis=0) + ABOVE_READ
+    return Prior(ground, wetted_fraction, wettest, stress_fraction)
 
 
 def demand_log(prior: Prior, x: Floats, ago_days: Floats) -> Floats:

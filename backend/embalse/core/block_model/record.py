@@ -1,26 +1,30 @@
 """What a profile's probes, the weather and the log say, on steps of three hours of the farm's clock."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.block_model.column import STEP_H, STEPS_A_DAY
+from embalse.core.root_zone.sensor_water import MOVING_THETA
 
 Floats = NDArray[np.float64]
 HOUR_S: Final = 3600
 STEP_S: Final = STEP_H * HOUR_S
 DAWN_STEP: Final = 2  # steps from midnight to six o'clock
 DUSK_STEP: Final = 6  # steps from midnight to eighteen o'clock
-MOVING_THETA: Final = 0.007  # m³/m³ that the last hours may differ by before the last of them alone counts (ours)
 STEADY_H: Final = 4  # hours whose mean is the state where no water moves (ours)
 NEAR_H: Final = ((-1, 0), (-2, -1), (-3, 1), (-4, -2))
 """Those hours, from the one that counts alone on: before a dawn, and around any other step [h]."""
 READ_BEFORE_S: Final = 3600.0  # seconds before a step at which its state was read
 RAIN_RISE: Final = 0.004  # m³/m³ the top probe must rise by for a day's rain to be put there (ours)
 WEEK_DAYS: Final = 7
+LONGEST_DAYS: Final = 150  # days looked back at most: a season's soil is told by then (ours)
+SETTLED_DAYS: Final = 20  # days over which the fixed differences of stations are taken (ours)
+PASSING: Final = ("pivot", "furrow", "border")  # systems whose water passes a place within the time of a set
+LONG_SET_S: Final = 6 * 3600  # seconds from which such a set is far longer than its water at one place (ours)
 SUN_FROM_H, SUN_TO_H = 6.0, 19.0  # hours between which a crop's use follows half a sine (common practice)
 
 
@@ -31,7 +35,7 @@ class Record:
     ``first_day`` is the day number of the first row; ``theta`` [m³/m³] has shape (days · 8 + 1, layers): the state at
     each step's begin, NaN where nothing was read. ``eto_mm``, ``kcb`` [-] and ``roots_cm`` have shape (days,), and
     ``sets_mm`` and ``rain_mm``, what reaches the soil the probes stand in, (days · 8,). ``ends`` is how many steps are
-    over, ``rain_by_day`` the rain as it was logged [mm] by day number.
+    over.
     """
 
     first_day: int
@@ -42,28 +46,11 @@ class Record:
     sets_mm: Floats
     rain_mm: Floats
     ends: int
-    rain_by_day: Mapping[int, float] = field(default_factory=dict)
 
     @property
     def days(self) -> int:
         """How many days it has."""
         return len(self.eto_mm)
-
-    def until_dawn(self, day: int, longest_days: int) -> "Record":
-        """What was known of it at six o'clock of a day number, so many days back at most; the day itself is in it."""
-        first = max(self.first_day, day - longest_days)
-        a, b = (first - self.first_day), (day - self.first_day)
-        steps = slice(a * STEPS_A_DAY, (b + 1) * STEPS_A_DAY)
-        ends = (b - a) * STEPS_A_DAY + DAWN_STEP
-        theta = self.theta[a * STEPS_A_DAY : (b + 1) * STEPS_A_DAY + 1].copy()
-        theta[ends + 1 :] = np.nan
-        sets, eto = self.sets_mm[steps].copy(), self.eto_mm[a : b + 1].copy()
-        sets[ends:] = 0.0
-        if len(eto) > 1:
-            eto[-1] = eto[-2]  # of the day itself no weather is known at its dawn
-        rain = rain_at_steps(self.rain_by_day, theta[:, 0], first, ends)
-        kept = slice(a, b + 1)
-        return Record(first, theta, eto, self.kcb[kept], self.roots_cm[kept], sets, rain, ends, self.rain_by_day)
 
     def ending(self, day: int) -> "Record":
         """The same with its end at the dawn of a day number: from there the weeks of the crop's demand are counted."""
@@ -86,6 +73,64 @@ class Record:
     def dawn(self, day: int) -> int:
         """The step that begins at six o'clock of a day number."""
         return (day - self.first_day) * STEPS_A_DAY + DAWN_STEP
+
+
+@dataclass(frozen=True, eq=False)
+class Season:
+    """What was read, given and measured of a block, as it came: records of it are cut from this alone.
+
+    ``stations`` are the water contents of stations alike, shape (days · 8 + 1, layers) each; ``eto_mm`` is NaN where no
+    weather is known. ``sets`` are (start, end [farm-local s], depth [mm in the soil the probes stand in]), ``passes``
+    whether a long one passes the probe within its time; ``rain_mm`` is by day number. ``ends`` is how many steps are
+    over.
+    """
+
+    first_day: int
+    stations: tuple[Floats, ...]
+    eto_mm: Floats
+    kcb: Floats
+    roots_cm: Floats
+    sets: tuple[tuple[float, float, float], ...]
+    passes: bool
+    rain_mm: Mapping[int, float]
+    ends: int
+
+    def whole(self) -> Record:
+        """All of it."""
+        return self._cut(self.first_day, self.first_day + len(self.eto_mm) - 1, self.ends)
+
+    def until_dawn(self, day: int) -> Record:
+        """What was known of it at six o'clock of a day number, 150 days back at most; the day itself is in it.
+
+        Whatever is read, given or measured later changes nothing of it, and no more does how far back it was gathered.
+        """
+        first = max(self.first_day, day - LONGEST_DAYS)
+        record = self._cut(first, day, (day - first) * STEPS_A_DAY + DAWN_STEP)
+        sets, eto = record.sets_mm.copy(), record.eto_mm.copy()
+        sets[record.ends :] = 0.0
+        if len(eto) > 1:
+            eto[-1] = eto[-2]  # of the day itself no weather is known at its dawn
+        return replace(record, sets_mm=sets, eto_mm=eto)
+
+    def _cut(self, first: int, last: int, ends: int) -> Record:
+        begin, end = first - self.first_day, last - self.first_day + 1
+        tables = [t[begin * STEPS_A_DAY : end * STEPS_A_DAY + 1].copy() for t in self.stations]
+        for table in tables:
+            table[ends + 1 :] = np.nan
+        theta = one_profile(tables, SETTLED_DAYS * STEPS_A_DAY)
+        eto = self.eto_mm[begin:end]
+        known = np.isfinite(eto)
+        mean = float(eto[known].mean()) if known.any() else np.nan
+        return Record(
+            first_day=first,
+            theta=theta,
+            eto_mm=np.where(known, eto, mean),
+            kcb=self.kcb[begin:end],
+            roots_cm=self.roots_cm[begin:end],
+            sets_mm=water_of_sets(self.sets, self.passes, theta[:, 0], first),
+            rain_mm=rain_at_steps(self.rain_mm, theta[:, 0], first, ends),
+            ends=ends,
+        )
 
 
 def sun_share() -> Floats:
@@ -170,6 +215,17 @@ def passing_at_steps(sets: Sequence[tuple[float, float, float]], top: Floats, fi
         else:
             found += sets_at_steps([(start, end, depth)], first_day, days)
     return found
+
+
+def water_of_sets(sets: Sequence[tuple[float, float, float]], passes: bool, top: Floats, first_day: int) -> Floats:
+    """Water of sets by step [mm], shape (days · 8,): a long one that passes over the block comes where the probe rises.
+
+    Parameters are as for :func:`passing_at_steps`; ``passes`` is whether the system's water passes a place.
+    """
+    long = [s for s in sets if passes and s[1] - s[0] > LONG_SET_S]
+    still = [s for s in sets if not passes or s[1] - s[0] <= LONG_SET_S]
+    days = (len(top) - 1) // STEPS_A_DAY
+    return sets_at_steps(still, first_day, days) + passing_at_steps(long, top, first_day)
 
 
 def rain_at_steps(rain: Mapping[int, float], top: Floats, first_day: int, ends: int) -> Floats:

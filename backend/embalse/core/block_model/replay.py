@@ -13,8 +13,6 @@ from embalse.core.block_model.record import DAWN_STEP, DUSK_STEP, Record
 from embalse.core.block_model.windows import forcing_of, spread_soil
 
 Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
-HALF_DAY: Final = STEPS_A_DAY // 2
 RESTART_STEPS: Final = (DAWN_STEP, DUSK_STEP)
 ARRIVED_SHARE: Final = 0.7
 """Share [-] of the water read below the roots beyond the model's that is taken to have come through (ours)."""

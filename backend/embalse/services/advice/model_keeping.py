@@ -14,14 +14,16 @@ from embalse.core.weather.wetting_rain import wetting_days
 from embalse.services import times
 from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.block_model.ahead import keep_ahead, profile_now
-from embalse.services.block_model.kept_fits import computing
+from embalse.services.block_model.gather import gather
+from embalse.services.block_model.kept_fits import anchor_day, computing, models_at
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.weather import forecast_at
+from embalse.services.readings.known_then import known_at
 from embalse.store import block_models as store
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 from embalse.store.database import connection, database, open_database
-from embalse.store.errors import StoreError
 from embalse.store.rows import FarmRow
 
 log = logging.getLogger("embalse")
@@ -29,20 +31,23 @@ CHILD: Final = "from embalse.services.advice.model_keeping import child; child()
 LONGEST_S: Final = 900  # seconds after which a process that fits is taken to hang (ours)
 NICE: Final = 10  # how far it stands back for whoever serves
 LOOK_S: Final = 60  # seconds between looks at what is due (ours)
+CATCH_UP_DAYS: Final = 10  # days whose missed dawns are caught up: a server that was off over some days (ours)
 AGAIN_S: Final = 3 * 3600  # seconds after which days ahead are made anew where water came (ours)
 
 
 def blocks_due(farm: FarmRow, now: int) -> list[str]:
-    """Keys of the blocks whose days ahead are to be made anew: none kept since the last dawn, or water since."""
+    """Keys of the blocks whose days ahead are to be made anew: none kept since dawn, or water or a forecast since."""
     rows = farm_store.farm_rows()
     dawn = times.instant_of(times.local_day(now, farm.time_zone), times.DAWN_END_H, farm.time_zone)
     if now < dawn:
         dawn -= 86400
+    forecast = forecast_at(now, farm.time_zone)
+    oldest = dawn if forecast is None else max(dawn, round(forecast.issued_at))
     kept = store.aheads([row.id for row in rows.blocks], now - 2 * 86400, now)
     due = []
     for row in rows.blocks:
         one = kept.get(row.id)
-        old = one is None or one.start_at < dawn
+        old = one is None or one.start_at < oldest
         if old or (one is not None and _wetter(row.key, one.start_at, now, farm.time_zone)):
             due.append(row.key)
     return due
@@ -125,25 +130,58 @@ def started(keys: list[str], now: int) -> subprocess.Popen[bytes]:
 def fit_and_keep(keys: list[str], now: int) -> int:
     """Fit the models of blocks and keep their days ahead from an instant on [s, UTC]; how many have them now.
 
-    A block that cannot be worked out holds no other up.
+    Whatever goes wrong with a block is logged, and holds no other up.
     """
     farm, kept = clock.the_farm(), 0
     with computing():
         for key in keys:
             try:
-                rows = farm_store.farm_rows([key])
-                blocks = core_blocks(rows, now)
-                found = analyse_blocks(farm, rows, blocks, now)[0]
-            except (StoreError, ValueError) as trouble:
-                log.error("the model of %s was not fitted: %s", key, trouble)
-                continue
-            paths = found.water_use.course.paths if found.water_use and found.water_use.course else None
-            state = profile_now(blocks[0], found.stations)
-            if paths is not None and state is not None:
-                theta, rooted_mm = state
-                keep_ahead(blocks[0], rows.blocks[0], now, (paths, float(rooted_mm @ theta)))
-                kept += 1
+                kept += _keep_one(farm, key, now)
+            except Exception:
+                log.exception("the model of %s was not fitted; tried again later", key)
     return kept
+
+
+def _keep_one(farm: FarmRow, key: str, now: int) -> bool:
+    """Keep the days ahead of a block; returns whether it has any."""
+    rows = farm_store.farm_rows([key])
+    [block] = core_blocks(rows, now)
+    [found] = analyse_blocks(farm, rows, [block], now)
+    paths = found.water_use.course.paths if found.water_use and found.water_use.course else None
+    state = profile_now(block, found.stations)
+    if paths is None or state is None:
+        return False
+    theta, rooted_mm = state
+    keep_ahead(block, rows.blocks[0], now, (paths, float(rooted_mm @ theta)))
+    return True
+
+
+def catch_up(keys: list[str], now: int) -> int:
+    """Fit the models of the dawns of the last days that were missed, each from what was known then; how many.
+
+    A past moment is answered from the model of its own dawn: one that was missed would be answered without.
+    """
+    farm, made = clock.the_farm(), 0
+    today = times.local_day(now - 3600 * times.DAWN_END_H, farm.time_zone)
+    with computing():
+        for row in farm_store.farm_rows(keys).blocks if keys else ():
+            span = range(today - CATCH_UP_DAYS, today + 1)
+            done = store.days_fitted(row.id, span.start, today)
+            for day in (d for d in span if anchor_day(d, row.id) == d and d not in done):
+                try:
+                    made += _fit_then(farm, row.key, day)
+                except Exception:
+                    log.exception("the model of %s at day %s was not fitted", row.key, day)
+    return made
+
+
+def _fit_then(farm: FarmRow, key: str, day: int) -> bool:
+    at = times.instant_of(day, times.DAWN_END_H, farm.time_zone)
+    with known_at(at, farm.time_zone):
+        rows = farm_store.farm_rows([key])
+        [block] = core_blocks(rows, at)
+        gathered = gather(farm, rows, block, at)
+        return gathered is not None and models_at(gathered, rows.blocks[0].id, day) is not None
 
 
 def keep_models_now() -> int:
@@ -159,4 +197,5 @@ def child() -> None:
     open_database(Path(path))
     with connection():
         fit_and_keep(keys, now)
+        catch_up(keys, now)
     database.close()

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.advice.block_analysis import StationAnalysis
+from embalse.core.block_model.ground import modelled_stations
 from embalse.core.crop.dry_down import DailyUse
 from embalse.core.field.day_curve import hourly_use_mm
 from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
@@ -19,7 +20,6 @@ from embalse.core.weather.wetting_rain import FROM_H, TO_H, wets_the_soil
 from embalse.core.wording import Notice, from_json
 from embalse.services import times
 from embalse.services.advice.field_series import Field, field_at, thetas
-from embalse.services.block_model.gather import modelled_stations
 from embalse.services.block_model.past import Past
 from embalse.services.load.schemas import Content, SaidOut
 from embalse.services.reader import say, say_all
@@ -201,7 +201,7 @@ def _hours(field: Field, station: StationAnalysis) -> ProfileHours | None:
 
 def _past(field: Field) -> tuple[Past, frozenset[str]]:
     """The block's past by its own fitted model, and the stations it is made of."""
-    keys = frozenset(s.key for s in modelled_stations(field.block))
+    keys = frozenset(s.key for s in modelled_stations(field.block.stations))
     return Past(field.farm, field.rows, field.block, field.row, (field.now, field.days)), keys
 
 

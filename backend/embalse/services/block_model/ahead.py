@@ -15,24 +15,25 @@ from numpy.typing import NDArray
 from embalse.core.advice.block_analysis import PathsOf, StationAnalysis
 from embalse.core.block_model.column import STEP_H
 from embalse.core.block_model.crop_cover import basal_coefficients
+from embalse.core.block_model.ground import modelled_stations
 from embalse.core.block_model.parameters import Prior
 from embalse.core.block_model.paths import AHEAD_DAYS, Ahead, driest_dawn, loss_paths, still_true, weathers
 from embalse.core.crop.depletion_forecast import LossPaths
 from embalse.core.root_zone.block import Block, Moment
 from embalse.core.soil.roots import root_depth_cm
-from embalse.services.block_model.gather import gather, modelled_stations
-from embalse.services.block_model.kept_fits import Models, anchor_day, may_compute, models_at
+from embalse.services.block_model.gather import gather
+from embalse.services.block_model.kept_fits import Models, anchor_day, any_kept, may_compute, models_at
+from embalse.services.load import clock
 from embalse.services.load.in_force import cutting_days
 from embalse.store import block_models as store
-from embalse.store.database import transaction
-from embalse.store.errors import Conflict
+from embalse.store.database import FILE_TROUBLE, transaction
+from embalse.store.errors import StoreError
 from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
 Floats = NDArray[np.float64]
 log = logging.getLogger("embalse")
-SERVES_S: Final = (
-    30 * 3600
-)  # seconds kept days ahead serve: a day, and the morning after until they are made anew (ours)
+SERVES_S: Final = 30 * 3600  # seconds kept days ahead serve: a day, and the morning after until they are renewed (ours)
+LIVE_S: Final = 300  # seconds a moment may lie back and still be now (ours)
 KEPT_S: Final = 3 * 86400  # seconds kept days ahead stay
 UNIT_MM: Final = 0.01  # mm a kept path is counted in
 REMEMBERED: Final = 400  # days ahead remembered in this process
@@ -40,9 +41,13 @@ _remembered: OrderedDict[str, LossPaths] = OrderedDict()
 
 
 def paths_of_blocks(farm: FarmRow, rows: FarmRows, blocks: Sequence[Block], now: int, moment: Moment) -> list[PathsOf]:
-    """For each block what gives its days ahead once its stations are worked out."""
+    """For each block what gives its days ahead once its stations are worked out.
+
+    A page about now looks up what is kept for it. About a past moment they are worked out from the model of that
+    moment's own facts, the same whenever it is asked; where none is kept, and no time to fit one, there are none.
+    """
     ids = {row.key: row for row in rows.blocks}
-    if may_compute():
+    if may_compute() or now < clock.farm_now(farm) - LIVE_S:
         return [_worked_out((farm, rows), block, ids[block.key], (now, moment)) for block in blocks]
     kept = store.aheads([row.id for row in rows.blocks], now - SERVES_S, now)
     return [_looked_up(block, kept.get(ids[block.key].id), now) for block in blocks]
@@ -80,13 +85,15 @@ def block_ahead(
 ) -> tuple[LossPaths, float] | None:
     """The days ahead of a block from now on and its root zone's water now [mm], fitted first where that is lacking."""
     now, moment = when
-    state = profile_now(block, stations)
+    state, anchor = profile_now(block, stations), anchor_day(_last_dawn_day(moment), row.id)
     if state is None or moment.outlook is None or block.calendar is None or block.roots is None:
+        return None
+    if not any_kept(row.id, anchor, anchor):
         return None
     gathered = gather(*farm, block, now)
     if gathered is None:
         return None
-    models = models_at(gathered, row.id, anchor_day(_last_dawn_day(moment), row.id))
+    models = models_at(gathered, row.id, anchor)
     if models is None:
         return None
     theta, rooted_mm = state
@@ -131,7 +138,7 @@ def profile_now(block: Block, stations: Sequence[StationAnalysis]) -> tuple[Floa
 
     They are the means of the stations the model is made of that have all their layers.
     """
-    keys = {station.key for station in modelled_stations(block)}
+    keys = {station.key for station in modelled_stations(block.stations)}
     thetas, rooted = [], None
     for one in stations:
         if one.station.key not in keys or one.state is None:
@@ -156,8 +163,8 @@ def keep_ahead(block: Block, row: BlockRow, now: int, found: tuple[LossPaths, fl
     try:
         with transaction():
             store.keep_ahead(kept, now - KEPT_S)
-    except Conflict:
-        pass  # somebody else writes for long: it is made again on the next look
+    except (StoreError, *FILE_TROUBLE) as trouble:
+        log.warning("the days ahead of %s were not kept: %s", block.key, trouble)
 
 
 def set_up_mark(block: Block) -> str:
@@ -169,7 +176,7 @@ def set_up_mark(block: Block) -> str:
         None if system is None else system.kind,
         None if calendar is None else (calendar.first_day, calendar.lengths_days, calendar.kc),
         [(h.top_cm, h.bottom_cm, h.earth, h.stones_fraction) for h in block.horizons],
-        [(s.key, s.bottom_cm, [x.depth_cm for x in s.sensors]) for s in modelled_stations(block)],
+        [(s.key, s.bottom_cm, [x.depth_cm for x in s.sensors]) for s in modelled_stations(block.stations)],
     )
     return hashlib.blake2b(repr(parts).encode(), digest_size=12).hexdigest()
 

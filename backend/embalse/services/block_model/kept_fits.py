@@ -20,8 +20,8 @@ from embalse.core.block_model.record import Record
 from embalse.services import times
 from embalse.services.block_model.gather import Gathered
 from embalse.store import block_models as store
-from embalse.store.database import transaction
-from embalse.store.errors import Conflict
+from embalse.store.database import FILE_TROUBLE, transaction
+from embalse.store.errors import StoreError
 
 log = logging.getLogger("embalse")
 EVERY_DAYS: Final = 3  # days a fit serves before the next one (ours): a soil does not change overnight
@@ -61,33 +61,47 @@ def anchor_day(day: int, block_id: int) -> int:
     return day - (day + block_id) % EVERY_DAYS
 
 
-def models_at(gathered: Gathered, block_id: int, day: int) -> Models | None:
-    """The models of a block at the dawn of a day number, kept or fitted here; None where they cannot be fitted.
+def any_kept(block_id: int, first_day: int, last_day: int) -> bool:
+    """Whether models of a span of day numbers may be had: kept, or fitted where there is time for it."""
+    return may_compute() or store.last_fit(block_id, first_day, last_day) is not None
 
-    They start from those of three days before where these are kept.
+
+def models_at(gathered: Gathered, block_id: int, day: int) -> Models | None:
+    """The models of a block at the dawn of a day number, by exactly the facts of that dawn; None where there are none.
+
+    They are looked up, and where there is time for it fitted and kept, from those of three days before where these are
+    kept. Facts that make no model are kept as such.
     """
-    if day <= gathered.record.first_day:
+    if day <= gathered.season.first_day:
         return None
     prior, record = gathered.at_dawn(day)
     facts = mark_of(prior, record)
     key = (block_id, day, facts)
     if key in _here:
         return _here[key]
-    row = store.fit_of(block_id, day)
-    kept = decoded(day, row.body) if row is not None and row.facts == facts else None
+    row = store.fit_of(block_id, day, facts)
+    if row is not None and not row.body:
+        return None
+    kept = None if row is None else decoded(day, row.body)
     if kept is not None:
         return _remember(key, kept)
-    before = store.fit_of(block_id, day - EVERY_DAYS)
-    found = _fitted(prior, record, day, None if before is None else decoded(before.day, before.body))
-    if found is None:
+    if not may_compute():
         return None
-    body = encoded(found)
+    before = store.last_fit(block_id, day - EVERY_DAYS, day - 1)
+    start = None if before is None or not before.body else decoded(before.day, before.body)
+    found = _fitted(prior, record, day, start)
+    body = b"" if found is None else encoded(found)
+    _keep(store.FitRow(block_id, day, facts, body, times.now_utc()))
+    return None if found is None else _remember(key, _decoded(day, body))
+
+
+def _keep(row: store.FitRow) -> None:
+    """Keep a fit where the file can be written; where it cannot it is made again when it is next asked for."""
     try:
         with transaction():
-            store.keep_fit(store.FitRow(block_id, day, facts, body, times.now_utc()))
-    except Conflict:
-        pass  # somebody else writes for long: it is made again when it is next asked for
-    return _remember(key, _decoded(day, body))
+            store.keep_fit(row)
+    except (StoreError, *FILE_TROUBLE) as trouble:
+        log.warning("a fitted model was not kept: %s", trouble)
 
 
 def _remember(key: tuple[int, int, str], found: Models) -> Models:
@@ -98,6 +112,14 @@ def _remember(key: tuple[int, int, str], found: Models) -> Models:
 
 
 def _fitted(prior: Prior, record: Record, day: int, before: Models | None) -> Models | None:
+    try:
+        return _both(prior, record, day, before)
+    except np.linalg.LinAlgError as trouble:
+        log.error("no model could be fitted at day %s: %s", day, trouble)
+        return None
+
+
+def _both(prior: Prior, record: Record, day: int, before: Models | None) -> Models | None:
     count = prior.names.count
     start = None if before is None or len(before.dates.x) != count else before
     dates = fit(prior, record, day, None if start is None else start.dates.x)

@@ -1,22 +1,20 @@
 """The past of a block as its model retraces it: water below the roots by wetting, and uptake by layer."""
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import Final
 
-from embalse.core.block_model.findings import below_roots_mm, modelled_uptake
-from embalse.core.block_model.record import STEP_S
+from embalse.core.block_model.findings import below_roots_mm, goes_on_until, modelled_uptake
+from embalse.core.block_model.record import LONGEST_DAYS, STEP_S
 from embalse.core.field.uptake import Uptake
 from embalse.core.field.wetting import Wetting
 from embalse.core.root_zone.block import Block
 from embalse.core.soil.horizon_marks import root_limit_cm
 from embalse.services import times
-from embalse.services.block_model.gather import LONGEST_DAYS, Gathered, gather
-from embalse.services.block_model.kept_fits import Models, anchor_day, decoded, may_compute, models_at
-from embalse.store import block_models as store
+from embalse.services.block_model.gather import gather
+from embalse.services.block_model.kept_fits import Models, anchor_day, any_kept, models_at
 from embalse.store.rows import BlockRow, FarmRow, FarmRows
 
-GOES_ON_S: Final = 120 * 3600  # seconds after its end that water goes on down (ours): five days, then it is said
-SOAKS_S: Final = 12 * 3600  # seconds a wetting nobody logged is taken to have lasted (ours)
 RUN_ON_DAYS: Final = 6  # days a record is carried on for water still going down
 
 
@@ -26,32 +24,26 @@ class Past:
     def __init__(self, farm: FarmRow, rows: FarmRows, block: Block, row: BlockRow, when: tuple[int, int]) -> None:
         self._zone, self._block, self._row = farm.time_zone, block, row
         self._now, days = when
-        self._gathered: Gathered | None = None
-        if may_compute() or store.last_fit(row.id, 0, times.local_day(self._now, self._zone)) is not None:
-            self._gathered = gather(farm, rows, block, self._now, days + LONGEST_DAYS)
-        self._ahead = None if self._gathered is None else self._gathered.record.going_on(RUN_ON_DAYS)
+        last = times.local_day(self._now, self._zone)
+        there = any_kept(row.id, last - days - LONGEST_DAYS, last)
+        self._gathered = gather(farm, rows, block, self._now, days + LONGEST_DAYS) if there else None
+        self._ahead = None if self._gathered is None else self._gathered.season.whole().going_on(RUN_ON_DAYS)
 
     def below_mm(self, wettings: Sequence[Wetting]) -> Mapping[int, float]:
         """Water below the roots by wettings of a station [mm], by their beginning [s, UTC]; left out where not told."""
         found = {}
-        ordered = sorted(wettings, key=lambda w: w.start_at)
-        for one, later in zip(ordered, [*ordered[1:], None], strict=True):
-            end = max((w.end_at for w in one.from_what), default=one.start_at + SOAKS_S) + GOES_ON_S
-            if later is not None:
-                end = min(end, later.start_at)
-            mm = self._below(one.start_at, end)
+        for one, later in pairwise([*sorted(wettings, key=lambda w: w.start_at), None]):
+            assert one is not None
+            mm = self._below(one.start_at, goes_on_until(one, later))
             if mm is not None:
                 found[one.start_at] = mm
         return found
 
     def _below(self, start: int, end: int) -> float | None:
-        gathered, ahead = self._gathered, self._ahead
-        if gathered is None or ahead is None or self._block.roots is None:
+        ahead, models = self._ahead, self._models(min(end, self._now))
+        if models is None or ahead is None or self._gathered is None or self._block.roots is None:
             return None
-        models = self._models(min(end, self._now))
-        if models is None:
-            return None
-        prior, _ = gathered.at_dawn(models.day)
+        prior, _ = self._gathered.at_dawn(models.day)
         first = 86400 * ahead.first_day
         local = times.local_seconds([start, end], self._zone)
         steps = (max(0, int(local[0] - first) // STEP_S), min(int(local[1] - first) // STEP_S, len(ahead.sets_mm)))
@@ -61,22 +53,16 @@ class Past:
 
     def uptake(self) -> Uptake | None:
         """What roots took from each layer a day, over the last two weeks."""
-        gathered = self._gathered
-        models = None if gathered is None else self._models(self._now)
-        if gathered is None or models is None:
+        ahead, models = self._ahead, self._models(self._now)
+        if models is None or ahead is None or self._gathered is None:
             return None
-        prior, _ = gathered.at_dawn(models.day)
+        prior, _ = self._gathered.at_dawn(models.day)
         day = times.local_day(self._now, self._zone)
-        return modelled_uptake(prior, gathered.record.ending(models.day), models.uptake, day)
+        return modelled_uptake(prior, ahead.ending(models.day), models.uptake, day)
 
     def _models(self, at: int) -> Models | None:
         """The models of the last anchor up to an instant: what a wetting lost is told by the fit of its end."""
-        assert self._gathered is not None
+        if self._gathered is None:
+            return None
         dawn = at - 3600 * times.DAWN_END_H
-        day = anchor_day(times.local_day(dawn, self._zone), self._row.id)
-        if may_compute():
-            return models_at(self._gathered, self._row.id, day)
-        row = store.fit_of(self._row.id, day)
-        found = None if row is None else decoded(day, row.body)
-        count = self._gathered.at_dawn(day)[0].names.count if found is not None else 0
-        return found if found is not None and len(found.dates.x) == count else None
+        return models_at(self._gathered, self._row.id, anchor_day(times.local_day(dawn, self._zone), self._row.id))

@@ -6,13 +6,23 @@ import numpy as np
 import pytest
 
 from embalse.core.block_model.column import STEPS_A_DAY
-from embalse.core.block_model.findings import PAN_RATIO, below_roots_mm, holds_water_up, modelled_uptake
+from embalse.core.block_model.findings import (
+    GOES_ON_S,
+    PAN_RATIO,
+    SOAKS_S,
+    below_roots_mm,
+    goes_on_until,
+    holds_water_up,
+    modelled_uptake,
+)
 from embalse.core.block_model.fit import FEWEST_WINDOWS, WET_MM, fit, samples
-from embalse.core.block_model.ground import entry_layer, ground_of
+from embalse.core.block_model.ground import entry_layer, ground_of, modelled_stations
 from embalse.core.block_model.parameters import DEMAND, MOST_DEMAND, Prior, demand_log, root_shares
 from embalse.core.block_model.replay import replay, through_mm
 from embalse.core.block_model.windows import EARLIER_EVERY, RECENT_DAYS, half_days_of, windows_of
 from embalse.core.errors import CoreError
+from embalse.core.field.wetting import Water, Wetting
+from embalse.core.root_zone.block import Sensor, Station
 from tests.core.block_model.build import LOAM, empty_record, grown_record, loam_ground, loam_prior
 
 DAYS = 40
@@ -62,6 +72,18 @@ class TestFit:
         record = grown_record(prior, np.zeros(prior.names.count), DAYS)
         assert fit(prior, record, 1000 + FEWEST_WINDOWS - 1) is None
         assert fit(prior, record, 1000 + FEWEST_WINDOWS) is not None
+
+    def test_facts_that_give_no_finite_answer_make_no_model(self) -> None:
+        prior = loam_prior()
+        record = grown_record(prior, np.zeros(prior.names.count), DAYS)
+        record.eto_mm[20] = np.nan
+        assert fit(prior, record, 1000 + DAYS - 1) is None
+
+    def test_one_probe_alone_has_a_model_too(self) -> None:
+        prior = loam_prior((30.0,))
+        record = grown_record(prior, np.zeros(prior.names.count), DAYS)
+        found = fit(prior, record, 1000 + DAYS - 1, half_days=True)
+        assert found is not None and float(np.nanmedian(np.abs(found.misses[0]))) < 0.0005
 
     def test_one_wild_reading_does_not_carry_it_away(self) -> None:
         prior = loam_prior()
@@ -172,6 +194,34 @@ class TestBelowTheRoots:
         assert found is not None
         assert modelled_uptake(prior, record, found, 1019, last_days=1) is None
         assert modelled_uptake(prior, record, found, 1019, last_days=2) is not None
+
+
+class TestHowLongAWettingIsFollowed:
+    def wetting(self, start: int, *ends: int) -> Wetting:
+        waters = tuple(Water("set", start, end, 10.0) for end in ends)
+        return Wetting(start, start + 3600, (), 10.0, 60.0, None, None, waters)
+
+    def test_five_days_after_its_last_water(self) -> None:
+        assert goes_on_until(self.wetting(0, 3600, 7200), None) == 7200 + GOES_ON_S
+
+    def test_one_nobody_logged_is_taken_to_have_lasted_half_a_day(self) -> None:
+        assert goes_on_until(self.wetting(0), None) == SOAKS_S + GOES_ON_S
+
+    @pytest.mark.parametrize(
+        ("later", "until"), [(7200 + GOES_ON_S - 1, 7200 + GOES_ON_S - 1), (10**7, 7200 + GOES_ON_S)]
+    )
+    def test_or_until_the_next(self, later: int, until: int) -> None:
+        assert goes_on_until(self.wetting(0, 7200), self.wetting(later, later + 60)) == until
+
+
+def test_the_profile_is_made_of_the_stations_most_alike() -> None:
+    def station(key: str, *depths: float) -> Station:
+        return Station(key, key, tuple(Sensor(f"{key}/{d:g}", d, "m3/m3") for d in depths))
+
+    a, b, c, bare = station("a", 10, 30), station("b", 20, 40, 60), station("c", 10, 30), station("d")
+    assert modelled_stations([a, b, c, bare]) == [a, c]
+    assert modelled_stations([a, b]) == [b]
+    assert modelled_stations([bare]) == []
 
 
 class TestGround:

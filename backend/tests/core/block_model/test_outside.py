@@ -18,9 +18,9 @@ from embalse.core.block_model.crop_cover import basal_coefficients
 from embalse.core.block_model.findings import below_roots_mm, modelled_uptake
 from embalse.core.block_model.fit import Fitted, fit
 from embalse.core.block_model.ground import ground_of
-from embalse.core.block_model.parameters import Prior
+from embalse.core.block_model.parameters import STRESS, Prior, prior_at
 from embalse.core.block_model.paths import AHEAD_DAYS, Ahead, loss_paths
-from embalse.core.block_model.record import Record, at_steps, rain_at_steps, sets_at_steps
+from embalse.core.block_model.record import Record, Season, at_steps
 from embalse.core.crop.crop_library import library_crop
 from embalse.core.crop.stages import STAGES, CropCalendar
 from embalse.core.soil.horizon_marks import Horizon
@@ -32,7 +32,6 @@ HERE = Path(__file__).parent / "outside"
 DEPTHS = (10, 20, 30, 40, 60, 80)
 ROOTS_CM = 50.0
 PLANTED = date(2022, 4, 25)
-EFFICIENCY = 0.85
 
 
 def number(day: date) -> int:
@@ -50,7 +49,7 @@ def rows(name: str) -> list[dict[str, str]]:
 
 
 @cache
-def season() -> tuple[Prior, Record]:
+def season() -> tuple[Prior, Record, Season]:
     days = rows("days.csv")
     first = number(date.fromisoformat(days[0]["day"]))
     numbers = np.arange(first, first + len(days))
@@ -69,25 +68,25 @@ def season() -> tuple[Prior, Record]:
     kc = tuple(float(crop.value(name) or 0) for name in ("kc_ini", "kc_mid", "kc_end"))
     calendar = CropCalendar(number(PLANTED), lengths, kc)  # type: ignore[arg-type]
     soil = [Horizon(0, 160, FineEarth(0.82, 0.06))]
-    record = Record(
+    found = Season(
         first_day=first,
-        theta=profile,
+        stations=(profile,),
         eto_mm=np.array([float(row["eto_mm"]) for row in days]),
         kcb=basal_coefficients(calendar, numbers),
         roots_cm=np.array([root_depth_cm(growth, int(d)) for d in numbers]),
-        sets_mm=sets_at_steps(sets, first, len(days)),
-        rain_mm=rain_at_steps(rain, profile[:, 0], first, 8 * len(days)),
+        sets=tuple(sets),
+        passes=False,
+        rain_mm=rain,
         ends=8 * len(days) - 8,
-        rain_by_day=rain,
     )
-    wettest = np.nanmax(profile, axis=0) + 0.002
-    return Prior(ground_of(DEPTHS, soil, None, ROOTS_CM), 1.0, wettest), record
+    ground = ground_of(DEPTHS, soil, None, ROOTS_CM)
+    return prior_at(ground, found.whole(), 1.0, STRESS), found.whole(), found
 
 
 @cache
 def fitted(day: int, half_days: bool = False) -> Fitted:
-    prior, record = season()
-    found = fit(prior, record.until_dawn(day, 150), day, half_days=half_days)
+    prior, _, whole = season()
+    found = fit(prior, whole.until_dawn(day), day, half_days=half_days)
     assert found is not None
     return found
 
@@ -104,7 +103,7 @@ def rooted_mm(prior: Prior, roots_cm: float) -> Floats:
 
 def test_two_days_ahead_the_root_zone_is_where_the_model_said() -> None:
     """Every morning from the tenth day on that no water comes the night before nor for two days after, with the weather as it came."""
-    prior, record = season()
+    prior, record, _ = season()
     misses, plain = [], []
     given = record.sets_mm + record.rain_mm
     for day in range(record.first_day + 10, record.first_day + record.days - 4):
@@ -129,7 +128,7 @@ def test_two_days_ahead_the_root_zone_is_where_the_model_said() -> None:
 
 def test_water_below_the_roots_is_found_where_it_went() -> None:
     """Each set and rain of 5 mm or more: within 2 mm or 20 %, or nearly, and the leaks told from the others."""
-    prior, record = season()
+    prior, record, _ = season()
     waters = json.loads((HERE / "waters.json").read_text())
     said, true = [], []
     for one, later in pairwise(waters[1:]):
@@ -150,7 +149,7 @@ def test_water_below_the_roots_is_found_where_it_went() -> None:
 
 def test_layers_are_told_apart_by_day_and_night() -> None:
     """The last two weeks' uptake by layer, on days without water: the whole within a tenth, layers within a quarter."""
-    prior, record = season()
+    prior, record, _ = season()
     day = record.first_day + record.days - 3
     found = modelled_uptake(prior, record, fitted(day, half_days=True), day)
     assert found is not None

@@ -6,17 +6,22 @@ import pytest
 from embalse.core.block_model.column import STEPS_A_DAY
 from embalse.core.block_model.crop_cover import ALWAYS_GREEN, basal_coefficients
 from embalse.core.block_model.record import (
-    MOVING_THETA,
+    LONG_SET_S,
+    LONGEST_DAYS,
     RAIN_RISE,
+    Record,
+    Season,
     at_steps,
     one_profile,
     passing_at_steps,
     rain_at_steps,
     sets_at_steps,
     sun_share,
+    water_of_sets,
 )
 from embalse.core.crop.stages import CropCalendar
-from tests.core.block_model.build import empty_record, grown_record, loam_prior
+from embalse.core.root_zone.sensor_water import MOVING_THETA
+from tests.core.block_model.build import empty_record
 
 DAY = 1000
 HOURS = 86400 * DAY + 3600 * np.arange(48)
@@ -91,22 +96,58 @@ def test_the_days_use_is_spread_over_daylight() -> None:
     assert shares[4] == max(shares)
 
 
-class TestKnownAtADawn:
-    def test_nothing_later_changes_what_was_known(self) -> None:
-        prior = loam_prior()
-        record = grown_record(prior, np.zeros(prior.names.count), 30)
-        before = record.until_dawn(1015, 150)
-        record.theta[record.dawn(1015) + 1 :] = 0.40
-        record.sets_mm[record.dawn(1015) :] = 9.0
-        record.eto_mm[15:] = 9.0
-        after = record.until_dawn(1015, 150)
-        for name in ("theta", "eto_mm", "kcb", "roots_cm", "sets_mm", "rain_mm"):
-            assert np.array_equal(getattr(before, name), getattr(after, name), equal_nan=True), name
-        assert before.ends == after.ends == before.dawn(1015)
+def season_of(days: int, **changes: object) -> Season:
+    generator = np.random.default_rng(4)
+    tables = tuple(0.25 + 0.02 * generator.random((days * STEPS_A_DAY + 1, 3)) for _ in range(3))
+    values = dict(
+        first_day=DAY, stations=tables, eto_mm=np.full(days, 5.0), kcb=np.full(days, 0.9), roots_cm=np.full(days, 60.0),
+        sets=(), passes=False, rain_mm={}, ends=days * STEPS_A_DAY,
+    )  # fmt: skip
+    return Season(**{**values, **changes})  # type: ignore[arg-type]
 
-    def test_it_goes_back_so_many_days_at_most(self) -> None:
-        record = empty_record(30).until_dawn(1020, 7)
-        assert record.first_day == 1013 and record.days == 8 and record.dawn(1013) == 2
+
+class TestKnownAtADawn:
+    def alike(self, one: Record, other: Record) -> None:
+        for name in ("theta", "eto_mm", "kcb", "roots_cm", "sets_mm", "rain_mm"):
+            assert np.array_equal(getattr(one, name), getattr(other, name), equal_nan=True), name
+        assert (one.first_day, one.ends) == (other.first_day, other.ends)
+
+    @pytest.mark.parametrize("passes", [False, True])
+    def test_nothing_later_changes_what_was_known(self, passes: bool) -> None:
+        start = 86400.0 * (DAY + 14)
+        sets = ((start, start + 60 * 3600, 16.0),)  # runs on over the dawn
+        before = season_of(30, sets=sets, passes=passes, rain_mm={DAY + 15: 3.0})
+        step = 15 * STEPS_A_DAY + 2
+        later = tuple(t.copy() for t in before.stations)
+        for table in later:
+            table[step + 1 :] = 0.40
+        eto = before.eto_mm.copy()
+        eto[15:] = 9.0
+        after = season_of(
+            30, stations=later, eto_mm=eto, passes=passes, rain_mm={DAY + 15: 3.0, DAY + 17: 20.0},
+            sets=(*sets, (start + 3 * 86400, start + 3.2 * 86400, 30.0)),
+        )  # fmt: skip
+        self.alike(before.until_dawn(DAY + 15), after.until_dawn(DAY + 15))
+        assert before.until_dawn(DAY + 15).ends == step and np.isnan(before.until_dawn(DAY + 15).theta[-1]).all()
+
+    def test_how_far_back_it_was_gathered_changes_nothing(self) -> None:
+        long = season_of(LONGEST_DAYS + 40, eto_mm=np.where(np.arange(LONGEST_DAYS + 40) % 9, 5.0, np.nan))
+        cut = 35
+        short = season_of(
+            LONGEST_DAYS + 5, first_day=DAY + cut,
+            stations=tuple(t[cut * STEPS_A_DAY :] for t in long.stations), eto_mm=long.eto_mm[cut:],
+        )  # fmt: skip
+        day = DAY + LONGEST_DAYS + 38
+        self.alike(long.until_dawn(day), short.until_dawn(day))
+        assert long.until_dawn(day).first_day == day - LONGEST_DAYS
+
+    def test_the_whole_of_it_is_cut_nowhere(self) -> None:
+        found = season_of(10, sets=((86400.0 * (DAY + 9), 86400.0 * (DAY + 9) + 7200, 5.0),)).whole()
+        assert found.days == 10 and found.sets_mm.sum() == pytest.approx(5.0) and np.isfinite(found.theta).all()
+
+    def test_a_day_without_weather_has_the_mean_of_the_others(self) -> None:
+        eto = np.array([4.0, np.nan, 6.0, 6.0])
+        assert season_of(4, eto_mm=eto).whole().eto_mm[1] == pytest.approx(16 / 3)
 
     def test_it_goes_on_dry_with_the_weather_of_its_last_week(self) -> None:
         record = empty_record(10)
@@ -114,6 +155,21 @@ class TestKnownAtADawn:
         more = record.going_on(3)
         assert more.days == 13 and more.eto_mm[-1] == 6.0 and np.isnan(more.theta[-1]).all()
         assert len(more.sets_mm) == 13 * STEPS_A_DAY and more.sets_mm[-24:].sum() == 0
+
+
+class TestWaterOfSets:
+    top = np.concatenate([np.full(10, 0.20), np.full(15, 0.23)])
+
+    @pytest.mark.parametrize(
+        ("passes", "length_s", "at_once"),
+        [(True, LONG_SET_S + 1, True), (True, LONG_SET_S, False), (False, 20 * 3600, False)],
+    )
+    def test_a_long_one_of_a_system_that_passes_comes_where_it_is_seen(
+        self, passes: bool, length_s: float, at_once: bool
+    ) -> None:
+        start = 86400.0 * DAY + 25.5 * 3600
+        found = water_of_sets(((start, start + length_s, 16.0),), passes, self.top, DAY)
+        assert found.sum() == pytest.approx(16.0) and (found[9] == 16.0) == at_once
 
 
 class TestOneProfile:

@@ -1,20 +1,31 @@
 """Models of the demonstration's blocks: fitted once, kept, looked up by pages, made anew when the facts change."""
 
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
+from peewee import OperationalError
 
 from embalse.config import Settings
+from embalse.core.block_model.ground import modelled_stations
 from embalse.services import times
 from embalse.services.advice import model_keeping
 from embalse.services.advice.advise import round_content, what_if_content
 from embalse.services.advice.analysing import analyse_blocks
-from embalse.services.advice.model_keeping import AGAIN_S, Fitting, blocks_due, fit_and_keep, started
+from embalse.services.advice.model_keeping import (
+    AGAIN_S,
+    CATCH_UP_DAYS,
+    Fitting,
+    blocks_due,
+    catch_up,
+    fit_and_keep,
+    started,
+)
 from embalse.services.advice.profile_page import profile_content
 from embalse.services.block_model import kept_fits
 from embalse.services.block_model.ahead import SERVES_S, decoded, encoded, set_up_mark
-from embalse.services.block_model.gather import gather, modelled_stations
+from embalse.services.block_model.gather import gather
 from embalse.services.block_model.kept_fits import EVERY_DAYS, anchor_day, computing, models_at
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
@@ -129,7 +140,7 @@ class TestKeptFits:
     def test_other_facts_are_fitted_anew(self, demo: Settings, changed: str) -> None:
         row = farm_store.farm_rows([BLOCK]).blocks[0]
         day = anchor_day(times.local_day(now_of(), ZONE), row.id)
-        before = store.fit_of(row.id, day)
+        before = store.last_fit(row.id, day, day)
         assert before is not None
         part = {
             "set": {"sets": [{"block": BLOCK, "start": "2026-07-05T08:00", "hours": 3, "gross_mm": 9}]},
@@ -143,8 +154,9 @@ class TestKeptFits:
             put({"embalse": 1, **part})
         with computing():
             advice()
-        after = store.fit_of(row.id, day)
+        after = store.last_fit(row.id, day, day)
         assert after is not None and after.facts != before.facts
+        assert store.fit_of(row.id, day, before.facts) == before  # what was answered from it is answered still
 
     def test_a_morning_later_says_the_same_of_the_past(self, demo: Settings) -> None:
         row = farm_store.farm_rows([BLOCK]).blocks[0]
@@ -191,7 +203,90 @@ class TestAheadBytes:
         rows = farm_store.farm_rows()
         marks = {set_up_mark(block) for block in core_blocks(rows, now_of())}
         assert len(marks) == len(rows.blocks)
-        assert modelled_stations(core_blocks(farm_store.farm_rows([BLOCK]), now_of())[0])
+        assert modelled_stations(core_blocks(farm_store.farm_rows([BLOCK]), now_of())[0].stations)
+
+
+class TestThePast:
+    THEN = "2026-07-11T06:00"
+
+    def fitted_then(self) -> None:
+        kept_fits._here.clear()  # of another test's farm with the same facts
+        with computing():
+            round_content(self.THEN, [BLOCK])
+
+    def test_a_page_about_the_past_goes_by_the_model_of_that_morning(self, demo: Settings) -> None:
+        assert not by_model(round_content(self.THEN, [BLOCK]).blocks[0])
+        self.fitted_then()
+        kept_fits._here.clear()
+        page = round_content(self.THEN, [BLOCK]).blocks[0]
+        with computing():
+            command = round_content(self.THEN, [BLOCK]).blocks[0]
+        assert by_model(page) and page.refill == command.refill
+
+    @pytest.mark.parametrize(
+        "later",
+        [
+            {"sets": [{"block": BLOCK, "start": "2026-07-09T08:00", "hours": 3, "gross_mm": 25}]},
+            {"rain": [{"day": "2026-07-10", "depth_mm": 30}]},
+            {"eto": [{"day": "2026-07-09", "eto_mm": 1.0}]},
+        ],
+    )
+    def test_it_stays_the_same_whatever_is_entered_later_and_as_the_days_go_by(
+        self, demo: Settings, later: dict[str, object]
+    ) -> None:
+        self.fitted_then()
+        before = round_content(self.THEN, [BLOCK]).blocks[0].refill
+        advance(24 * 6)
+        put({"embalse": 1, **later})
+        with computing():
+            round_content(None, [BLOCK])
+        kept_fits._here.clear()
+        again = round_content(self.THEN, [BLOCK]).blocks[0]
+        assert by_model(again) and again.refill == before
+
+    def test_days_ahead_of_then_are_not_looked_for_where_no_model_is_kept(
+        self, demo: Settings, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        forget()
+        monkeypatch.setattr("embalse.services.block_model.ahead.gather", lambda *_: pytest.fail("gathered for nothing"))
+        assert round_content(self.THEN, [BLOCK]).blocks[0].refill is not None
+
+
+class TestBadDays:
+    def test_a_disk_that_is_full_takes_no_answer_away(
+        self, demo: Settings, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+    ) -> None:
+        def full(*_: object) -> None:
+            raise OperationalError("database or disk is full")
+
+        forget()
+        monkeypatch.setattr(store, "keep_fit", full)
+        monkeypatch.setattr(store, "keep_ahead", full)
+        with computing():
+            assert by_model(advice())
+        assert fit_and_keep([BLOCK], now_of()) == 1 and "disk is full" in caplog.text
+        assert rows_of("block_fit") == rows_of("block_ahead") == 0
+
+    def test_arithmetic_that_fails_leaves_the_advice_to_the_dry_downs(
+        self, demo: Settings, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        def singular(*_: object, **__: object) -> None:
+            raise np.linalg.LinAlgError("Singular matrix")
+
+        forget()
+        monkeypatch.setattr(kept_fits, "fit", singular)
+        with computing():
+            found = advice()
+        assert not by_model(found) and found.refill is not None
+
+    def test_facts_that_make_no_model_are_tried_once(self, demo: Settings, monkeypatch: pytest.MonkeyPatch) -> None:
+        tried: list[int] = []
+        forget()
+        monkeypatch.setattr(kept_fits, "fit", lambda *_, **__: tried.append(1))
+        with computing():
+            advice()
+            advice()
+        assert len(tried) == 1 and rows_of("block_fit") == 1
 
 
 class TestBackground:
@@ -207,11 +302,28 @@ class TestBackground:
         put({"embalse": 1, "sets": [{"block": BLOCK, "start": "2026-07-14T06:30", "hours": 2, "gross_mm": 9}]})
         assert (BLOCK in blocks_due(clock.the_farm(), now_of() + later)) == due
 
-    def test_a_process_of_its_own_fits_and_keeps(self, demo: Settings) -> None:
+    @pytest.mark.parametrize(("after_s", "due"), [(-1, False), (1, True)])
+    def test_a_forecast_since_makes_it_due(
+        self, demo: Settings, monkeypatch: pytest.MonkeyPatch, after_s: int, due: bool
+    ) -> None:
+        row = farm_store.farm_rows([BLOCK]).blocks[0]
+        kept_at = store.aheads([row.id], 0, now_of())[row.id].start_at
+        real = model_keeping.forecast_at(now_of(), ZONE)
+        assert real is not None
+        monkeypatch.setattr(model_keeping, "forecast_at", lambda *_: replace(real, issued_at=float(kept_at + after_s)))
+        assert (BLOCK in blocks_due(clock.the_farm(), now_of())) == due
+
+    def test_a_process_of_its_own_fits_and_keeps_and_catches_up_what_was_missed(self, demo: Settings) -> None:
         forget()
         child = started([BLOCK], now_of())
-        assert child.wait(60) == 0
-        assert rows_of("block_fit") == rows_of("block_ahead") == 1 and by_model(advice())
+        assert child.wait(120) == 0
+        assert rows_of("block_ahead") == 1 and by_model(advice())
+        row = farm_store.farm_rows([BLOCK]).blocks[0]
+        days = store.days_fitted(row.id, 0, 10**6)
+        today = times.local_day(now_of(), ZONE)
+        assert min(days) >= today - CATCH_UP_DAYS and days == {anchor_day(d, row.id) for d in days}
+        assert len(days) >= CATCH_UP_DAYS // EVERY_DAYS and catch_up([BLOCK], now_of()) == 0
+        assert by_model(round_content("2026-07-11T06:00", [BLOCK]).blocks[0])
 
     def test_a_block_that_cannot_be_worked_out_holds_no_other_up(
         self, demo: Settings, monkeypatch: pytest.MonkeyPatch
@@ -221,7 +333,7 @@ class TestBackground:
 
         def failing(*args: object) -> object:
             if args[1].blocks[0].key == "norte-2":  # type: ignore[attr-defined]
-                raise ValueError("bad day")
+                raise ZeroDivisionError("bad day")
             return real(*args)  # type: ignore[arg-type]
 
         monkeypatch.setattr(model_keeping, "analyse_blocks", failing)
