@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from embalse.core.advice.block_analysis import (
-    FULL_AFTER_DAYS,
     LONGEST_LOOK_DAYS,
     SOON_DAYS,
     BlockAnalysis,
@@ -135,7 +134,7 @@ class TestFullPointByTexture:
         [full] = [one for one in found.lines if one.key == "full_mm"]
         assert isinstance(full.formula, Notice) and found.advice.days is not None and found.advice.advised is not None
         waits = found.advice.days.mid + (found.advice.advised.set_time_h or 0) / 24
-        assert full.formula["read_day"] == DAY + math.ceil(waits) + FULL_AFTER_DAYS
+        assert full.formula["read_day"] == DAY + math.ceil(waits) + 2
 
     def test_a_set_too_far_away_names_no_day(self) -> None:
         found = self.found(0.285)

@@ -5,21 +5,19 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from embalse.core.block_model import findings
 from embalse.core.block_model.column import STEPS_A_DAY
 from embalse.core.block_model.findings import (
-    GOES_ON_S,
-    PAN_RATIO,
-    SOAKS_S,
     below_roots_mm,
     goes_on_until,
     holds_water_up,
     modelled_uptake,
 )
-from embalse.core.block_model.fit import FEWEST_WINDOWS, WET_MM, fit, samples
+from embalse.core.block_model.fit import FEWEST_WINDOWS, fit, samples
 from embalse.core.block_model.ground import entry_layer, ground_of, modelled_stations
 from embalse.core.block_model.parameters import DEMAND, MOST_DEMAND, Prior, demand_log, root_shares
 from embalse.core.block_model.replay import replay, through_mm
-from embalse.core.block_model.windows import EARLIER_EVERY, RECENT_DAYS, half_days_of, windows_of
+from embalse.core.block_model.windows import half_days_of, windows_of
 from embalse.core.errors import CoreError
 from embalse.core.field.wetting import Water, Wetting
 from embalse.core.root_zone.block import Sensor, Station
@@ -108,12 +106,12 @@ class TestWindows:
     def test_every_dawn_of_four_weeks_begins_one_and_before_them_every_third(self) -> None:
         prior = loam_prior()
         record = grown_record(prior, np.zeros(prior.names.count), 70)
-        found = windows_of(record, 1069)
+        found = windows_of(record, 1068)
         assert found is not None
         days = 1000 + (found.steps - 2) // STEPS_A_DAY
-        lately = days[days >= 1069 - RECENT_DAYS]
-        assert list(lately) == list(range(1069 - RECENT_DAYS, 1069))
-        assert set(days[days < 1069 - RECENT_DAYS] % EARLIER_EVERY) == {0}
+        lately = days[days >= 1068 - 28]
+        assert list(lately) == list(range(1068 - 28, 1068))
+        assert set(days[days < 1068 - 28] % 3) == {0}
 
     def test_a_dawn_with_a_sensor_missing_begins_none_but_may_end_one(self) -> None:
         prior = loam_prior()
@@ -129,10 +127,22 @@ class TestWindows:
         found = half_days_of(grown_record(prior, np.zeros(prior.names.count), 20), 1019)
         assert found is not None and np.isnan(found.read[:, 0]).all() and np.isfinite(found.read[:, 1]).any()
 
+    @pytest.mark.parametrize(("mm", "hours", "settled"), [(3.99, 6, True), (4.0, 6, False), (40.0, 9, True)])
+    def test_none_begins_or_is_read_while_water_is_on_its_way_to_the_probes(
+        self, mm: float, hours: int, settled: bool
+    ) -> None:
+        prior = loam_prior()
+        record = grown_record(prior, np.zeros(prior.names.count), 20, set_mm=0.0)
+        record.sets_mm[record.dawn(1010) - hours // 3] = mm
+        found = windows_of(record, 1019)
+        assert found is not None and (record.dawn(1010) in found.steps) == settled
+        before = list(found.steps).index(record.dawn(1009))
+        assert np.isfinite(found.read[0, 0, before]) == settled
+
     def test_nothing_read_makes_no_windows(self) -> None:
         assert windows_of(empty_record(20), 1019) is None and half_days_of(empty_record(20), 1019) is None
 
-    @pytest.mark.parametrize(("mm", "dry"), [(WET_MM - 0.01, True), (WET_MM, False)])
+    @pytest.mark.parametrize(("mm", "dry"), [(0.99, True), (1.0, False)])
     def test_misses_are_counted_as_long_as_no_water_came(self, mm: float, dry: bool) -> None:
         prior = loam_prior()
         record = grown_record(prior, np.zeros(prior.names.count), 20, set_mm=0.0)
@@ -167,7 +177,7 @@ class TestBelowTheRoots:
         assert below_roots_mm(prior, record, found, span, bottom - 1) is None
         assert below_roots_mm(prior, record, found, span, bottom - 1.1) is not None
 
-    @pytest.mark.parametrize(("slower", "pan"), [(PAN_RATIO + 0.01, True), (PAN_RATIO - 0.01, False)])
+    @pytest.mark.parametrize(("slower", "pan"), [(10.01, True), (9.99, False)])
     def test_over_a_layer_that_holds_water_up_there_is_none(self, slower: float, pan: bool) -> None:
         ks = np.array([15.0, 15.0, 15.0 / slower, 15.0])
         prior = replace(loam_prior(), ground=replace(loam_ground(), ks_mm_h=ks))
@@ -187,6 +197,28 @@ class TestBelowTheRoots:
         assert through_mm(prior, told, 30.0).sum() < through_mm(prior, told, 83.0).sum() + 1e-9
         assert below_roots_mm(prior, record, found, (record.dawn(1010), record.dawn(1012)), 60.0) is not None
 
+    @pytest.mark.parametrize(("mm", "days"), [(0.99, 3), (1.0, 1)])
+    def test_uptake_leaves_out_a_day_with_water_on_it_or_the_day_before(self, mm: float, days: int) -> None:
+        prior = loam_prior()
+        record = grown_record(prior, np.zeros(prior.names.count), 20, set_mm=0.0)
+        found = fit(prior, record, 1019)
+        assert found is not None
+        record.sets_mm[record.dawn(1016) + 3] = mm
+        told = modelled_uptake(prior, record, found, 1019, last_days=3)
+        assert told is not None and told.days == days
+
+    @pytest.mark.parametrize(("share", "told"), [(0.29, True), (0.31, False)])
+    def test_soon_after_water_layers_are_told_apart_only_where_little_drains(
+        self, share: float, told: bool, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        prior = loam_prior()
+        record = grown_record(prior, np.zeros(prior.names.count), 20, set_mm=8.0, every=2)
+        found = fit(prior, record, 1019)
+        assert found is not None
+        monkeypatch.setattr(findings, "through_mm", lambda prior, retraced, cm: share * retraced.taken_mm.sum(axis=1))
+        uptake = modelled_uptake(prior, record, found, 1019)
+        assert uptake is not None and bool(uptake.layers) == told
+
     def test_one_day_is_too_few_for_uptake(self) -> None:
         prior = loam_prior()
         record = grown_record(prior, np.zeros(prior.names.count), 20)
@@ -202,13 +234,13 @@ class TestHowLongAWettingIsFollowed:
         return Wetting(start, start + 3600, (), 10.0, 60.0, None, None, waters)
 
     def test_five_days_after_its_last_water(self) -> None:
-        assert goes_on_until(self.wetting(0, 3600, 7200), None) == 7200 + GOES_ON_S
+        assert goes_on_until(self.wetting(0, 3600, 7200), None) == 7200 + 120 * 3600
 
     def test_one_nobody_logged_is_taken_to_have_lasted_half_a_day(self) -> None:
-        assert goes_on_until(self.wetting(0), None) == SOAKS_S + GOES_ON_S
+        assert goes_on_until(self.wetting(0), None) == (12 + 120) * 3600
 
     @pytest.mark.parametrize(
-        ("later", "until"), [(7200 + GOES_ON_S - 1, 7200 + GOES_ON_S - 1), (10**7, 7200 + GOES_ON_S)]
+        ("later", "until"), [(7200 + 120 * 3600 - 1, 7200 + 120 * 3600 - 1), (10**7, 7200 + 120 * 3600)]
     )
     def test_or_until_the_next(self, later: int, until: int) -> None:
         assert goes_on_until(self.wetting(0, 7200), self.wetting(later, later + 60)) == until

@@ -8,8 +8,6 @@ import pytest
 from embalse.core.block_model.fit import Fitted, fit
 from embalse.core.block_model.paths import (
     AHEAD_DAYS,
-    ASTRAY_MM,
-    FEWEST_MISSES,
     MEMBERS,
     MISS_WIDENED,
     UNKNOWN_MISS,
@@ -23,7 +21,6 @@ from embalse.core.block_model.paths import (
 )
 from embalse.core.crop.crop_use_factor import crop_use
 from embalse.core.crop.depletion_forecast import (
-    OFF_TRACK_MM,
     OFF_TRACK_SHARE,
     Course,
     LossPaths,
@@ -122,7 +119,7 @@ class TestOwnMisses:
         table[0] = size
         return Fitted(np.zeros(3), np.eye(3), 0.0, count, table)
 
-    @pytest.mark.parametrize(("count", "known"), [(FEWEST_MISSES - 1, False), (FEWEST_MISSES, True)])
+    @pytest.mark.parametrize(("count", "known"), [(7, False), (8, True)])
     def test_with_too_few_of_them_a_middling_one_is_taken(self, count: int, known: bool) -> None:
         found = own_miss_mm(self.misses(0.01, count), np.full(4, 100.0), np.array([1.0, 4.0]))
         one_day = MISS_WIDENED * (4.0 if known else UNKNOWN_MISS * 400)
@@ -138,13 +135,13 @@ class TestOwnMisses:
 class TestStillTrue:
     paths = LossPaths(np.arange(5.0), np.arange(5.0) * np.ones((3, 1)))
 
-    @pytest.mark.parametrize(("off", "still"), [(ASTRAY_MM, True), (-ASTRAY_MM, True), (ASTRAY_MM + 0.01, False)])
+    @pytest.mark.parametrize(("off", "still"), [(3.0, True), (-3.0, True), (3.01, False)])
     def test_until_the_root_zone_holds_other_water(self, off: float, still: bool) -> None:
         assert still_true(self.paths, 2.0, 2.0 + off) == still
 
     def test_paths_that_differ_widely_bear_more(self) -> None:
         wide = LossPaths(np.arange(5.0), np.arange(5.0) * np.array([[0.2], [1.0], [4.0]]))
-        assert still_true(wide, 2.0, 2.0 + 2 * ASTRAY_MM / 1.5)
+        assert still_true(wide, 2.0, 2.0 + 2 * 3.0 / 1.5)
 
 
 class TestWeathers:
@@ -212,8 +209,8 @@ class TestLater:
 @pytest.mark.parametrize(
     ("miss", "rate", "off"),
     [
-        (OFF_TRACK_MM, 3.0, True),
-        (OFF_TRACK_MM - 0.01, 1.0, False),
+        (2.0, 3.0, True),
+        (1.99, 1.0, False),
         (OFF_TRACK_SHARE * 8.0, 8.0, True),
         (OFF_TRACK_SHARE * 8.0 - 0.01, 8.0, False),
     ],

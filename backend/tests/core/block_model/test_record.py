@@ -6,9 +6,7 @@ import pytest
 from embalse.core.block_model.column import STEPS_A_DAY
 from embalse.core.block_model.crop_cover import ALWAYS_GREEN, basal_coefficients
 from embalse.core.block_model.record import (
-    LONG_SET_S,
     LONGEST_DAYS,
-    RAIN_RISE,
     Record,
     Season,
     at_steps,
@@ -20,7 +18,6 @@ from embalse.core.block_model.record import (
     water_of_sets,
 )
 from embalse.core.crop.stages import CropCalendar
-from embalse.core.root_zone.sensor_water import MOVING_THETA
 from tests.core.block_model.build import empty_record
 
 DAY = 1000
@@ -39,7 +36,7 @@ class TestAtSteps:
         theta[16:20] = [0.201, 0.202, 0.203, 0.204]
         assert at_steps(HOURS, theta, DAY, 2)[6] == pytest.approx(0.2025)
 
-    @pytest.mark.parametrize(("rise", "alone"), [(MOVING_THETA - 1e-6, False), (MOVING_THETA + 1e-6, True)])
+    @pytest.mark.parametrize(("rise", "alone"), [(0.007 - 1e-6, False), (0.007 + 1e-6, True)])
     def test_while_water_moves_the_last_hour_counts_alone(self, rise: float, alone: bool) -> None:
         theta = np.full(48, 0.20)
         theta[5] += rise
@@ -73,7 +70,7 @@ class TestWater:
         assert found.sum() == pytest.approx(16.0) and found.max() < 1.0
         assert passing_at_steps([], np.full(25, 0.20), DAY).sum() == 0
 
-    @pytest.mark.parametrize(("rise", "at_once"), [(RAIN_RISE - 1e-6, False), (RAIN_RISE + 1e-6, True)])
+    @pytest.mark.parametrize(("rise", "at_once"), [(0.004 - 1e-6, False), (0.004 + 1e-6, True)])
     def test_rain_falls_where_the_top_probe_rises(self, rise: float, at_once: bool) -> None:
         top = np.full(17, 0.20)
         top[5:] += rise
@@ -162,7 +159,7 @@ class TestWaterOfSets:
 
     @pytest.mark.parametrize(
         ("passes", "length_s", "at_once"),
-        [(True, LONG_SET_S + 1, True), (True, LONG_SET_S, False), (False, 20 * 3600, False)],
+        [(True, 6 * 3600 + 1, True), (True, 6 * 3600, False), (False, 20 * 3600, False)],
     )
     def test_a_long_one_of_a_system_that_passes_comes_where_it_is_seen(
         self, passes: bool, length_s: float, at_once: bool

@@ -7,8 +7,6 @@ import pytest
 
 from embalse.core.root_zone.block import Moment, Sensor, SensorReadings, Station
 from embalse.core.root_zone.sensor_water import (
-    MOVING_THETA,
-    STEADY_THETA,
     dawn_theta,
     layer_reading,
     settled_dawn_theta,
@@ -161,11 +159,11 @@ def test_days_of_its_own_replace_those_of_practice() -> None:
 @pytest.mark.parametrize(
     ("median", "last", "low", "high", "expected"),
     [
-        (0.200, 0.203, 0.200, 0.200 + MOVING_THETA - 1e-6, 0.200),  # steady hours: the median
+        (0.200, 0.203, 0.200, 0.200 + 0.007 - 1e-6, 0.200),  # steady hours: the median
         (0.200, 0.230, 0.199, 0.230, 0.230),  # water arrives: the last alone, even where it is the first to rise
         (0.300, 0.290, 0.290, 0.310, 0.290),  # it drains hour by hour
-        (0.300, 0.280, 0.280, 0.300 + STEADY_THETA - 1e-6, 0.300),  # one low value after steady ones is waited for
-        (0.300, 0.280, 0.280, 0.300 + STEADY_THETA + 1e-6, 0.280),
+        (0.300, 0.280, 0.280, 0.300 + 0.002 - 1e-6, 0.300),  # one low value after steady ones is waited for
+        (0.300, 0.280, 0.280, 0.300 + 0.002 + 1e-6, 0.280),
     ],
 )
 def test_while_water_moves_the_last_reading_counts_alone(
@@ -179,6 +177,6 @@ def test_while_water_moves_the_last_reading_counts_alone(
 
 @pytest.mark.parametrize("beyond", [1e-6, -1e-6])
 def test_water_moves_from_seven_per_mille_on(beyond: float) -> None:
-    values = SensorReadings(NOW - 600, 0.2, last_raw=0.204, low_raw=0.2, high_raw=0.2 + MOVING_THETA + beyond)
+    values = SensorReadings(NOW - 600, 0.2, last_raw=0.204, low_raw=0.2, high_raw=0.207 + beyond)
     expected = 0.204 if beyond > 0 else 0.2
     assert layer_reading(sensor(AS_IT_IS), values, NOW).theta == pytest.approx(expected)
