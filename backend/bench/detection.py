@@ -8,7 +8,7 @@ import numpy as np
 
 from embalse.core.quality.crossed_depths import DepthSeries
 from embalse.core.quality.faults import TENSION, WATER, Fault, FaultClass, faults, without_faults
-from embalse.core.quality.slow_faults import LIMITS, slow_faults
+from embalse.core.quality.slow_faults import LIMITS, slow_faults, window_ends
 from embalse.core.simulate.flaws import FLAWS, Flaw, with_flaw
 from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.soil.soil import retention_curve, saxton_rawls
@@ -118,7 +118,10 @@ def _can_speak(
     put: tuple[float, Flaw],
     basis: tuple[Season, list[tuple[int, int]]],
 ) -> bool:
-    """Whether a slow rule has what it asks for: days without water for ripple, four depths and wettings for drift."""
+    """Whether a slow rule has what it asks for: days without water for ripple, four depths and wettings for drift.
+
+    For drift: five windows of days in which the depth is wetted, from the flaw's beginning on.
+    """
     depth, flaw = put
     season, water = basis
     if name == "ripple":
@@ -126,7 +129,8 @@ def _can_speak(
         wet = {d for a, b in water for d in range(a // 86400, (b + 3600 * LIMITS.ripple_after_water_h) // 86400 + 1)}
         return len(days - wet) >= LIMITS.ripple_days + 1
     if name == "drift":
-        return len(clean) >= LIMITS.drift_depths and float(np.ptp(clean[depth][flaw.first :])) > 4 * LIMITS.drift_swing
+        wetted = window_ends(clean[depth][flaw.first :], LIMITS).climbed >= LIMITS.drift_swing
+        return len(clean) >= LIMITS.drift_depths and int(wetted.sum()) > LIMITS.drift_windows
     return True
 
 

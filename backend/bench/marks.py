@@ -86,7 +86,9 @@ def uptake_days(season: PlotSeason, sensed: bool) -> UptakeDays:
     wet = {int(t // 86400) for pair in season.sets for t in pair} | {int(p[1] // 86400) + 1 for p in season.sets}
     days = [d for d in dry_days(range(len(depletion) - 1), wet) if depletion[d] >= 0]
     demand = season.eto_mm * season.plan.kc
-    return UptakeDays(depletion[days], depletion[[d + 1 for d in days]] - depletion[days], demand[days])
+    return UptakeDays(
+        depletion[days], depletion[[d + 1 for d in days]] - depletion[days], demand[days], np.array(days, dtype=float)
+    )
 
 
 def true_break(season: PlotSeason) -> float | None:

@@ -3,7 +3,7 @@
 They are looked for over days, against the water that came and against the station's other depths.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -43,9 +43,11 @@ class SlowLimits:
     drift_window_days: int = 10  # days a window
     drift_windows: int = 5  # windows in which water moves
     drift_depths: int = 4  # depths needed to tell which one moves
-    drift_swing: float = 0.012  # m³/m³ between wet and dry end of a window that says anything
+    drift_swing: float = 0.012  # m³/m³ a window climbs by at a wetting for its ends to say anything
     drift_order: float = 0.6  # share of the pairs of windows that move one way [-]
     drift_at_once: float = 0.8  # share of the move one step may make [-]: else it is a step
+    drift_own: float = 0.5  # share of the moving apart [-] that is its own: below it the others moved away from it
+    drift_beside: int = 2  # sensors at the same depth elsewhere in the block that tell which one moves
 
 
 LIMITS = SlowLimits()
@@ -56,7 +58,9 @@ def slow_faults(
     series: Sequence[DepthSeries],
     water: Spans,
     stepped: bool = False,
+    *,
     limits: SlowLimits = LIMITS,
+    beside: Mapping[str, Sequence[Floats]] | None = None,
 ) -> dict[str, list[Fault]]:
     """Slow faults of a station's sensors.
 
@@ -71,6 +75,8 @@ def slow_faults(
     stepped : bool
         Whether a fall in one step was found in any of the series; like a rise, it moves both ends as drift does.
     limits : SlowLimits
+    beside : mapping of str to sequence of array, optional
+        For a sensor the water contents of those at the same depth at the block's other stations, on ``times``.
 
     Returns
     -------
@@ -96,7 +102,8 @@ def slow_faults(
         found[one.sensor] = noisy + rippled + risen
     if not stepped and not any(f.fault == "rise" for faults in found.values() for f in faults):
         for index, one in enumerate(series):
-            found[one.sensor] += _drift(axis, filled, index, limits)
+            near = [_on_axis(theta, place, len(axis)) for theta in (beside or {}).get(one.sensor, ())]
+            found[one.sensor] += _drift(axis, filled, index, limits) or _drift_beside(axis, filled[index], near, limits)
     ordered = {sensor: sorted(faults, key=lambda f: (f.start_at, f.fault)) for sensor, faults in found.items()}
     return _largest_drift_only(ordered)
 
@@ -260,29 +267,73 @@ def _level_shift(theta: Floats, before: int, hours: int) -> float:
     return float(np.nanmedian(high) - np.nanmedian(low))
 
 
+@dataclass(frozen=True)
+class WindowEnds:
+    """Wet and dry end of windows of days and each one's climb at a wetting [m³/m³]; NaN where too little is known."""
+
+    wet: Floats
+    dry: Floats
+    climbed: Floats
+
+    def sides(self) -> tuple[Floats, Floats]:
+        return self.wet, self.dry
+
+
 def _drift(axis: NDArray[np.int64], filled: list[Floats], index: int, limits: SlowLimits) -> list[Fault]:
     """Wet and dry ends that climb or fall together, window after window, at one depth and not at the others.
 
-    Roots and the season move the dry end, more water the wet end; only a sensor moves both alike.
+    Roots and the season move the dry end, more water the wet end; only a sensor moves both alike. A subsoil that dries
+    once and is not wetted again moves both too: windows without a wetting say nothing. And it must be its own ends that
+    move, not those of the others away from it.
     """
     if len(filled) < limits.drift_depths:
         return []  # of two or three depths nobody can tell which one moves
-    ends = [_ends(theta, limits) for theta in filled]
-    wet, dry = ends[index]
-    active = np.flatnonzero(np.isfinite(wet) & (wet - dry >= limits.drift_swing))
-    others = [pair for n, pair in enumerate(ends) if n != index]
-    own = [values - _middle([pair[side] for pair in others]) for side, values in enumerate((wet, dry))]
-    for start in range(len(active) - limits.drift_windows + 1):
-        which = active[start:]
-        together = _together([values[which] for values in own], which, limits)
-        if together:
-            width = DAY_H * limits.drift_window_days
-            span = (int(which[0]) * width, int(which[-1] + 1) * width - 1)
-            days = (span[1] - span[0]) / DAY_H
-            reason = Notice("fault.drift", moved_theta=together, in_days=round(days))
-            known = int(which[limits.drift_windows - 1] + 1) * width
-            return [replace(_fault("drift", axis, span, known, reason), size=abs(together))]
+    ends = [window_ends(theta, limits) for theta in filled]
+    wetted = np.flatnonzero(ends[index].climbed >= limits.drift_swing)
+    others = [one for n, one in enumerate(ends) if n != index]
+    apart = _apart(ends[index], others)
+    for start in range(len(wetted) - limits.drift_windows + 1):
+        which = wetted[start:]
+        moved = _together([values[which] for values in apart], which, limits)
+        if moved and _goes_along(ends[index], which, moved, limits):
+            return [_drifts(axis, which, moved, "fault.drift", limits)]
     return []
+
+
+def _drift_beside(axis: NDArray[np.int64], own: Floats, beside: Sequence[Floats], limits: SlowLimits) -> list[Fault]:
+    """The same against the same depth at the block's other stations, of which none moved further from the rest."""
+    if len(beside) < limits.drift_beside:
+        return []
+    ends = [window_ends(theta, limits) for theta in (own, *beside)]
+    climbed = np.minimum(ends[0].climbed, _middle([one.climbed for one in ends[1:]]))
+    wetted = np.flatnonzero(climbed >= limits.drift_swing)
+    apart = [_apart(one, [other for m, other in enumerate(ends) if m != n]) for n, one in enumerate(ends)]
+    for start in range(len(wetted) - limits.drift_windows + 1):
+        which = wetted[start:]
+        moves = [_together([values[which] for values in one], which, limits) for one in apart]
+        if moves[0] and abs(moves[0]) >= max(abs(m) for m in moves):
+            return [_drifts(axis, which, moves[0], "fault.drift_beside", limits)]
+    return []
+
+
+def _drifts(axis: NDArray[np.int64], which: NDArray[np.intp], moved: float, code: str, limits: SlowLimits) -> Fault:
+    width = DAY_H * limits.drift_window_days
+    span = (int(which[0]) * width, int(which[-1] + 1) * width - 1)
+    known = int(which[limits.drift_windows - 1] + 1) * width
+    reason = Notice(code, moved_theta=moved, in_days=round((span[1] - span[0]) / DAY_H))
+    return replace(_fault("drift", axis, span, known, reason), size=abs(moved))
+
+
+def _apart(one: WindowEnds, others: Sequence[WindowEnds]) -> list[Floats]:
+    """How far the wet and the dry end lie from the middle of others', window by window [m³/m³]."""
+    return [values - _middle([other.sides()[side] for other in others]) for side, values in enumerate(one.sides())]
+
+
+def _goes_along(ends: WindowEnds, which: NDArray[np.intp], moved: float, limits: SlowLimits) -> bool:
+    """Whether more of the moving apart is a sensor's own than the others', at both ends."""
+    at = which.astype(np.float64)
+    slopes = [float(np.median(pairwise_slopes(at, side[which]))) for side in ends.sides()]
+    return all(np.sign(moved) * slope * (at[-1] - at[0]) >= limits.drift_own * abs(moved) for slope in slopes)
 
 
 def _middle(rows: list[Floats]) -> Floats:
@@ -311,12 +362,13 @@ def _together(ends: list[Floats], which: NDArray[np.intp], limits: SlowLimits) -
     return together if moves[0] * moves[1] > 0 and abs(together) >= limits.drift else 0.0
 
 
-def _ends(theta: Floats, limits: SlowLimits) -> tuple[Floats, Floats]:
-    """Wet and dry end of each window of days [m³/m³]; NaN where too little is known."""
+def window_ends(theta: Floats, limits: SlowLimits) -> WindowEnds:
+    """Wet end, dry end and climb of each window of days."""
     width = DAY_H * limits.drift_window_days
     windows = theta[: len(theta) // width * width].reshape(-1, width)
-    wet, dry = np.full(len(windows), np.nan), np.full(len(windows), np.nan)
+    wet, dry, climbed = (np.full(len(windows), np.nan) for _ in range(3))
     known = np.isfinite(windows).sum(axis=1) >= width // 2
     if known.any():
         wet[known], dry[known] = np.nanquantile(windows[known], [0.95, 0.05], axis=1)
-    return wet, dry
+        climbed[known] = np.nanmax(windows[known] - np.fmin.accumulate(windows[known], axis=1), axis=1)
+    return WindowEnds(wet, dry, climbed)

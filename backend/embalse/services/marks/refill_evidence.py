@@ -133,9 +133,9 @@ def slow_down(field: Field) -> SlowDown:
         if day + 1 not in depletion or value < 0 or day not in eto or kc is None:
             continue
         used = (depletion[day + 1] - value) * field.row.wetted_fraction  # the probe stands in the wetted soil
-        rows.append((value, used, kc * eto[day]))
-    table = np.array(rows, dtype=float).reshape(-1, 3)
-    return refill_from_slow_down(UptakeDays(table[:, 0], table[:, 1], table[:, 2]))
+        rows.append((value, used, kc * eto[day], day))
+    table = np.array(rows, dtype=float).reshape(-1, 4)
+    return refill_from_slow_down(UptakeDays(*table.T))
 
 
 def crop_coefficient(field: Field, day: int) -> float | None:

@@ -18,7 +18,7 @@ from embalse.core.quality.faults import (
     faults,
     late_faults,
 )
-from embalse.core.quality.slow_faults import slow_faults
+from embalse.core.quality.slow_faults import LIMITS, slow_faults
 from embalse.core.root_zone.block import Sensor as CoreSensor
 from embalse.core.root_zone.series import Series, calibrated, common_times, on_times
 from embalse.core.sensors.matrix_sensor import KOHM_OF, at_times, celsius, tension_kpa
@@ -64,11 +64,15 @@ def check_new(
         touched = [s for s in sensors if s.id in wanted]
         if not touched:
             continue
-        cores, from_below = _core_sensors(rows, block_rows, station.key)
+        cores, from_below = _core_sensors(rows, block_rows)
         for row in touched:
             _check_sensor((row, rows), cores[row.ref], (start, end), farm.time_zone)
         if suspect:
-            _check_station(station, sensors, cores, _At(block_rows, start if since is None else since, from_below))
+            elsewhere = [
+                s for at, other, those in _stations(rows) if at == block_rows and other != station for s in those
+            ]
+            found_at = _At(block_rows, start if since is None else since, from_below, elsewhere)
+            _check_station(station, sensors, cores, found_at)
 
 
 def recheck(sensor_ids: Iterable[int]) -> None:
@@ -86,11 +90,12 @@ def _stations(rows: FarmRows) -> Iterable[tuple[str, StationRow, list[SensorRow]
             yield block.key, station, rows.sensors.get(station.id, [])
 
 
-def _core_sensors(rows: FarmRows, block_key: str, station_key: str) -> tuple[dict[str, CoreSensor], bool]:
-    """A station's sensors by key, and whether its block's water comes from a buried line."""
+def _core_sensors(rows: FarmRows, block_key: str) -> tuple[dict[str, CoreSensor], bool]:
+    """The sensors of a block by key, and whether its water comes from a buried line."""
     block = next(b for b in core_blocks(rows, LAST_S, with_removed=True) if b.key == block_key)
-    station = next(s for s in block.stations if s.key == station_key)
-    return {s.key: s for s in station.sensors}, block.system is not None and block.system.kind == "buried drip"
+    return {
+        s.key: s for station in block.stations for s in station.sensors
+    }, block.system is not None and block.system.kind == "buried drip"
 
 
 def _check_sensor(basis: tuple[SensorRow, FarmRows], core: CoreSensor, span: tuple[int, int], zone: str) -> None:
@@ -146,11 +151,15 @@ def held_against(core: CoreSensor, series: Series, warmth: Series | None = None)
 
 @dataclass(frozen=True)
 class _At:
-    """A station's block, the instant [s, UTC] of the first new reading, and whether water comes from a buried line."""
+    """A station's block, the instant [s, UTC] of the first new reading, and whether water comes from a buried line.
+
+    ``elsewhere`` are the sensors of the block's other stations.
+    """
 
     block_key: str
     since: int
     from_below: bool
+    elsewhere: Sequence[SensorRow]
 
 
 def _check_station(station: StationRow, sensors: list[SensorRow], cores: dict[str, CoreSensor], at: _At) -> None:
@@ -176,11 +185,28 @@ def _check_station(station: StationRow, sensors: list[SensorRow], cores: dict[st
             stepped |= any(f.fault == "step" for f in fault_store.of_sensor(row.id, start, last))
             series.append(wired[-1])
             rows.append(row)
-    slow = slow_faults(axis, series, water_times(at.block_key, start, last), stepped)
+    beside = {row.key: _beside(row, at.elsewhere, cores, axis) for row in rows}
+    slow = slow_faults(axis, series, water_times(at.block_key, start, last), stepped, beside=beside)
     for row in rows:
         fault_store.replace(row.id, (start, last), slow[row.key], SLOW)
     if len(wired) > 1:
         _suspect(station, wired, axis, at.from_below)
+
+
+def _beside(
+    row: SensorRow, elsewhere: Sequence[SensorRow], cores: dict[str, CoreSensor], axis: NDArray[np.int64]
+) -> list[NDArray[np.float64]]:
+    """Water contents [m³/m³] at the same depth at the block's other stations; none where too few could tell."""
+    same = [other for other in elsewhere if other.depth_cm == row.depth_cm and other.ref in cores]
+    if len(same) < LIMITS.drift_beside:
+        return []
+    found = []
+    for other in same:
+        raw = rollups.hourly(other.id, int(axis[0]), int(axis[-1]))
+        held = held_against(cores[other.ref], raw)
+        if len(held.values) and held.limits is WATER:
+            found.append(on_times(axis, raw, held.values))
+    return found
 
 
 def water_times(block_key: str, start: int, end: int) -> list[tuple[int, int]]:

@@ -100,3 +100,38 @@ def test_a_wild_ratio_is_cut_at_twice_the_upper_quartile() -> None:
 @pytest.mark.parametrize(("wet", "dry"), [({4}, [1, 2, 3, 7]), (set(), [1, 2, 3, 4, 5, 6, 7]), ({1, 7}, [4, 5, 6])])
 def test_water_keeps_its_day_and_two_after_it_out(wet: set[int], dry: list[int]) -> None:
     assert dry_days(range(1, 8), wet) == dry
+
+
+@pytest.mark.parametrize(("level", "code"), [(1.29, "found"), (1.31, "no_crop"), (0.71, "found"), (0.69, "no_crop")])
+def test_the_level_before_it_must_be_a_crops_and_not_a_draining_soils(level: float, code: str) -> None:
+    plain = broken(0.6)
+    scaled = UptakeDays(plain.depletion_mm, level * plain.use_mm, plain.demand_mm)
+    assert refill_from_slow_down(scaled).words.code == f"slow_down.{code}"
+
+
+def test_a_crop_that_falls_behind_its_calendar_while_the_soil_dries_is_not_dry() -> None:
+    random = np.random.default_rng(2)
+    days = np.arange(60.0)
+    depletion = 40 + 1.2 * np.maximum(days - 25, 0) + random.normal(0, 6, 60)
+    use = 6 * (1.25 - 0.008 * days + random.normal(0, 0.03, 60))
+    demand = np.full(60, 6.0)
+    assert refill_from_slow_down(UptakeDays(depletion, use, demand, days)).depletion_mm is None
+    assert refill_from_slow_down(UptakeDays(depletion, use, demand)).words.code == "slow_down.found"
+
+
+def test_a_break_in_every_dry_down_is_one_whatever_the_season_does() -> None:
+    plain = days_with_break(50, 3)
+    days = np.arange(float(len(plain.use_mm)))
+    use = plain.use_mm - 0.003 * plain.demand_mm * days
+    found = refill_from_slow_down(UptakeDays(plain.depletion_mm, use, plain.demand_mm, days))
+    assert found.depletion_mm == pytest.approx(50, abs=8)
+
+
+@pytest.mark.parametrize(("noise", "code"), [(0.15, "found"), (0.17, "anywhere")])
+def test_an_interval_over_half_of_the_depletions_seen_says_nothing(noise: float, code: str) -> None:
+    depletion = np.tile(np.linspace(0, 90, 19), 3)
+    ratio = 1.1 - 0.004 * np.maximum(depletion - 35, 0) + noise * np.random.default_rng(5).normal(0, 1, 57)
+    found = refill_from_slow_down(UptakeDays(depletion, 6 * ratio, np.full(57, 6.0)))
+    assert found.words.code == f"slow_down.{code}"
+    low, high = found.words["low_mm"], found.words["high_mm"]
+    assert (high - low <= 45) == (code == "found")  # type: ignore[operator]

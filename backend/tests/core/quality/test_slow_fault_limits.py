@@ -155,7 +155,20 @@ class TestDrift:
 
     def test_five_windows_with_water_moving_in_them(self) -> None:
         assert self.drifts(0.02, windows=5) and not self.drifts(0.02, windows=4)
-        assert self.drifts(0.01, swing=0.014) and not self.drifts(0.01, swing=0.003)
+        assert self.drifts(0.01, swing=0.0125) and not self.drifts(0.01, swing=0.0115)
+
+    def test_a_subsoil_that_dries_once_and_is_not_wetted_again_does_not_drift(self) -> None:
+        thetas = self.drifting(0.0)
+        thetas[1] = 0.30 - 0.02 * np.arange(len(thetas[1])) / 240
+        assert ("20", "drift") not in kinds(look(thetas, [(at(5 * n), at(5 * n, 1)) for n in range(16)]))
+
+    @pytest.mark.parametrize(("own", "drifts"), [(0.0052, True), (0.0048, False)])
+    def test_one_the_others_move_away_from_does_not_drift(self, own: float, drifts: bool) -> None:
+        thetas = self.drifting(own)
+        falling = (0.010 - own) * np.arange(len(thetas[0])) / 240
+        thetas = [theta if n == 1 else theta - falling for n, theta in enumerate(thetas)]
+        found = kinds(look(thetas, [(at(5 * n), at(5 * n, 1)) for n in range(16)]))
+        assert (("20", "drift") in found) == drifts
 
     def test_a_step_is_no_drift(self) -> None:
         thetas = self.drifting(0.0)
@@ -170,6 +183,36 @@ class TestDrift:
         [drift] = [one for one in look(self.drifting(0.01))["20"] if one.fault == "drift"]
         assert drift.size == pytest.approx(0.07, abs=0.004) and drift.reason["in_days"] == 80
         assert drift.start_at == at(0) and drift.known_at == at(50)
+
+
+class TestDriftBesideTheSameDepthElsewhere:
+    """Two depths only, but three stations: what one sensor does against the same depth at the others."""
+
+    def found(self, *per_window: float, swing: float = 0.03, windows: int = 8) -> list[Fault]:
+        """Of the first of as many stations, each of which climbs by so much in ten days."""
+        hours = np.arange(windows * 240)
+        saw = 0.25 + swing * (1 - (hours % 120) / 120)
+        here, *others = [saw + one * hours / 240 + 0.01 * n for n, one in enumerate(per_window)]
+        axis = np.arange(len(hours)) * 3600
+        series = [DepthSeries("25", 25.0, here), DepthSeries("60", 60.0, saw)]
+        water = [(at(5 * n), at(5 * n, 1)) for n in range(2 * windows)]
+        return slow_faults(axis, series, water, beside={"25": others})["25"]
+
+    def test_four_hundredths_in_all(self) -> None:
+        assert self.found(0.0062, 0, 0) and not self.found(0.0050, 0, 0)
+        [drift] = self.found(-0.01, 0, 0)
+        assert drift.fault == "drift" and drift.size == pytest.approx(0.07, abs=0.004)
+        assert drift.reason.code == "fault.drift_beside"  # type: ignore[union-attr]
+
+    def test_of_two_nobody_can_tell_which_one_moves(self) -> None:
+        assert self.found(0.01, 0.0, 0.0) and not self.found(0.01, 0.0)
+
+    def test_one_that_stays_while_another_moves_further_is_not_named(self) -> None:
+        assert not self.found(0.0, 0.02, 0.0) and self.found(0.02, 0.0, 0.0)
+
+    def test_where_no_water_comes_the_stations_may_dry_apart(self) -> None:
+        assert not self.found(0.01, 0, 0, swing=0.0115) and self.found(0.01, 0, 0, swing=0.0125)
+        assert not self.found(0.02, 0, 0, windows=4) and self.found(0.02, 0, 0, windows=5)
 
 
 def test_less_than_two_days_say_nothing() -> None:

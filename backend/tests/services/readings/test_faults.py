@@ -202,3 +202,29 @@ class TestAsKnownThen:
     def test_a_moment_that_cannot_be_read_is_refused(self, demo: Settings) -> None:
         with pytest.raises(ValueError, match="is not a date and time"):
             fault_review.faults_content(None, 20, "last week")
+
+
+def test_one_of_three_stations_that_drifts_at_the_same_depth_is_named(
+    farm: Settings, plain: dict[str, Any], tmp_path: Path
+) -> None:
+    from datetime import UTC, datetime, timedelta
+
+    [station] = plain["blocks"][0]["stations"]
+    plain["blocks"][0]["stations"] = [
+        {**station, "key": key, "sensors": [{**station["sensors"][1], "channel": f"{key}-30"}]} for key in "abc"
+    ]
+    put(plain)
+    hours = np.arange(24 * 80)
+    saw = 0.28 - 0.03 * (hours % 120) / 120
+    drifting = saw + 0.05 * np.clip(hours / (24 * 50) - 0.2, 0, 1)
+    first = datetime.fromtimestamp(CLOCK, UTC) - timedelta(hours=len(hours))
+    lines = [f"{first + timedelta(hours=int(h)):%Y-%m-%d %H:%M},{a:.4f},{b:.4f},{a:.4f}" for h, a, b in
+             zip(hours, saw, drifting, strict=True)]  # fmt: skip
+    path = tmp_path / "three.csv"
+    path.write_text("time,a-30,b-30,c-30\n" + "\n".join(lines) + "\n")
+    columns = [PlanColumn(column=f"{k}-30", sensor=f"one/{k}/30", unit="m3/m3") for k in "abc"]
+    report = run_import(path, path.name, ImportPlan(time_zone="UTC", date_order="ymd", columns=columns))
+    assert report.status == "done", report.message
+    found = [f for f in fault_review.faults_content().faults if f.fault == "drift"]
+    assert [f.sensor for f in found] == ["one/b/30"]
+    assert "at the other stations in" in found[0].reason

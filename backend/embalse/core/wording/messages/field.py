@@ -83,6 +83,8 @@ MESSAGES: Final[dict[str, str]] = {
     "slow_down.not_seen": "no slow-down seen yet, over {days} to {deepest_mm} of depletion",
     "slow_down.little": "use falls by only {fall_fraction}, to a depletion of {deepest_mm}: not dry enough to tell",
     "slow_down.from_the_start": "use falls from the wettest days on: no level part to measure the fall from",
+    "slow_down.no_crop": "before its use falls the crop would take {level_fraction} of what the weather asks for: that is drainage, or a wrong calendar, not use alone",
+    "slow_down.anywhere": "use falls, but the fall may begin anywhere from {low_mm:-} to {high_mm} of depletion",
     "slow_down.found": "{days} dry; 90 % interval {low_mm:-} to {high_mm}",
     "growth.no_wetting": "no dry-down tells it yet: no full wetting is logged",
     "growth.none_yet": "no dry-down tells it yet: {why}",

@@ -42,6 +42,7 @@ MESSAGES: Final[dict[str, str]] = {
     "fault.ripple": "swings by ±{height_theta} every day at the same hour without water, as with temperature",
     "fault.rise": "rose from {before_theta:-} to {after_theta} and stayed there, while the depths beside it did not",
     "fault.drift": "its wet and its dry end both moved by {moved_theta} or more against the other depths in {in_days}",
+    "fault.drift_beside": "its wet and its dry end both moved by {moved_theta} or more against the same depth at the other stations in {in_days}: it drifts, or its spot gets other water than theirs",
     "crossed.suspected": "{lower_cm:g} moves more than {upper_cm:g}, and in {against} of {wettings} wettings the water came to "
     "it first: are the two wires crossed?",
     "crossed.unsure": "two wires of this station look crossed, most likely {upper_cm:g} and {lower_cm:g}: in {against} of "
