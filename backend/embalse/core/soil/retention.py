@@ -24,6 +24,9 @@ NARROWEST_DECADES = 1.0  # decades of tension the points must span (ours)
 WORST_RMSE_THETA = 0.04  # m³/m³ of misfit above which a curve is refused (ours)
 TEXTURE_ERROR_THETA = 0.03
 """Standard error of a curve that only knows the texture [m³/m³] (common practice, no source)."""
+PAIR_ERROR_THETA = 0.015
+"""m³/m³ by which two good sensors side by side differ at a tension (ours: lag and each one's own soil)."""
+STRETCH_SD = 0.4  # by which the spread of a single soil's curve differs from its class average's [-] (ours)
 CLASS_TABLE = "carsel_parrish_1988.csv"
 CurveKind = Literal["equation", "class", "points", "pairs"]
 
@@ -200,16 +203,86 @@ def fitted_curve(points: Sequence[tuple[float, float]], kind: CurveKind, start: 
     return RetentionCurve(found, kind, source, 0.0, max(rmse, 0.005), points=tuple(zip(kpa, theta, strict=True)))
 
 
-def _check_points(kpa: Floats, theta: Floats) -> None:
+def held_curve(points: Sequence[tuple[float, float]], shape: VanGenuchten) -> RetentionCurve:
+    """The class average moved and stretched in water content to sensors side by side, where these span too little.
+
+    Under frequent small sets tension and water content hardly move: they say where the curve lies and nothing of its
+    shape. Moved freely, stretched by what the points say against 1 ± 0.4.
+
+    Parameters
+    ----------
+    points : sequence of (float, float), shape (n, 2)
+        Tension [kPa] and water content of the whole soil [m³/m³].
+    shape : VanGenuchten
+        The class average of the texture.
+
+    Returns
+    -------
+    RetentionCurve
+        Its error is what the points miss it by, together with that of a curve that only knows the texture.
+
+    Raises
+    ------
+    RetentionError
+        If there are fewer than five points, one is impossible, or they miss the curve by more than 0.04 m³/m³.
+    """
+    kpa, theta = (np.array([p[side] for p in points], dtype=float) for side in (0, 1))
+    _check_possible(kpa, theta)
+    average = shape.theta(kpa)
+    away, said = average - average.mean(), theta - theta.mean()
+    weight = (PAIR_ERROR_THETA / STRETCH_SD) ** 2
+    stretch = float((away @ said + weight) / (away @ away + weight))
+    require(stretch > 0, "points", "the water does not fall as the tension rises: look for a mix-up", RetentionError)
+    wet = float(theta.mean() - stretch * average.mean())
+    moved = VanGenuchten(
+        max(0.0, wet + stretch * shape.theta_r), wet + stretch * shape.theta_s, shape.alpha_1_cm, shape.n
+    )
+    rmse = float(np.sqrt(np.mean((moved.theta(kpa) - theta) ** 2)))
+    reason = Notice("error.curve_misses", rmse_theta=rmse, worst_theta=WORST_RMSE_THETA)
+    require(rmse <= WORST_RMSE_THETA, "points", reason, RetentionError)
+    detail = Notice(
+        "source.held_curve", points=len(points), wet_kpa=float(kpa.min()), dry_kpa=float(kpa.max()), rmse_theta=rmse
+    )
+    source = Source("reading", "class average (Carsel & Parrish 1988) moved to sensors side by side", detail)
+    error = math.hypot(rmse, TEXTURE_ERROR_THETA)
+    return RetentionCurve(moved, "pairs", source, 0.0, error, points=tuple(zip(kpa, theta, strict=True)))
+
+
+def pairs_curve(points: Sequence[tuple[float, float]], start: VanGenuchten) -> RetentionCurve:
+    """A curve from sensors side by side: fitted where they span enough, else held by the texture's shape.
+
+    ``points`` as in :func:`fitted_curve`, ``start`` the class average. Raises RetentionError where neither can be.
+    """
+    if spans_enough(points):
+        return fitted_curve(points, "pairs", start)
+    return held_curve(points, start)
+
+
+def spans_enough(points: Sequence[tuple[float, float]]) -> bool:
+    """Whether points span 0.06 m³/m³ and a decade of tension: enough for a shape of their own."""
+    if not points:
+        return False
+    kpa, theta = (np.array([p[side] for p in points], dtype=float) for side in (0, 1))
+    return _decades(kpa) >= NARROWEST_DECADES - 1e-9 and float(np.ptp(theta)) >= NARROWEST_THETA
+
+
+def _decades(kpa: Floats) -> float:
+    return math.log10(float(kpa.max()) / max(float(kpa.min()), 1.0)) if kpa.max() > 0 else 0.0
+
+
+def _check_possible(kpa: Floats, theta: Floats) -> None:
     few = Notice("error.few_points", points=len(kpa), wanted=FEWEST_POINTS)
     require(len(kpa) >= FEWEST_POINTS, "points", few, RetentionError)
     possible = bool(np.all(kpa >= 0) and np.all((theta > 0) & (theta < 0.8)))
     require(possible, "points", Notice("error.points_range", low_kpa=0.0, high_theta=0.8), RetentionError)
+
+
+def _check_points(kpa: Floats, theta: Floats) -> None:
+    _check_possible(kpa, theta)
     spread = Notice("error.points_narrow", span_theta=float(np.ptp(theta)), wanted_theta=NARROWEST_THETA)
     require(float(np.ptp(theta)) >= NARROWEST_THETA, "points", spread, RetentionError)
-    wet, dry = max(float(kpa.min()), 1.0), float(kpa.max())
-    decades = Notice("error.points_decade", wet_kpa=float(kpa.min()), dry_kpa=dry)
-    require(dry > 0 and math.log10(dry / wet) >= NARROWEST_DECADES - 1e-9, "points", decades, RetentionError)
+    decades = Notice("error.points_decade", wet_kpa=float(kpa.min()), dry_kpa=float(kpa.max()))
+    require(_decades(kpa) >= NARROWEST_DECADES - 1e-9, "points", decades, RetentionError)
     rank = np.corrcoef(np.argsort(np.argsort(kpa)), np.argsort(np.argsort(-theta)))[0, 1]
     require(rank >= 0.5, "points", "the water does not fall as the tension rises: look for a mix-up", RetentionError)
 

@@ -12,7 +12,14 @@ from embalse.core.crop.stages import STAGES, CropCalendar, degree_days, stage_le
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry
 from embalse.core.soil.mark_choices import MarkChoice, Marked, marked
-from embalse.core.soil.retention import RetentionCurve, class_curve, class_parameters, equation_curve, fitted_curve
+from embalse.core.soil.retention import (
+    RetentionCurve,
+    class_curve,
+    class_parameters,
+    equation_curve,
+    fitted_curve,
+    pairs_curve,
+)
 from embalse.core.soil.soil import FineEarth, texture_class
 from embalse.core.sources import Source
 from embalse.core.wording import Notice
@@ -108,8 +115,8 @@ def _curve(
         return equation_curve(earth, stones_fraction)
     if kind == "class":
         return class_curve(earth.sand_fraction, earth.clay_fraction, stones_fraction)
-    texture = texture_class(earth.sand_fraction, earth.clay_fraction)
-    return fitted_curve(points, "points" if kind == "points" else "pairs", class_parameters()[texture])
+    start = class_parameters()[texture_class(earth.sand_fraction, earth.clay_fraction)]
+    return fitted_curve(points, "points", start) if kind == "points" else pairs_curve(points, start)
 
 
 def block_rules(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) -> BlockRules:

@@ -17,6 +17,7 @@ from embalse.core.soil.retention import (
     class_parameters,
     equation_curve,
     fitted_curve,
+    pairs_curve,
     tension_table,
 )
 from embalse.core.soil.soil import texture_class
@@ -172,7 +173,8 @@ def _curve_out(curve: RetentionCurve, picked: str) -> CurveOut:
 
 def _fitted_out(kind: str, points: list[tuple[float, float]], texture: str, picked: str) -> CurveOut:
     try:
-        curve = fitted_curve(points, "points" if kind == "points" else "pairs", class_parameters()[texture])
+        start = class_parameters()[texture]
+        curve = fitted_curve(points, "points", start) if kind == "points" else pairs_curve(points, start)
     except CoreError as refusal:
         none = "no laboratory points are entered" if kind == "points" else "no sensors of both kinds stand side by side"
         refused = refusal.reason if points else none

@@ -10,6 +10,7 @@ MESSAGES: Final[dict[str, str]] = {
     "source.log_curve": "logarithmic curve from {wet_kpa:-g} to {dry_kpa:g}",
     "source.fitted_curve": "{points} points, {wet_kpa:-g} to {dry_kpa:g}; missed by {rmse_theta}; "
     "θr {theta_r:3}, θs {theta_s:3}, α {alpha:4} 1/cm, n {n:3}",
+    "source.held_curve": "{points} points, only {wet_kpa:-g} to {dry_kpa:g}, say where it lies; the shape is the texture's class; missed by {rmse_theta}",
     "caution.density": "bulk density {density_g_cm3} is outside 0.9 to 1.3 times the normal {normal_g_cm3} of this texture",
     "caution.clay": "clay above 60 % is outside the soils the texture equations were fitted on",
     "caution.organic": "organic matter above 8 % is outside the soils the texture equations were fitted on",
