@@ -1995,6 +1995,12 @@ export interface components {
              */
             lead_days?: number;
             /**
+             * Managed Depth Cm
+             * @description how deep sets are to refill the soil; as deep as the roots go if absent
+             * @default null
+             */
+            managed_depth_cm?: number | null;
+            /**
              * Max Rate Mm H
              * @description measured intake of the soil
              * @default null
@@ -5336,6 +5342,11 @@ export interface components {
              */
             lead_days?: number;
             /**
+             * Managed Depth Cm
+             * @default null
+             */
+            managed_depth_cm?: number | null;
+            /**
              * Max Rate Mm H
              * @default null
              */
@@ -5396,6 +5407,11 @@ export interface components {
             last_day: string | null;
             /** Lead Days */
             lead_days: number;
+            /**
+             * Managed Depth Cm
+             * @default null
+             */
+            managed_depth_cm: number | null;
             /** Max Rate Mm H */
             max_rate_mm_h: number | null;
             /** Note */
@@ -6587,6 +6603,10 @@ export interface components {
             clean_days: number;
             /** Key */
             key: string;
+            /** Managed Depth Cm */
+            managed_depth_cm: number | null;
+            /** Managed Why */
+            managed_why: string;
             /** Name */
             name: string;
             /** Seen Root Depth Cm */

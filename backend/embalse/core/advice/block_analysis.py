@@ -40,7 +40,6 @@ from embalse.core.root_zone.sensor_water import (
 from embalse.core.sensors.useful_range import useful_ranges
 from embalse.core.soil.horizon_marks import HorizonMarks, full_error_theta, horizon_marks, root_limit_cm
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
-from embalse.core.soil.roots import root_depth_cm
 from embalse.core.soil.soil import texture_class
 from embalse.core.sources import Source
 from embalse.core.wording import Notice, Text
@@ -222,6 +221,7 @@ def _analyse(
             limits=block.limits,
             system=block.system,
             root_depth_cm=rule.root_depth_cm,
+            managed=rule.root_depth_cm != block.roots_cm(moment.day),
             allowable_fraction=_share_allowed(rule, state),
             refill_by_hand=any(h.theta_refill is not None for h in horizons),
             sources=_sources(block, usable, (horizons, found), moment),
@@ -369,18 +369,18 @@ def _water_of(layer: Layer, theta: float) -> Notice:
 
 
 def _rule(block: Block, day: int) -> RootZoneRule:
-    require(block.roots is not None, "root_depth_cm", Notice("no_advice.root_depth"))
+    depth = block.managed_cm(day)
+    require(depth is not None, "root_depth_cm", Notice("no_advice.root_depth"))
     given = block.allowable or block.allowable_mm
     require(
         given is not None,
         "allowable_depletion_fraction",
         Notice("no_advice.allowable"),
     )
-    assert block.roots is not None
-    depth, limit = root_depth_cm(block.roots, day), root_limit_cm(block.horizons)
+    assert depth is not None
     fraction = block.allowable.value if block.allowable else MIDDLE_FRACTION
     allowed = block.allowable_mm.value if block.allowable_mm else None
-    return RootZoneRule(depth if limit is None else min(depth, limit), fraction, allowed)
+    return RootZoneRule(depth, fraction, allowed)
 
 
 FULL_AFTER_DAYS = 2  # days after which what stays is called full (common practice, no source)
@@ -457,7 +457,7 @@ def _sources(
         "full": Source(horizons[0].full_source.kind, _titles(full), (*(d for _, d in full), *fulls)),
         "wilting": Source(horizons[0].wilting_source.kind, _titles(wilting), tuple(d for _, d in wilting)),
         "storage": Source("reading", "latest readings, calibrated", tuple(readings)),
-        "root_depth_cm": _roots_source(block),
+        "root_depth_cm": _roots_source(block, moment.day),
         "allowable_fraction": _allowable_source(block),
         "intake": Source(
             "table",
@@ -496,7 +496,12 @@ def _allowable_source(block: Block) -> Source:
     return given.source if given else Source("assumption", "none")
 
 
-def _roots_source(block: Block) -> Source:
+def _roots_source(block: Block, day: int) -> Source:
+    roots, managed = block.roots_cm(day), block.managed_cm(day)
+    if roots is not None and managed is not None and managed < roots:
+        return replace(
+            block.rules.source, detail=Notice("source.managed", roots_cm=roots, note=block.rules.source.detail)
+        )
     limit = root_limit_cm(block.horizons)
     if limit is None or block.roots is None or limit >= block.roots.full_cm:
         return block.roots_source

@@ -64,7 +64,8 @@ def _instead(before: float | None) -> Source:
 
 def _with_root_depth(block: Block, name: str, value: float) -> Block:
     before = block.roots.full_cm if block.roots else None
-    return replace(block, roots=RootGrowth(value), roots_source=_instead(before))
+    rules = replace(block.rules, managed_depth_cm=None)  # the depth asked for is the one counted
+    return replace(block, roots=RootGrowth(value), roots_source=_instead(before), rules=rules)
 
 
 def _with_allowable(block: Block, name: str, value: float) -> Block:

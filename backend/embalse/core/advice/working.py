@@ -35,6 +35,7 @@ class WorkingInput:
     limits: SetLimits
     system: IrrigationSystem | None
     root_depth_cm: float
+    managed: bool
     allowable_fraction: float
     refill_by_hand: bool
     sources: dict[str, Source]
@@ -52,7 +53,8 @@ def working(given: WorkingInput) -> list[Line]:
     Parameters
     ----------
     given : WorkingInput
-        State [mm], use [mm/day], advice, limits, system, root depth [cm] and the sources of the entries.
+        State [mm], use [mm/day], advice, limits, system, depth counted [cm], whether the roots go deeper, and the
+        sources of the entries.
 
     Returns
     -------
@@ -91,7 +93,7 @@ def _water_lines(given: WorkingInput) -> list[Line]:
     return [
         Line(
             "root_depth_cm",
-            "Root depth",
+            "Managed depth" if given.managed else "Root depth",
             given.root_depth_cm,
             "cm",
             "",

@@ -29,6 +29,7 @@ class BlockRules:
     in place of the middle one. ``lead_days`` is what the system or its rotation needs to come round [days].
     ``rain_room_mm`` is kept free for rain [mm net; None: as the forecast has it]. ``fill_share`` is the share of
     available water to fill up to [-]. ``fixed_dose_mm`` is a set dose [mm net]. Salinities in dS/m.
+    ``managed_depth_cm`` is how deep sets are to refill the soil [cm]; None: as deep as the roots go.
     ``max_rate_mm_h`` is a measured intake limit [mm/h]. ``last_day`` is the day number on which the crop needs no more
     water, ``end_share`` the share of available water it may have used by then [-].
     """
@@ -44,6 +45,7 @@ class BlockRules:
     ec_water_ds_m: float | None = None
     ec_soil_ds_m: float | None = None
     max_rate_mm_h: float | None = None
+    managed_depth_cm: float | None = None
     last_day: int | None = None
     end_share: float | None = None
     source: Source = PRODUCT_DEFAULT
@@ -116,7 +118,7 @@ def check_rules(rules: BlockRules) -> None:
         ("tension_kpa", 1, 1500, "kPa"), ("tension_to_cm", 1, 500, "cm"), ("lead_days", 0, 30, "days"),
         ("rain_room_mm", 0, 200, "mm"), ("fill_share", 0.1, 1, ""), ("fixed_dose_mm", 0.5, 300, "mm"),
         ("ec_water_ds_m", 0, 20, "dS/m"), ("ec_soil_ds_m", 0.1, 30, "dS/m"), ("max_rate_mm_h", 0.1, 500, "mm/h"),
-        ("end_share", 0.05, 0.95, ""),
+        ("end_share", 0.05, 0.95, ""), ("managed_depth_cm", 5, 500, "cm"),
     )  # fmt: skip
     for name, low, high, unit in limits:
         value = getattr(rules, name)

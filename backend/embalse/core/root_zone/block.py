@@ -9,8 +9,8 @@ from embalse.core.crop.stages import CropCalendar
 from embalse.core.delivery.delivery import IrrigationSystem, Supply
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
 from embalse.core.sensors.calibration import Calibration
-from embalse.core.soil.horizon_marks import Horizon
-from embalse.core.soil.roots import RootGrowth
+from embalse.core.soil.horizon_marks import Horizon, root_limit_cm
+from embalse.core.soil.roots import RootGrowth, root_depth_cm
 from embalse.core.sources import Source, Sourced
 from embalse.core.weather.weather_outlook import Outlook
 from embalse.core.wording import Text
@@ -81,6 +81,18 @@ class Block:
     rules: BlockRules = NO_RULES
     windows: tuple[DryWindow, ...] = ()
     orders: tuple[Order, ...] = ()
+
+    def roots_cm(self, day: int) -> float | None:
+        """How deep its roots are on a day number [cm], no deeper than where a layer stops them; None if not known."""
+        if self.roots is None:
+            return None
+        depth, limit = root_depth_cm(self.roots, day), root_limit_cm(self.horizons)
+        return depth if limit is None else min(depth, limit)
+
+    def managed_cm(self, day: int) -> float | None:
+        """How deep sets are to refill the soil on a day number [cm]: as deep as the roots where nothing else is set."""
+        roots, managed = self.roots_cm(day), self.rules.managed_depth_cm
+        return roots if roots is None or managed is None else min(roots, managed)
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ def losses_content(moment: str | None = None) -> LossesContent:
     analyses = analyse_blocks(farm, rows, blocks, now)
     found = []
     for row, block, analysis in zip(rows.blocks, blocks, analyses, strict=True):
-        if not _tells(analysis):
+        if not _tells(analysis, block.roots_cm(times.local_day(now, farm.time_zone))):
             continue
         loss = week_loss(
             wettings_of(Field(farm, rows, row, block, analysis, now, LOOKED_BACK_DAYS)),
@@ -50,7 +50,6 @@ def losses_content(moment: str | None = None) -> LossesContent:
     return LossesContent(as_of=times.iso(now, farm.time_zone) or "", days=7, blocks=found)
 
 
-def _tells(analysis: BlockAnalysis) -> bool:
+def _tells(analysis: BlockAnalysis, depth: float | None) -> bool:
     """Whether any station reaches below the roots."""
-    depth = analysis.root_depth_cm
     return depth is not None and any(s.layers and s.layers[-1].bottom_cm > depth + 1 for s in analysis.stations)

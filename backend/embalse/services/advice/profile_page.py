@@ -12,6 +12,7 @@ from embalse.core.block_model.ground import modelled_stations
 from embalse.core.crop.dry_down import DailyUse
 from embalse.core.field.day_curve import hourly_use_mm
 from embalse.core.field.diagnoses import Diagnosis, Weeks, diagnoses
+from embalse.core.field.managed_depth import ManagedDepth, managed_depth
 from embalse.core.field.uptake import Uptake, uptake
 from embalse.core.field.wetting import ProfileHours, Water, Wetting
 from embalse.core.field.wetting_events import wettings
@@ -97,6 +98,8 @@ class StationProfileOut(Content):
     clean_days: int
     why_not: str
     seen_root_depth_cm: float | None
+    managed_depth_cm: float | None
+    managed_why: str
 
 
 class DiagnosisOut(Content):
@@ -146,6 +149,7 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         if part is not None
         for d in diagnoses(part.weeks, disagree if number == 0 else None, _doubts(field, s))
     ]
+    sealed = {d.station for d in said if d.kind == "sealed"}
     why = "" if any(p is not None for p in found) else field.analysis.advice.reason
     return ProfileContent(
         key=key,
@@ -155,7 +159,9 @@ def profile_content(key: str, moment: str | None = None, days: int = DIAGNOSED_D
         why_not=say(why),
         root_depth_cm=field.analysis.root_depth_cm,
         wettings=[w for p in found if p is not None for w in p.wettings],
-        stations=[_uptake(s, p.uptake) for s, p in zip(stations, found, strict=True) if p is not None],
+        stations=[
+            _uptake(s, p, s.station.name in sealed) for s, p in zip(stations, found, strict=True) if p is not None
+        ],
         diagnoses=said,
     )
 
@@ -184,12 +190,13 @@ class StationWater:
     wettings: list[WettingOut]
     uptake: Uptake
     weeks: Weeks
+    managed: ManagedDepth
 
 
 def _hours(field: Field, station: StationAnalysis) -> ProfileHours | None:
     """A station's hours with the crop's use in them; None without readings."""
     axis, columns = thetas(field, station)
-    roots = field.analysis.root_depth_cm
+    roots = field.block.roots_cm(times.local_day(field.now, field.zone))
     if not len(axis) or roots is None:
         return None
     limits = (station.layers[0].top_cm, *(layer.bottom_cm for layer in station.layers))
@@ -232,7 +239,9 @@ def _station(
     compared = tuple(math.nan if w.between else e for w, e in zip(found, expected, strict=True))
     weeks = Weeks(hours.theta, station.layers, tuple(found), hours.root_depth_cm, compared)
     outs = [_wetting(station.station.key, w, e) for w, e in zip(found, expected, strict=True)]
-    return StationWater(outs, drunk, weeks)
+    now = [reading.theta for reading in station.readings]
+    managed = managed_depth(station.layers, now, found, field.analysis.root_depth_cm or hours.root_depth_cm, drunk)
+    return StationWater(outs, drunk, weeks, managed)
 
 
 def wettings_of(field: Field) -> list[list[Wetting]]:
@@ -327,7 +336,9 @@ def _wetting(station: str, one: Wetting, expected: float) -> WettingOut:
     )
 
 
-def _uptake(station: StationAnalysis, found: Uptake) -> StationProfileOut:
+def _uptake(station: StationAnalysis, water: StationWater, runs_off: bool) -> StationProfileOut:
+    """Where roots drink at a station; where water runs off, that is mended first and no shallower depth proposed."""
+    found = water.uptake
     return StationProfileOut(
         key=station.station.key,
         name=station.station.name,
@@ -338,6 +349,8 @@ def _uptake(station: StationAnalysis, found: Uptake) -> StationProfileOut:
         clean_days=found.days,
         why_not=say(found.why_not),
         seen_root_depth_cm=found.root_depth_cm,
+        managed_depth_cm=None if runs_off else water.managed.depth_cm,
+        managed_why="" if runs_off else say(water.managed.words),
     )
 
 

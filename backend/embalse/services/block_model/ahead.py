@@ -173,6 +173,7 @@ def set_up_mark(block: Block) -> str:
     parts = (
         block.roots,
         block.limits.wetted_fraction,
+        block.rules.managed_depth_cm,
         None if system is None else system.kind,
         None if calendar is None else (calendar.first_day, calendar.lengths_days, calendar.kc),
         [(h.top_cm, h.bottom_cm, h.earth, h.stones_fraction) for h in block.horizons],

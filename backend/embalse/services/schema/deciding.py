@@ -63,6 +63,9 @@ class BlockRulesPart(ChosenPart):
     ec_water_ds_m: Annotated[Number, Field(ge=0)] | None = None
     ec_soil_ds_m: Positive | None = Field(None, description="what the crop bears; FAO-29 Table 4 if absent")
     max_rate_mm_h: Positive | None = Field(None, description="measured intake of the soil")
+    managed_depth_cm: Positive | None = Field(
+        None, description="how deep sets are to refill the soil; as deep as the roots go if absent"
+    )
     last_day: Day | None = Field(None, description="the crop needs no more water after it")
     end_share: Positive | None = Field(None, description="share of available water it may have used by then")
     note: Note = ""

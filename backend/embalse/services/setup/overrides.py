@@ -41,6 +41,7 @@ class RulesIn(Entry):
     ec_water_ds_m: Number | None = None
     ec_soil_ds_m: Number | None = None
     max_rate_mm_h: Number | None = None
+    managed_depth_cm: Number | None = None
     last_day: Day | None = None
     end_share: Number | None = None
     note: Note = ""
@@ -89,6 +90,7 @@ class RulesOut(Content):
     ec_water_ds_m: float | None
     ec_soil_ds_m: float | None
     max_rate_mm_h: float | None
+    managed_depth_cm: float | None = None
     last_day: str | None
     end_share: float | None
     note: str
@@ -153,7 +155,7 @@ def rules_content(key: str, moment: str | None = None) -> RulesContent:
         key=key,
         name=row.name,
         as_of=times.iso(now, farm.time_zone) or "",
-        rules=[RulesOut(**{n: b[n] for n in RulesOut.model_fields}) for b in latest.values()],
+        rules=[RulesOut(**{n: b[n] for n in RulesOut.model_fields if n in b}) for b in latest.values()],
         windows=[
             WindowOut(**{n: b[n] for n in WindowOut.model_fields}) for b in hold("dry_windows") if b["until"] >= today
         ],

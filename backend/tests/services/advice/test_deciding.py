@@ -1,5 +1,6 @@
 """Rules, orders, forecasts and weather on a farm, as they were known at every moment."""
 
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -18,6 +19,8 @@ from embalse.services.advice.ledger import ledger_content
 from embalse.services.advice.profile_page import profile_content
 from embalse.services.advice.skill import skill_content
 from embalse.services.document.deleting import delete
+from embalse.services.intake.import_plan import ImportPlan, PlanColumn
+from embalse.services.intake.imports import run_import
 from embalse.services.intake.weather_import import import_forecast, import_weather
 from embalse.services.load import clock
 from embalse.services.schema.refused import DocumentErrors
@@ -218,3 +221,29 @@ def test_the_hour_to_wait_until_is_the_one_the_sentence_says(demo: Settings) -> 
     assert ladera.group == "coming" and ladera.wait_until_at is not None
     assert ladera.wait_until_at[11:16] in ladera.reason and ladera.reason.startswith("Wait until 16:05")
     assert advice("norte-1").wait_until_at is None
+
+
+def test_a_managed_depth_counts_no_soil_below_it_and_says_so(farm: Settings, logger_file: Callable[..., Path]) -> None:
+    whole = import_and_advise(logger_file)
+    overrides.set_rules("one", overrides.RulesIn(managed_depth_cm=30.0, note="drip reaches 30 cm"))
+    managed = block_content("one").advice
+    assert whole.depletion_mm is not None and managed.depletion_mm is not None
+    assert managed.root_depth_cm == 30.0 and managed.depletion_mm == pytest.approx(whole.depletion_mm / 2, rel=0.1)
+    line = next(x for x in managed.working if x.key == "root_depth_cm")
+    assert line.label == "Managed depth" and "roots go to 60 cm; drip reaches 30 cm" in line.source.detail
+    deeper = overrides.set_rules("one", overrides.RulesIn(managed_depth_cm=90.0))
+    assert deeper.rules[0].managed_depth_cm == 90.0 and block_content("one").advice.root_depth_cm == 60.0
+    changed = what_if_content("one", {"root_depth_cm": 45.0}).after
+    assert changed.root_depth_cm == 45.0
+    with pytest.raises(DocumentErrors, match="managed_depth_cm"):
+        overrides.set_rules("one", overrides.RulesIn(managed_depth_cm=4.0))
+
+
+def import_and_advise(logger_file: Callable[..., Path]) -> Any:
+    columns = [PlanColumn(column=f"one-{d}", sensor=f"one/a/{d}", unit="m3/m3") for d in (10, 30, 50)]
+    path = logger_file()
+    report = run_import(path, path.name, ImportPlan(time_zone="UTC", date_order="ymd", columns=columns))
+    assert report.status == "done", report.message
+    with transaction():
+        farm_store.hold_clock(times.parse_moment(NOW, "Europe/Madrid"))
+    return block_content("one").advice

@@ -7,6 +7,7 @@ import { day, offsetSeconds } from "../../lib/dates";
 import { depthWithError } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { Diagnoses } from "./Diagnoses";
+import { ManagedDepth } from "./ManagedDepth";
 import { sectionTable, tracesTable } from "./tables";
 
 const SPANS = [14, 28, 60, 150, 365, 1100];
@@ -43,6 +44,13 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
         {station.why_not && <p className="mt-2">Not used: {station.why_not}.</p>}
         {profile?.why_not && <p className="secondary mt-2">Uptake by depth: {profile.why_not}.</p>}
         <Diagnoses found={(found?.diagnoses ?? []).filter((d) => d.station === station.name)} />
+        {profile?.managed_depth_cm != null && (
+          <ManagedDepth
+            blockKey={content.advice.key}
+            depthCm={profile.managed_depth_cm}
+            why={profile.managed_why}
+          />
+        )}
         {content.advice.not_trusted.map((note) => (
           <p key={note} className="mt-2">
             <b>Check:</b> {note}

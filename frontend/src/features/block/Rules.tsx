@@ -115,6 +115,7 @@ function ruleWords(r: Schemas["RulesOut"], units: UnitSystem): string[] {
     r.fixed_dose_mm !== null && `a set dose of ${mm(r.fixed_dose_mm)} net`,
     r.ec_water_ds_m !== null && `leach for water of ${r.ec_water_ds_m} dS/m`,
     r.max_rate_mm_h !== null && `the soil takes ${show(r.max_rate_mm_h, "rate", units)}, measured`,
+    r.managed_depth_cm != null && `refill the soil down to ${show(r.managed_depth_cm, "soilDepth", units)}`,
     r.last_day !== null && `no water needed after ${DAY_OF(r.last_day)}`,
     r.end_share !== null && `${Math.round(100 * r.end_share)} % of available water may be used by then`,
   ].filter((text): text is string => Boolean(text));

@@ -10,6 +10,9 @@ type Stage = NonNullable<Schemas["RulesIn"]["stage"]>;
 
 interface RulesDialogProps {
   before: Schemas["RulesOut"] | undefined;
+  /** A depth proposed to refill down to, and what speaks for it. */
+  managedCm?: number;
+  note?: string;
   store: (body: Schemas["RulesIn"]) => Promise<unknown>;
   close: () => void;
 }
@@ -47,6 +50,12 @@ const ENTRIES: Entry[] = [
   },
   { name: "max_rate_mm_h", label: "Measured intake of the soil", quantity: "rate" },
   {
+    name: "managed_depth_cm",
+    label: "Refill the soil down to",
+    quantity: "soilDepth",
+    hint: "left empty: as deep as the roots",
+  },
+  {
     name: "end_share",
     label: "Share of available water that may be used by the last day",
     unit: "%",
@@ -55,7 +64,7 @@ const ENTRIES: Entry[] = [
 ];
 
 /** The rules of a block from today on; those before stay in the record. */
-export function RulesDialog({ before, store, close }: RulesDialogProps) {
+export function RulesDialog({ before, managedCm, note, store, close }: RulesDialogProps) {
   const units = useUnits();
   const [trigger, setTrigger] = useState<Trigger>(before?.trigger ?? "root zone");
   const [stage, setStage] = useState<Stage>("");
@@ -84,7 +93,7 @@ export function RulesDialog({ before, store, close }: RulesDialogProps) {
     } as Schemas["RulesIn"]);
   };
   const shown = ({ name, quantity: kind, percent }: Entry): string => {
-    const value = before?.[name];
+    const value = name === "managed_depth_cm" && managedCm !== undefined ? managedCm : before?.[name];
     if (typeof value !== "number") return "";
     if (percent) return String(Math.round(100 * value));
     return kind ? toInput(value, kind, units) : String(value);
@@ -165,7 +174,7 @@ export function RulesDialog({ before, store, close }: RulesDialogProps) {
             />{" "}
             use the cautious date (1 chance in 10 that it is needed sooner)
           </label>
-          <Field label="Why" name="note" error={refused.note} />
+          <Field label="Why" name="note" defaultValue={note ?? ""} error={refused.note} />
         </>
       )}
     </FormDialog>

@@ -5,6 +5,7 @@ import { answerWith, FARM, sentTo, show } from "../../testing/support.test.helpe
 import { csvText } from "../../ui/TableView";
 import { Demand } from "./Demand";
 import { Diagnoses } from "./Diagnoses";
+import { ManagedDepth } from "./ManagedDepth";
 import { Rules } from "./Rules";
 import { ledgerTable, wettingsTable } from "./tables";
 import { Wettings } from "./Wettings";
@@ -262,6 +263,20 @@ const RULES = {
   ],
   orders: [{ key: "o1", action: "hold", until: "2026-07-15", net_mm: null, note: "pump is out", who: "Ana" }],
 };
+
+describe("a depth to manage", () => {
+  it("is proposed with its evidence and put into the rules that hold", async () => {
+    const { asked } = answerWith({ "/rules": RULES });
+    show(<ManagedDepth blockKey="hoya" depthCm={60} why="only 1 of 8 wettings went past 60 cm" />);
+    expect(screen.getByText(/only 1 of 8/)).toBeTruthy();
+    fireEvent.click(await screen.findByRole("button", { name: "Refill down to 60 cm …" }));
+    expect(await screen.findByDisplayValue("only 1 of 8 wettings went past 60 cm")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Use from this day" }));
+    await waitFor(async () =>
+      expect(await sentTo(asked, "/rules")).toMatchObject({ managed_depth_cm: 60, lead_days: 1.5 }),
+    );
+  });
+});
 
 describe("rules", () => {
   it("are read as sentences", async () => {
