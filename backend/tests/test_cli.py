@@ -1,4 +1,6 @@
 import json
+import subprocess
+import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -174,3 +176,60 @@ def test_every_command_of_the_list_can_be_loaded_under_its_name() -> None:
         assert found is not None and found.name == name
     assert main.get_command(context, "nothing") is None
     assert set(COMMANDS) == set(main.list_commands(context)) and "schemas" not in COMMANDS
+
+
+def test_marks_of_a_season_that_is_over_are_known_from_their_days(
+    run: Run, document: Callable[[Any], str], logger_file: Callable[..., Path]
+) -> None:
+    choice = {"key": "c1", "block": "one", "mark": "full", "how": "theta", "value": 0.31, "top_cm": 0, "bottom_cm": 60,
+              "valid_from": "2026-07-10", "note": "read after the wetting"}  # fmt: skip
+    rules = {"key": "r1", "block": "one", "valid_from": "2026-07-10", "lead_days": 2, "entered": "2026-07-12T08:00"}
+    past = {"embalse": 1, "mark_choices": [choice], "block_rules": [rules]}
+    run("apply", document(PLAIN_FARM))
+    run("import", str(logger_file()))
+
+    def full_mm(day: str) -> float:
+        answer = json.loads(run("advise", "--as-of", f"{day}T12:00", "--json", "one").output)
+        return float(answer["blocks"][0]["marks"]["full_mm"])
+
+    before = full_mm("2026-07-11")
+    assert "created 2" in run("apply", document(past), "--known-from-its-days").output
+    assert full_mm("2026-07-11") == pytest.approx(10 * 60 * 0.31) and full_mm("2026-07-11") != before
+    assert full_mm("2026-07-09") == before
+    said = json.loads(run("export", "-").output)
+    assert said["mark_choices"][0]["entered"].startswith("2026-07-10T00:00")
+    assert said["block_rules"][0]["entered"].startswith("2026-07-12T08:00")
+    assert "created 0, changed 0" in run("apply", document(past), "--known-from-its-days").output
+
+
+def test_curves_are_given_apart_where_one_may_not_serve_all(run: Run, tmp_path: Path) -> None:
+    rows = ["raw,theta,soil,depth_cm"]
+    for depth, offset in ((20, 0.0), (60, 0.08)):
+        rows += [
+            f"{raw},{0.05 + offset + 0.0004 * raw + 0.003 * (raw % 7 - 3):.4f},clay,{depth}"
+            for raw in range(200, 640, 40)
+        ]
+    path = tmp_path / "samples.csv"
+    path.write_text("\n".join(rows) + "\n")
+    content = json.loads(run("calibrate", str(path), "--json").output)
+    assert not content["may_pool"]
+    assert [(a["group"], a["depth_cm"], a["samples"]) for a in content["apart"]] == [
+        ("clay 20 cm", 20.0, 11),
+        ("clay 60 cm", 60.0, 11),
+    ]
+    for apart in content["apart"]:
+        assert apart["best"] and apart["calibration"]["rmse_theta"] < 0.02
+    told = run("calibrate", str(path)).output
+    assert "clay 20 cm: " in told and "clay 60 cm: " in told
+    path.write_text("\n".join(r if n == 0 else r.rsplit(",", 2)[0] + ",," for n, r in enumerate(rows)) + "\n")
+    assert json.loads(run("calibrate", str(path), "--json").output)["apart"] == []
+
+
+def test_a_reader_that_stops_listening_is_no_trouble() -> None:
+    script = (
+        "import click; from embalse.cli.common import complains; "
+        "complains(lambda: [click.echo(str(n) * 500) for n in range(2000)])()"
+    )
+    piped = f"{sys.executable} -c '{script}' | head -c 10; exit ${{PIPESTATUS[0]}}"
+    told = subprocess.run(["bash", "-c", piped], check=False, capture_output=True)
+    assert (told.returncode, told.stderr, len(told.stdout)) == (0, b"", 10)

@@ -34,3 +34,6 @@ def calibrate_command(samples: Path, as_json: bool) -> None:
         click.echo(f"{one.model:<10} {told}")
     click.echo(content.words)
     click.echo(content.pooling)
+    for apart in content.apart:
+        rmse = "" if apart.calibration is None else f", left out {apart.calibration['rmse_theta']:.4f} m³/m³"
+        click.echo(f"{apart.group or 'no soil or depth given'}: {apart.best or 'no curve'}{rmse}. {apart.words}")

@@ -1,5 +1,6 @@
 """What every command shares: refusals as lines, and the database opened."""
 
+import os
 import sys
 from collections.abc import Callable
 from functools import wraps
@@ -28,6 +29,9 @@ def complains(command: Callable[..., Any]) -> Callable[..., Any]:
         except DocumentErrors as refused:
             for error in refused.errors:
                 click.echo(f"{error.path}: {error.reason}", err=True)
+        except BrokenPipeError:  # whoever read our output has seen enough, as 'head' does
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+            sys.exit(0)
         except (StoreError, CoreError, FileRefused, ValueError, OSError) as refused:
             click.echo(str(refused), err=True)
         sys.exit(1)

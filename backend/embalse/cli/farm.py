@@ -9,7 +9,7 @@ from embalse.cli.common import complains, migrated, opened
 from embalse.config import Settings
 from embalse.services.document.apply import apply_document
 from embalse.services.document.export import farm_document
-from embalse.services.document.farm_document import FarmDocument, parse_document
+from embalse.services.document.farm_document import FarmDocument, known_from_its_days, parse_document
 from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.schema.land import FarmPart
 
@@ -31,15 +31,23 @@ def init(settings: Settings, name: str | None, time_zone: str, units: str) -> No
 
 @click.command()
 @click.argument("document", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option(
+    "--known-from-its-days",
+    "past",
+    is_flag=True,
+    help="Marks, curves, rules and calibrations without 'entered' count as known from the day they are in force.",
+)
 @click.pass_obj
 @complains
-def apply(settings: Settings, document: Path) -> None:
+def apply(settings: Settings, document: Path, past: bool) -> None:
     """Create or update farm, soils, systems, blocks, stations, sensors and calibrations from a JSON DOCUMENT.
 
-    The format is docs/farm.schema.json. Applying the same document twice changes nothing.
+    The format is docs/farm.schema.json. Applying the same document twice changes nothing. Use --known-from-its-days
+    for a season that is over and is entered afterwards.
     """
     migrated(settings)
-    report = apply_document(parse_document(document.read_bytes()))
+    parsed = parse_document(document.read_bytes())
+    report = apply_document(known_from_its_days(parsed) if past else parsed)
     click.echo(report.sentence())
 
 

@@ -7440,7 +7440,7 @@ export interface components {
         };
         /**
          * WettingOut
-         * @description A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil.
+         * @description A wetting at a station; instants in seconds, UTC, and on the farm's clock; cm, mm of the wetted soil.
          *
          *     ``between`` are the readings it came between, where nobody read for half a day: its gain is the least it was.
          */
@@ -7450,6 +7450,8 @@ export interface components {
             /** Below Mm */
             below_mm: number | null;
             between: components["schemas"]["BetweenOut"] | null;
+            /** End */
+            end: string;
             /** End At */
             end_at: number;
             /** Expected Mm */
@@ -7464,6 +7466,8 @@ export interface components {
             gain_mm: number;
             /** Reach Cm */
             reach_cm: number;
+            /** Start */
+            start: string;
             /** Start At */
             start_at: number;
             /** Station */

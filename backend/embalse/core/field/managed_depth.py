@@ -83,7 +83,12 @@ def managed_depth(
         share = float(sum(y.share for y in uptake.layers if y.depth_cm in deep))
     passed = sum(w.reach_cm >= below[0][0].depth_cm for w in wettings) if below else 0
     words = Notice(
-        "managed.proposed" if passed else "managed.none_passed", depth_cm=depth, roots_cm=root_depth_cm, wettings=count, passed=int(passed), lacks_mm=lacks,
+        "managed.proposed" if passed else "managed.none_passed",
+        depth_cm=depth,
+        roots_cm=root_depth_cm,
+        wettings=count,
+        passed=int(passed),
+        lacks_mm=lacks,
         below_fraction=share,
-    )  # fmt: skip
+    )
     return ManagedDepth(depth, words, lacks, share)

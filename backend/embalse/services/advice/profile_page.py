@@ -59,12 +59,14 @@ class BetweenOut(Content):
 
 
 class WettingOut(Content):
-    """A wetting at a station; instants in seconds, UTC, depths in cm, water in mm of the wetted soil.
+    """A wetting at a station; instants in seconds, UTC, and on the farm's clock; cm, mm of the wetted soil.
 
     ``between`` are the readings it came between, where nobody read for half a day: its gain is the least it was.
     """
 
     station: str
+    start: str
+    end: str
     start_at: int
     end_at: int
     between: BetweenOut | None
@@ -238,7 +240,7 @@ def _station(
     # what came between two readings gained this much at least: it is no evidence of water that ran off
     compared = tuple(math.nan if w.between else e for w, e in zip(found, expected, strict=True))
     weeks = Weeks(hours.theta, station.layers, tuple(found), hours.root_depth_cm, compared)
-    outs = [_wetting(station.station.key, w, e) for w, e in zip(found, expected, strict=True)]
+    outs = [_wetting(station.station.key, w, e, field.zone) for w, e in zip(found, expected, strict=True)]
     now = [reading.theta for reading in station.readings]
     managed = managed_depth(station.layers, now, found, field.analysis.root_depth_cm or hours.root_depth_cm, drunk)
     return StationWater(outs, drunk, weeks, managed)
@@ -315,9 +317,11 @@ def _use_mm(field: Field, local: NDArray[np.int64]) -> NDArray[np.float64] | Non
     return None
 
 
-def _wetting(station: str, one: Wetting, expected: float) -> WettingOut:
+def _wetting(station: str, one: Wetting, expected: float, zone: str) -> WettingOut:
     return WettingOut(
         station=station,
+        start=times.iso(one.start_at, zone) or "",
+        end=times.iso(one.end_at, zone) or "",
         start_at=one.start_at,
         end_at=one.end_at,
         between=BetweenOut(from_at=one.between[0], to_at=one.between[1]) if one.between else None,

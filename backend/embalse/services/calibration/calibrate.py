@@ -2,6 +2,7 @@
 
 import csv
 import io
+from collections.abc import Sequence
 from typing import Annotated, Any
 
 import numpy as np
@@ -70,10 +71,24 @@ class FitOut(Content):
     refused: str
 
 
+class ApartOut(Content):
+    """The curve of one soil or depth alone: its candidates, the one to use and a part for the farm document."""
+
+    group: str
+    soil: str
+    depth_cm: float | None
+    samples: int
+    fits: list[FitOut]
+    best: str | None
+    words: str
+    calibration: dict[str, Any] | None
+
+
 class CalibrateContent(Content):
     """Samples, candidates, the one to use, whether one curve may serve all groups, and a part for the farm document.
 
-    ``calibration`` wants a ``valid_from`` to be one; null where no curve may be used.
+    ``calibration`` wants a ``valid_from`` to be one; null where no curve may be used. ``apart`` has a curve for each
+    soil and depth where one may not serve all.
     """
 
     samples: list[SampleOut]
@@ -83,6 +98,7 @@ class CalibrateContent(Content):
     may_pool: bool
     pooling: str
     calibration: dict[str, Any] | None
+    apart: list[ApartOut]
 
 
 def calibrate(text: str) -> CalibrateContent:
@@ -97,9 +113,7 @@ def calibrate(text: str) -> CalibrateContent:
     raw = np.array([s.raw for s in samples])
     theta = np.array([s.theta for s in samples])
     found = choice(raw, theta)
-    groups = [
-        " ".join(part for part in (s.soil, "" if s.depth_cm is None else f"{s.depth_cm:g} cm") if part) for s in samples
-    ]
+    groups = [_group(s) for s in samples]
     pooled = pooling(raw, theta, groups)
     return CalibrateContent(
         samples=samples,
@@ -108,6 +122,28 @@ def calibrate(text: str) -> CalibrateContent:
         words=say(found.words),
         may_pool=pooled.may_pool,
         pooling=say(pooled.words),
+        calibration=_part(found, raw),
+        apart=[] if pooled.may_pool else [_apart(name, samples) for name in dict.fromkeys(groups)],
+    )
+
+
+def _group(sample: SampleOut) -> str:
+    depth = "" if sample.depth_cm is None else f"{sample.depth_cm:g} cm"
+    return " ".join(part for part in (sample.soil, depth) if part)
+
+
+def _apart(group: str, samples: Sequence[SampleOut]) -> ApartOut:
+    own = [s for s in samples if _group(s) == group]
+    raw = np.array([s.raw for s in own])
+    found = choice(raw, np.array([s.theta for s in own]))
+    return ApartOut(
+        group=group,
+        soil=own[0].soil,
+        depth_cm=own[0].depth_cm,
+        samples=len(own),
+        fits=[fit_out(one) for one in found.fits],
+        best=found.best.model if found.best else None,
+        words=say(found.words),
         calibration=_part(found, raw),
     )
 

@@ -1,13 +1,14 @@
 """The farm document: one JSON file that describes a farm, read by ``embalse apply`` and by the API."""
 
 import re
+from datetime import datetime, time
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
 from embalse.services.schema.base import Day, Key, Note, Number, Part, When, wrong
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
-from embalse.services.schema.ground import DevicePart, PlacementPart
+from embalse.services.schema.ground import CalibrationPart, DevicePart, PlacementPart
 from embalse.services.schema.land import BlockPart, FarmPart, SoilPart, SupplyPart, SystemPart
 from embalse.services.schema.records import (
     BatchTestPart,
@@ -22,6 +23,7 @@ from embalse.services.schema.records import (
 )
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.services.schema.soil_water import (
+    ChosenPart,
     FruitSamplePart,
     FruitTargetPart,
     GrowthDayPart,
@@ -127,6 +129,24 @@ def _reason(error: Any) -> str:
     if error["type"] == "extra_forbidden":
         return "unknown field; see docs/farm.schema.json"
     return re.sub(r"^(Input|Value error, input) should", "should", error["msg"])
+
+
+def known_from_its_days(document: FarmDocument) -> FarmDocument:
+    """The document with all that is picked in it, and every calibration, known from the day it is in force.
+
+    For seasons that are over, typed in afterwards: without it what is applied today is not known in answers as of
+    then. What says itself when it was entered stays as it is.
+    """
+    found = document.model_copy(deep=True)
+    parts: list[ChosenPart | CalibrationPart] = [
+        *found.mark_choices, *found.retention_curves, *found.block_rules, *found.dry_windows, *found.orders,
+        *(c for device in found.devices for c in device.calibrations),
+        *(c for b in found.blocks for station in b.stations for s in station.sensors for c in s.calibrations),
+    ]  # fmt: skip
+    for part in parts:
+        if part.entered is None:
+            part.entered = datetime.combine(part.valid_from, time())
+    return found
 
 
 def parse_document(content: str | bytes) -> FarmDocument:
