@@ -214,6 +214,30 @@ def check_profile(horizons: Sequence[Horizon]) -> None:
     root_limit_cm(horizons)
 
 
+def same_soil_cm(horizons: Sequence[Horizon], depth_cm: float) -> tuple[float, float]:
+    """From where to where the soil around a depth is the same [cm]: what is read there tells of no other texture.
+
+    Examples
+    --------
+    >>> from embalse.core.soil.soil import FineEarth
+    >>> loam, clay = FineEarth(0.4, 0.2), FineEarth(0.2, 0.5)
+    >>> same_soil_cm([Horizon(0, 30, loam), Horizon(30, 60, loam), Horizon(60, 90, clay)], 40)
+    (0, 60)
+    """
+    there = horizon_at(horizons, depth_cm)
+    place = list(horizons).index(there)
+    first = last = place
+
+    def same(other: Horizon) -> bool:
+        return other.earth == there.earth and other.stones_fraction == there.stones_fraction
+
+    while first > 0 and same(horizons[first - 1]):
+        first -= 1
+    while last + 1 < len(horizons) and same(horizons[last + 1]):
+        last += 1
+    return horizons[first].top_cm, horizons[last].bottom_cm
+
+
 def horizon_at(horizons: Sequence[Horizon], depth_cm: float) -> Horizon:
     """The horizon at a depth [cm]; at a boundary the upper one. Raises CoreError where the soil is not described.
 

@@ -27,6 +27,7 @@ TEXTURE_ERROR_THETA = 0.03
 PAIR_ERROR_THETA = 0.015
 """m³/m³ by which two good sensors side by side differ at a tension (ours: lag and each one's own soil)."""
 STRETCH_SD = 0.4  # by which the spread of a single soil's curve differs from its class average's [-] (ours)
+CLASS_ERROR_THETA = 2 * TEXTURE_ERROR_THETA  # m³/m³ of a class average: single soils stray widely from it (ours)
 CLASS_TABLE = "carsel_parrish_1988.csv"
 CurveKind = Literal["equation", "class", "points", "pairs"]
 
@@ -156,7 +157,7 @@ def class_curve(sand_fraction: float, clay_fraction: float, stones_fraction: flo
     source = Source("table", f"Carsel & Parrish 1988, {texture}", "class average; single soils stray widely from it")
     full = 10.0 if texture in SANDS else 33.0
     return RetentionCurve(
-        class_parameters()[texture], "class", source, stones_fraction, 2 * TEXTURE_ERROR_THETA, full_kpa=full
+        class_parameters()[texture], "class", source, stones_fraction, CLASS_ERROR_THETA, full_kpa=full
     )
 
 
@@ -219,7 +220,7 @@ def held_curve(points: Sequence[tuple[float, float]], shape: VanGenuchten) -> Re
     Returns
     -------
     RetentionCurve
-        Its error is what the points miss it by, together with that of a curve that only knows the texture.
+        Its error is what the points miss it by, together with a class average's.
 
     Raises
     ------
@@ -244,7 +245,7 @@ def held_curve(points: Sequence[tuple[float, float]], shape: VanGenuchten) -> Re
         "source.held_curve", points=len(points), wet_kpa=float(kpa.min()), dry_kpa=float(kpa.max()), rmse_theta=rmse
     )
     source = Source("reading", "class average (Carsel & Parrish 1988) moved to sensors side by side", detail)
-    error = math.hypot(rmse, TEXTURE_ERROR_THETA)
+    error = math.hypot(rmse, CLASS_ERROR_THETA)  # away from its points the shape is no better known than a class's
     return RetentionCurve(moved, "pairs", source, 0.0, error, points=tuple(zip(kpa, theta, strict=True)))
 
 

@@ -18,7 +18,7 @@ from embalse.core.field.mark_estimates import (
     texture_estimates,
 )
 from embalse.core.field.uptake_slowdown import SlowDown
-from embalse.core.soil.horizon_marks import Horizon, horizon_at, horizon_marks
+from embalse.core.soil.horizon_marks import Horizon, horizon_at, horizon_marks, same_soil_cm
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.mark_choices import Mark
 from embalse.core.sources import Source
@@ -171,7 +171,7 @@ def marks_content(key: str, moment: str | None = None) -> MarksContent:
         refill=[estimate_out(e) for e in refill_estimates(field, station, slow)],
         slow_down=_slow_out(slow),
         chosen=_chosen(field),
-        offers=_offers(station.layers if station else (), drained, any(h.refill for h in field.block.horizons)),
+        offers=_offers(station.layers if station else (), drained, field.block.horizons),
         why_not="" if station else say(analysis.advice.why_no_date or analysis.advice.reason),
     )
 
@@ -301,20 +301,25 @@ def _state(body: dict[str, Any], field: Field) -> str:
     return "withdrawn" if withdrawn else "to come"
 
 
-def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint], refill_stays: bool) -> list[OfferOut]:
-    """What the field's drain-downs would move, when they are many and agree, and nobody has picked them yet."""
-    found = full_point_offer(layers, drained, refill_stays)
+def _offers(layers: Sequence[Layer], drained: Sequence[FieldFullPoint], horizons: Sequence[Horizon]) -> list[OfferOut]:
+    """What the field's drain-downs would move, when they are many and agree, and nobody has picked them yet.
+
+    A layer that lies across a change of texture is offered for the sensor's own soil alone.
+    """
+    found = full_point_offer(layers, drained, any(h.refill for h in horizons))
     if found is None:
         return []
-    picks = [
-        {
-            "mark": "full",
-            "how": "theta",
-            "value": round(theta, 4),
-            "top_cm": layers[place].top_cm,
-            "bottom_cm": layers[place].bottom_cm,
-            "estimator": "drain-down",
-        }
-        for place, theta in found.thetas.items()
-    ]
+    picks = []
+    for place, theta in found.thetas.items():
+        top, bottom = same_soil_cm(horizons, layers[place].depth_cm)
+        picks.append(
+            {
+                "mark": "full",
+                "how": "theta",
+                "value": round(theta, 4),
+                "top_cm": max(top, layers[place].top_cm),
+                "bottom_cm": min(bottom, layers[place].bottom_cm),
+                "estimator": "drain-down",
+            }
+        )
     return [OfferOut(words=say(found.words), picks=picks)]

@@ -57,7 +57,7 @@ class TestSensorsSideBySideThatSpanLittle:
         found = held_curve(self.points(LOAM_CLASS.theta(self.kpa) + 0.05), LOAM_CLASS)
         assert found.theta(self.kpa) == pytest.approx(LOAM_CLASS.theta(self.kpa) + 0.05, abs=1e-9)
         assert float(found.theta(1500.0) - LOAM_CLASS.theta(np.array(1500.0))) == pytest.approx(0.05, abs=1e-9)
-        assert found.kind == "pairs" and found.theta_error == pytest.approx(0.03)
+        assert found.kind == "pairs" and found.theta_error == pytest.approx(0.06)
 
     def test_they_stretch_it_by_what_they_say_against_a_class_average(self) -> None:
         away = LOAM_CLASS.theta(self.kpa) - LOAM_CLASS.theta(self.kpa).mean()

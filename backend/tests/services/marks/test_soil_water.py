@@ -8,6 +8,11 @@ import pytest
 
 from embalse.config import Settings
 from embalse.core.errors import CoreError
+from embalse.core.field.drain_down import DrainDown, FieldFullPoint, pooled
+from embalse.core.soil.horizon_marks import Horizon
+from embalse.core.soil.layers import Layer
+from embalse.core.soil.soil import FineEarth
+from embalse.core.wording import Notice
 from embalse.services.advice.advise import round_content, what_if_content
 from embalse.services.advice.index_mode import index_content
 from embalse.services.calibration.calibrations import (
@@ -31,7 +36,7 @@ from embalse.services.document.deleting import delete
 from embalse.services.document.export import farm_document
 from embalse.services.document.farm_document import FarmDocument
 from embalse.services.marks.growth_page import growth_content
-from embalse.services.marks.marks_page import marks_content
+from embalse.services.marks.marks_page import _offers, marks_content
 from embalse.services.marks.tension_page import tension_content
 from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
@@ -389,3 +394,13 @@ def test_the_demonstrations_marks_tell_their_stories(demo: Settings) -> None:
     assert olivar.stage == "mid" and olivar.full_mm is not None and olivar.refill_mm is not None
     assert (olivar.full_mm - olivar.refill_mm) == pytest.approx(0.6 * (olivar.full_mm - (olivar.wilting_mm or 0)))
     assert growth_content("olivar").trunk and growth_content("tunel").fruit
+
+
+def test_an_offer_stops_where_the_texture_changes() -> None:
+    events = tuple(DrainDown(n, (), 0.34) for n in range(5))
+    drained = pooled([FieldFullPoint(None, None, events, "none", Notice("drain_down.none"))])
+    layers = [Layer(20, 0, 30, 30, 0.28, 0.22, 0.13, 0.45), Layer(40, 30, 60, 30, 0.28, 0.22, 0.13, 0.45)]
+    loam, clay = FineEarth(0.4, 0.2), FineEarth(0.2, 0.5)
+    soil = (Horizon(0, 15, loam), Horizon(15, 44, loam), Horizon(44, 90, clay))
+    [offer] = _offers(layers, [drained, drained], soil)
+    assert [(p["top_cm"], p["bottom_cm"], p["value"]) for p in offer.picks] == [(0, 30, 0.34), (30, 44, 0.34)]
