@@ -106,6 +106,8 @@ const CONTENT = {
 function wetting(part: Partial<Schemas["WettingOut"]>): Schemas["WettingOut"] {
   return {
     station: "a",
+    start: "",
+    end: "",
     start_at: NOW - 25 * HOUR,
     end_at: NOW - 15 * HOUR,
     arrivals: [],

@@ -28,6 +28,8 @@ const PROFILE: Schemas["ProfileContent"] = {
   wettings: [
     {
       station: "a",
+      start: "",
+      end: "",
       start_at: START,
       end_at: START + 40000,
       arrivals: [
@@ -46,6 +48,8 @@ const PROFILE: Schemas["ProfileContent"] = {
     },
     {
       station: "a",
+      start: "",
+      end: "",
       start_at: START + 200000,
       end_at: START + 240000,
       arrivals: [{ depth_cm: 20, at: START + 200000, before: 0.2, peak: 0.24, gain_mm: 4 }],
