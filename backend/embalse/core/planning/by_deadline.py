@@ -1,0 +1,58 @@
+"""A plan at once: the earliest deadline first, each set at its first free place."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.planning.water_side import Floats, Grid, Plan, SupplyLane, WantedSet, may_start, summed
+
+
+class Loads:
+    """What has been laid on supplies so far: flow by step, and the steps they run a day."""
+
+    def __init__(self, grid: Grid, lanes: dict[str, SupplyLane]) -> None:
+        self.grid, self.lanes = grid, lanes
+        self.flow_m3_h: dict[str, Floats] = {key: np.zeros(grid.steps) for key in lanes}
+        self._day: NDArray[np.int64] = grid.day_of()
+
+    def fits(self, one: WantedSet, start: int) -> bool:
+        """Whether a set can be laid from a step on: flow and hours of its supply hold."""
+        lane, load = self.lanes[one.supply], self.flow_m3_h[one.supply].copy()
+        load[start : start + one.steps] += one.flow_m3_h
+        return bool(np.all(load <= lane.flow_m3_h + 1e-9)) and self._runs(lane, load)
+
+    def _runs(self, lane: SupplyLane, load: Floats) -> bool:
+        if lane.hours_a_day is None:
+            return True
+        steps = np.bincount(self._day, weights=load > 0)
+        return bool(np.all(steps * self.grid.step_min / 60 <= lane.hours_a_day + 1e-9))
+
+    def lay(self, one: WantedSet, start: int) -> None:
+        """Lay a set from a step on."""
+        self.flow_m3_h[one.supply][start : start + one.steps] += one.flow_m3_h
+
+
+def plan_by_deadline(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]) -> Plan:
+    """The quick plan: whoever is due first is laid first, where there is room first.
+
+    Parameters
+    ----------
+    grid : Grid
+    lanes : dict of str to SupplyLane
+    wanted : list of WantedSet
+
+    Returns
+    -------
+    Plan
+        With ``quick`` set; what finds no place has no start.
+    """
+    loads, starts = Loads(grid, lanes), dict.fromkeys(w.key for w in wanted)
+    found: dict[str, int | None] = dict(starts)
+    for one in sorted(wanted, key=lambda w: (w.due_days, w.key)):
+        for start in may_start(one, lanes[one.supply], grid).tolist():
+            if loads.fits(one, start):
+                loads.lay(one, start)
+                found[one.key] = start
+                break
+    return replace(summed(grid, lanes, wanted, found), quick=True)

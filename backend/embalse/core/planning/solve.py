@@ -1,0 +1,217 @@
+"""The plan that stresses the crops least, then costs least, changes least of what is approved, and is done first."""
+
+from dataclasses import dataclass, replace
+from time import monotonic
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import csr_array, vstack
+
+from embalse.core.planning.by_deadline import plan_by_deadline
+from embalse.core.planning.water_side import (
+    Floats,
+    Grid,
+    Plan,
+    SupplyLane,
+    WantedSet,
+    check_wanted,
+    cost_of,
+    may_start,
+    stress_mm_d,
+    summed,
+)
+
+LIMIT_S: Final = 20.0  # seconds a plan may take (ours: a person waits for it)
+KEPT_SHARE: Final = 1e-6  # by which an aim settled before may be worse in the next one [share]
+GAPS: Final = (1e-4, 1e-3, 1e-3, 1e-2)
+"""Shares by which stress, cost, changes and the sum of ends may lie above the least: less, nobody sees (ours)."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Starts:
+    """Which set (its place) starts at which step in each of the first columns, and how many columns there are."""
+
+    which: NDArray[np.int64]
+    starts: NDArray[np.int64]
+    columns: int
+
+
+@dataclass(frozen=True, eq=False)
+class _Programme:
+    """Columns: a start of a set each, then one a set that says it does not fit, then a step a supply that has hours."""
+
+    of: _Starts
+    rows: csr_array
+    low: Floats
+    high: Floats
+    aims: tuple[Floats, ...]
+
+
+def best_plan(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], limit_s: float = LIMIT_S) -> Plan:
+    """Lay sets on supplies by mixed-integer programming, one aim after another.
+
+    First the least stress of the crops, of such plans the cheapest, of those the one that moves fewest approved sets,
+    of those the one that is done first. A set that finds no place is left out, which counts as stress to a day after
+    the end. Where the time is over, the best plan found, or the quick one, with the gap that is left.
+
+    Parameters
+    ----------
+    grid : Grid
+    lanes : dict of str to SupplyLane
+        Supplies by key.
+    wanted : list of WantedSet
+        A set each; a block that wants several has several.
+    limit_s : float
+        Seconds it may take in all.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    CoreError
+        What :func:`~embalse.core.planning.water_side.check_wanted` refuses.
+
+    References
+    ----------
+    .. [1] Time-indexed scheduling: Queyranne & Schulz (1994), Polyhedral approaches to machine scheduling, TU Berlin
+       408 (from memory). Solver: HiGHS, Huangfu & Hall (2018), Math. Program. Comput. 10:119-142.
+    """
+    check_wanted(grid, lanes, wanted)
+    starts: dict[str, int | None] = {}
+    worst, hurried, until = 0.0, False, monotonic() + limit_s
+    groups = [(lane, [w for w in wanted if w.supply == lane.key]) for lane in lanes.values()]
+    groups = sorted((g for g in groups if g[1]), key=lambda g: len(g[1]))
+    for number, (lane, mine) in enumerate(groups):
+        left = max(0.0, until - monotonic()) / (len(groups) - number)
+        plan = _of_one_supply(grid, lane, mine, left)
+        starts |= {p.key: p.start for p in plan.placed}
+        worst, hurried = max(worst, plan.gap), hurried or plan.quick
+    return replace(summed(grid, lanes, wanted, starts, worst), quick=hurried)
+
+
+def _of_one_supply(grid: Grid, lane: SupplyLane, wanted: list[WantedSet], limit_s: float) -> Plan:
+    """Supplies share nothing, so each is planned by itself; the aims, being sums, stay the same."""
+    lanes = {lane.key: lane}
+    quick = plan_by_deadline(grid, lanes, wanted)
+    most = quick.stress_mm_d + KEPT_SHARE * max(1.0, quick.stress_mm_d)
+    made = _programme(grid, lanes, wanted, most)
+    whole = np.ones(made.of.columns)
+    until = monotonic() + limit_s
+    rows, low, high = _kept((made.rows, made.low, made.high), made.aims[0], most)
+    found: NDArray[np.float64] | None = None
+    gap = 0.0
+    for number, aim in enumerate(made.aims):
+        left = until - monotonic()
+        if (found is not None and left <= 0) or not np.ptp(aim) or (number == 0 and quick.stress_mm_d == 0):
+            continue
+        answer = milp(
+            aim, integrality=whole, bounds=Bounds(0, 1), constraints=LinearConstraint(rows, low, high),
+            options={"time_limit": max(0.1, left / (len(made.aims) - number) * 2), "mip_rel_gap": GAPS[number]},
+        )  # fmt: skip
+        if answer.x is None:
+            break
+        found = np.round(answer.x)
+        if number == 0:
+            gap = 0.0 if answer.success else float(answer.mip_gap or 0.0)
+        value = float(aim @ found)
+        rows, low, high = _kept((rows, low, high), aim, value + KEPT_SHARE * max(1.0, abs(value)))
+    if found is None:
+        return quick
+    chosen = np.flatnonzero(found[: len(made.of.which)] > 0.5)
+    starts: dict[str, int | None] = dict.fromkeys(w.key for w in wanted)
+    starts |= {wanted[int(made.of.which[n])].key: int(made.of.starts[n]) for n in chosen}
+    plan = summed(grid, lanes, wanted, starts, gap)
+    return plan if plan.stress_mm_d <= quick.stress_mm_d + 1e-6 else quick
+
+
+def _kept(rows: tuple[csr_array, Floats, Floats], aim: Floats, most: float) -> tuple[csr_array, Floats, Floats]:
+    """Rows with one more: an aim may be no worse than it was."""
+    table, low, high = rows
+    return csr_array(vstack([table, csr_array(aim[None, :])])), np.append(low, -np.inf), np.append(high, most)
+
+
+def _programme(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], most_stress: float) -> _Programme:
+    """Starts that alone stress more than a plan known already are left out."""
+    places = [may_start(one, lanes[one.supply], grid) for one in wanted]
+    places = [
+        p[np.array([stress_mm_d(one, grid, s) for s in p.tolist()]) <= most_stress] if len(p) else p
+        for one, p in zip(wanted, places, strict=True)
+    ]
+    which = np.concatenate([np.full(len(p), n, dtype=np.int64) for n, p in enumerate(places)])
+    starts = np.concatenate(places).astype(np.int64)
+    timed = [lane for lane in lanes.values() if lane.hours_a_day is not None]
+    first_step = {lane.key: len(which) + len(wanted) + n * grid.steps for n, lane in enumerate(timed)}
+    columns = len(which) + len(wanted) + len(timed) * grid.steps
+    of = _Starts(which, starts, columns)
+    blocks = [_once(which, len(wanted), columns)]
+    bounds = [(np.ones(len(wanted)), np.ones(len(wanted)))]
+    for lane in lanes.values():
+        rows, most = _capacity(grid, lane, wanted, of, first_step.get(lane.key))
+        blocks.append(rows)
+        bounds.append((np.full(len(most), -np.inf), most))
+        if lane.hours_a_day is not None:
+            blocks.append(_hours(grid, first_step[lane.key], columns))
+            days = int(grid.day_of()[-1]) + 1
+            bounds.append((np.full(days, -np.inf), np.full(days, lane.hours_a_day * 60 / grid.step_min)))
+    low, high = (np.concatenate([b[side] for b in bounds]) for side in (0, 1))
+    aims = _aims(grid, lanes, wanted, of)
+    return _Programme(of, csr_array(vstack(blocks)), low, high, aims)
+
+
+def _once(which: NDArray[np.int64], sets: int, columns: int) -> csr_array:
+    """Every set starts once or does not fit."""
+    at = np.concatenate([np.arange(len(which)), len(which) + np.arange(sets)])
+    rows = np.concatenate([which, np.arange(sets)])
+    return csr_array((np.ones(len(at)), (rows, at)), shape=(sets, columns))
+
+
+def _capacity(
+    grid: Grid, lane: SupplyLane, wanted: list[WantedSet], of: _Starts, first_step: int | None
+) -> tuple[csr_array, Floats]:
+    """What runs at a step draws no more than the supply gives, and the supply runs where something does."""
+    most = np.where(np.isfinite(lane.flow_m3_h), lane.flow_m3_h, sum(w.flow_m3_h for w in wanted))
+    mine = [n for n, w in enumerate(wanted) if w.supply == lane.key]
+    rows, at, values = [np.empty(0, int)], [np.empty(0, int)], [np.empty(0)]
+    for n in mine:
+        own = np.flatnonzero(of.which == n)
+        running = of.starts[own][:, None] + np.arange(wanted[n].steps)
+        rows.append(running.ravel())
+        at.append(np.repeat(own, wanted[n].steps))
+        values.append(np.full(running.size, wanted[n].flow_m3_h))
+    if first_step is not None:
+        rows.append(np.arange(grid.steps))
+        at.append(first_step + np.arange(grid.steps))
+        values.append(-most)
+    table = csr_array(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(at))), shape=(grid.steps, of.columns)
+    )
+    return table, (np.zeros(grid.steps) if first_step is not None else most) + 1e-9
+
+
+def _hours(grid: Grid, first_step: int, columns: int) -> csr_array:
+    """Steps a supply runs, by day."""
+    day = grid.day_of()
+    return csr_array(
+        (np.ones(grid.steps), (day, first_step + np.arange(grid.steps))), shape=(int(day[-1]) + 1, columns)
+    )
+
+
+def _aims(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], of: _Starts) -> tuple[Floats, ...]:
+    """Stress, cost, changes of what is approved, and steps until all is done; one row each."""
+    stress, cost, changes, late = (np.zeros(of.columns) for _ in range(4))
+    for at, (n, start) in enumerate(zip(of.which.tolist(), of.starts.tolist(), strict=True)):
+        one = wanted[n]
+        stress[at] = stress_mm_d(one, grid, start)
+        cost[at] = cost_of(one, lanes[one.supply], grid, start)
+        changes[at] = one.before is not None and one.before != start
+        late[at] = start + one.steps
+    for n, one in enumerate(wanted):
+        at = len(of.which) + n
+        stress[at] = stress_mm_d(one, grid, None)
+        changes[at] = one.before is not None
+        late[at] = grid.steps
+    return stress, cost, changes, late
