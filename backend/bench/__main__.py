@@ -18,6 +18,7 @@ from bench import (
     marks,
     mutations,
     panning,
+    plan,
     power_cut,
     round_list,
     score,
@@ -41,6 +42,7 @@ ALL = {
     "wettings": wetting_trials.main,
     "seasons": advised_seasons.main,
     "model": block_model.main,
+    "plan": plan.main,
     "score": score.main,
 }
 ALONE = {"panning": panning.main, "mutations": mutations.main}

@@ -24,6 +24,7 @@ COMMANDS: Final[dict[str, tuple[str, str]]] = {
     "init": ("farm:init", "Make an empty database, or bring an older one up to date."),
     "ledger": ("profiling:ledger_command", "Print the demand of a block day by day as JSON."),
     "marks": ("marking:marks_command", "Say what every estimator makes of a block's marks."),
+    "plan": ("planning:plan_command", "Lay the advised sets on the farm's supplies."),
     "person": ("people:person", "People who sign in: who there is, invitations, forgotten passwords."),
     "restore": ("keeping:restore", "Make the database what a copy is; what was there is kept."),
     "serve": ("serving:serve", "Serve the application to browsers."),

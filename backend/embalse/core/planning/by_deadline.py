@@ -15,9 +15,12 @@ class Loads:
         self.grid, self.lanes = grid, lanes
         self.flow_m3_h: dict[str, Floats] = {key: np.zeros(grid.steps) for key in lanes}
         self._day: NDArray[np.int64] = grid.day_of()
+        self._busy: dict[str, NDArray[np.bool_]] = {}
 
     def fits(self, one: WantedSet, start: int) -> bool:
         """Whether a set can be laid from a step on: flow and hours of its supply hold."""
+        if one.block in self._busy and self._busy[one.block][start : start + one.steps].any():
+            return False
         lane, load = self.lanes[one.supply], self.flow_m3_h[one.supply].copy()
         load[start : start + one.steps] += one.flow_m3_h
         return bool(np.all(load <= lane.flow_m3_h + 1e-9)) and self._runs(lane, load)
@@ -31,6 +34,9 @@ class Loads:
     def lay(self, one: WantedSet, start: int) -> None:
         """Lay a set from a step on."""
         self.flow_m3_h[one.supply][start : start + one.steps] += one.flow_m3_h
+        if one.block:
+            busy = self._busy.setdefault(one.block, np.zeros(self.grid.steps, dtype=bool))
+            busy[start : start + one.steps] = True
 
 
 def plan_by_deadline(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]) -> Plan:

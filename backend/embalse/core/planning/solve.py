@@ -24,6 +24,8 @@ from embalse.core.planning.water_side import (
 )
 
 LIMIT_S: Final = 20.0  # seconds a plan may take (ours: a person waits for it)
+SAME_MM_D: Final = 1e-4  # weighted mm·days within which stress is the same: more than the solver is exact to
+LEFT_SHARE: Final = 0.7  # of the time left that an aim may take (ours)
 KEPT_SHARE: Final = 1e-6  # by which an aim settled before may be worse in the next one [share]
 GAPS: Final = (1e-4, 1e-3, 1e-3, 1e-2)
 """Shares by which stress, cost, changes and the sum of ends may lie above the least: less, nobody sees (ours)."""
@@ -110,7 +112,7 @@ def _of_one_supply(grid: Grid, lane: SupplyLane, wanted: list[WantedSet], limit_
             continue
         answer = milp(
             aim, integrality=whole, bounds=Bounds(0, 1), constraints=LinearConstraint(rows, low, high),
-            options={"time_limit": max(0.1, left / (len(made.aims) - number) * 2), "mip_rel_gap": GAPS[number]},
+            options={"time_limit": max(0.1, LEFT_SHARE * left), "mip_rel_gap": GAPS[number]},
         )  # fmt: skip
         if answer.x is None:
             break
@@ -125,7 +127,7 @@ def _of_one_supply(grid: Grid, lane: SupplyLane, wanted: list[WantedSet], limit_
     starts: dict[str, int | None] = dict.fromkeys(w.key for w in wanted)
     starts |= {wanted[int(made.of.which[n])].key: int(made.of.starts[n]) for n in chosen}
     plan = summed(grid, lanes, wanted, starts, gap)
-    return plan if plan.stress_mm_d <= quick.stress_mm_d + 1e-6 else quick
+    return plan if plan.stress_mm_d <= quick.stress_mm_d + SAME_MM_D else quick
 
 
 def _kept(rows: tuple[csr_array, Floats, Floats], aim: Floats, most: float) -> tuple[csr_array, Floats, Floats]:
@@ -157,6 +159,11 @@ def _programme(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]
             blocks.append(_hours(grid, first_step[lane.key], columns))
             days = int(grid.day_of()[-1]) + 1
             bounds.append((np.full(days, -np.inf), np.full(days, lane.hours_a_day * 60 / grid.step_min)))
+    for block in sorted({w.block for w in wanted if w.block}):
+        parts = [n for n, w in enumerate(wanted) if w.block == block]
+        if len(parts) > 1:
+            blocks.append(_running(grid, wanted, of, parts))
+            bounds.append((np.full(grid.steps, -np.inf), np.ones(grid.steps)))
     low, high = (np.concatenate([b[side] for b in bounds]) for side in (0, 1))
     aims = _aims(grid, lanes, wanted, of)
     return _Programme(of, csr_array(vstack(blocks)), low, high, aims)
@@ -174,22 +181,25 @@ def _capacity(
 ) -> tuple[csr_array, Floats]:
     """What runs at a step draws no more than the supply gives, and the supply runs where something does."""
     most = np.where(np.isfinite(lane.flow_m3_h), lane.flow_m3_h, sum(w.flow_m3_h for w in wanted))
-    mine = [n for n, w in enumerate(wanted) if w.supply == lane.key]
-    rows, at, values = [np.empty(0, int)], [np.empty(0, int)], [np.empty(0)]
-    for n in mine:
-        own = np.flatnonzero(of.which == n)
-        running = of.starts[own][:, None] + np.arange(wanted[n].steps)
-        rows.append(running.ravel())
-        at.append(np.repeat(own, wanted[n].steps))
-        values.append(np.full(running.size, wanted[n].flow_m3_h))
+    table = csr_array((grid.steps, of.columns))
+    for n, one in enumerate(wanted):
+        if one.supply == lane.key:
+            table = table + one.flow_m3_h * _running(grid, wanted, of, [n])
     if first_step is not None:
-        rows.append(np.arange(grid.steps))
-        at.append(first_step + np.arange(grid.steps))
-        values.append(-most)
-    table = csr_array(
-        (np.concatenate(values), (np.concatenate(rows), np.concatenate(at))), shape=(grid.steps, of.columns)
-    )
+        places = (np.arange(grid.steps), first_step + np.arange(grid.steps))
+        table = table - csr_array((most, places), shape=table.shape)
     return table, (np.zeros(grid.steps) if first_step is not None else most) + 1e-9
+
+
+def _running(grid: Grid, wanted: list[WantedSet], of: _Starts, sets: list[int]) -> csr_array:
+    """How many of some sets run, by step."""
+    rows, at = [], []
+    for n in sets:
+        own = np.flatnonzero(of.which == n)
+        rows.append((of.starts[own][:, None] + np.arange(wanted[n].steps)).ravel())
+        at.append(np.repeat(own, wanted[n].steps))
+    places = (np.concatenate(rows), np.concatenate(at))
+    return csr_array((np.ones(len(places[0])), places), shape=(grid.steps, of.columns))
 
 
 def _hours(grid: Grid, first_step: int, columns: int) -> csr_array:

@@ -33,7 +33,9 @@ class WantedSet:
     ``flow_m3_h`` is what it draws [m³/h], ``steps`` how long it runs. It may start from step ``earliest`` on, where
     ``allowed`` (shape (steps,), all if None) says it may run. ``due_days`` is when the block reaches its trigger [days
     from the plan's beginning, below 0 where it is past it], ``falls_mm_d`` how fast it then goes down [mm/day],
-    ``weight`` how much the crop's yield minds it in this stage [-]. ``before`` is the step an approved plan has it at.
+    ``weight`` how much the crop's yield minds it in this stage [-].
+    ``before`` is the step an approved plan has it at. Sets of the same ``block`` are parts of one set: they do not run
+    side by side.
     """
 
     key: str
@@ -46,6 +48,7 @@ class WantedSet:
     weight: float = 1.0
     before: int | None = None
     allowed: Flags | None = field(default=None, compare=False)
+    block: str = ""
 
 
 @dataclass(frozen=True)
@@ -55,6 +58,10 @@ class Grid:
     step_min: int
     steps: int
     first_of_day: int = 0
+
+    def hours(self, steps: int) -> float:
+        """Hours of some steps [h]."""
+        return steps * self.step_min / 60
 
     @property
     def a_day(self) -> int:

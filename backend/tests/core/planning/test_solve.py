@@ -138,6 +138,12 @@ class TestLimits:
         assert may_start(wanted("a", steps=3, allowed=allowed), lane(), GRID).tolist()[0] == 0
         assert may_start(wanted("a", earliest=5), lane(), GRID).tolist()[0] == 5
 
+    @pytest.mark.parametrize(("block", "starts"), [("b", [0, 4]), ("", [0, 0])])
+    def test_parts_of_one_block_do_not_run_side_by_side(self, block: str, starts: list[int]) -> None:
+        parts = [wanted(k, flow=10.0, block=block) for k in ("1/2", "2/2")]
+        for plan in (best_plan(GRID, {"well": lane()}, parts), plan_by_deadline(GRID, {"well": lane()}, parts)):
+            assert sorted(p.start or 0 for p in plan.placed) == starts
+
     def test_a_supply_without_a_limit_takes_all_at_once(self) -> None:
         free = SupplyLane("well", np.full(24, np.inf), np.zeros(24))
         plan = best_plan(GRID, {"well": free}, [wanted(k) for k in "abc"])

@@ -1,0 +1,72 @@
+"""What does not fit, and what each limit of its supply loosened would do, found by planning again."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Final, Literal
+
+from embalse.core.planning.solve import best_plan
+from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet
+
+DAY_H: Final = 24.0
+MORE_HOURS_H: Final = 1.0  # hours a day more that are tried first (ours)
+MORE_FLOW: Final = 0.1  # of a supply's flow more that is tried [share] (ours)
+WORTH_MM_D: Final = 0.5  # weighted mm·days a way out must save to be told where all fits already (ours)
+
+
+@dataclass(frozen=True)
+class WayOut:
+    """A limit of a supply loosened: hours a day or share of its flow more, and the sets that fit then.
+
+    ``saves_mm_d`` is the stress it saves [weighted mm·days], ``saves_share`` its share of the supply's sets' [-].
+    """
+
+    supply: str
+    what: Literal["hours", "flow"]
+    by: float
+    saves_mm_d: float
+    saves_share: float
+    fits: tuple[str, ...]
+
+
+def ways_out(
+    grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], plan: Plan, limit_s: float = 5.0
+) -> list[WayOut]:
+    """For every supply whose sets do not all fit, or come late, what one limit more or less would do.
+
+    Parameters
+    ----------
+    grid : Grid
+    lanes : dict of str to SupplyLane
+    wanted : list of WantedSet
+    plan : Plan
+        As it stands.
+    limit_s : float
+        Seconds each new plan may take.
+
+    Returns
+    -------
+    list of WayOut
+        Those that help, the most helpful first.
+    """
+    stress = {p.key: p.stress_mm_d for p in plan.placed}
+    found = []
+    for lane in lanes.values():
+        mine = [w for w in wanted if w.supply == lane.key]
+        before = sum(stress[w.key] for w in mine)
+        missing = {w.key for w in mine if plan.start_of(w.key) is None}
+        if not before:
+            continue
+        for what, by, loosened in _loosened(lane):
+            then = best_plan(grid, {lane.key: loosened}, mine, limit_s)
+            fits = tuple(k for k in sorted(missing) if then.start_of(k) is not None)
+            saves = before - then.stress_mm_d
+            if saves > 0 and (fits or saves >= WORTH_MM_D):
+                found.append(WayOut(lane.key, what, by, saves, saves / before, fits))
+    return sorted(found, key=lambda w: (-len(w.fits), -w.saves_mm_d))
+
+
+def _loosened(lane: SupplyLane) -> Iterator[tuple[Literal["hours", "flow"], float, SupplyLane]]:
+    if lane.hours_a_day is not None and lane.hours_a_day < DAY_H:
+        for more in sorted({min(MORE_HOURS_H, DAY_H - lane.hours_a_day), DAY_H - lane.hours_a_day}):
+            yield "hours", more, replace(lane, hours_a_day=lane.hours_a_day + more)
+    yield "flow", MORE_FLOW, replace(lane, flow_m3_h=lane.flow_m3_h * (1 + MORE_FLOW))

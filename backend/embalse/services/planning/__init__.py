@@ -1,0 +1,1 @@
+"""The plan: advised sets laid on the farm's supplies."""

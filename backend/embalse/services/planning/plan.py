@@ -1,0 +1,323 @@
+"""The sets the blocks ask for, laid on the farm's supplies from a moment on."""
+
+import json
+import math
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from embalse.core.crop.yield_response import yield_response_factor
+from embalse.core.planning.solve import best_plan
+from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet, may_start
+from embalse.core.planning.ways_out import WayOut, ways_out
+from embalse.core.wording import Notice
+from embalse.services import times
+from embalse.services.advice.advise import round_content
+from embalse.services.load import clock
+from embalse.services.load.schemas import BlockAdvice, Content
+from embalse.services.reader import say
+from embalse.store import farm as farm_store
+from embalse.store.rows import BlockRow, FarmRows, SupplyRow
+
+STEP_MIN: Final = 30  # minutes of a step
+DAY_S, DAY_H = 86400, 24
+WAYS_S: Final = 3.0  # seconds a way out may be looked for
+Flags = NDArray[np.bool_]
+
+
+class PlannedSetOut(Content):
+    """A set of the plan: its block, supply, start and end on the farm's clock, hours, flow, depths, and why."""
+
+    block: str
+    name: str
+    part: int = Field(1, description="which of so many parts, of the block or of the time")
+    parts: int = 1
+    supply: str
+    start: str
+    end: str
+    hours: float
+    flow_m3_h: float
+    volume_m3: float
+    net_mm: float
+    gross_mm: float
+    cost: float = Field(description="in the farm's own currency; 0 without tariffs")
+    due: str = Field(description="when the block reaches its trigger")
+    late_h: float = Field(description="hours its middle comes after that; 0 when in time")
+    state: Literal["proposed"]
+    why: str
+
+
+class WayOutOut(Content):
+    """A limit loosened and what comes of it."""
+
+    supply: str
+    what: Literal["hours", "flow"]
+    by: float
+    saves_mm_days: float
+    fits: list[str]
+    words: str
+
+
+class UnfitOut(Content):
+    """A block that wants water and finds no place, and what it lacks."""
+
+    block: str
+    name: str
+    supply: str
+    lacks: str
+
+
+class PlanContent(Content):
+    """Sets on supplies over some days, what does not fit, and what would help. Nothing is opened by it."""
+
+    as_of: str
+    days: int
+    step_min: int
+    sets: list[PlannedSetOut]
+    unfit: list[UnfitOut]
+    ways_out: list[WayOutOut]
+    cost: float
+    proven: bool = Field(description="whether no other plan stresses the crops less")
+    words: str
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """A block's advised set as the plan asks for it."""
+
+    block: BlockAdvice
+    supply: SupplyRow
+    wanted: WantedSet
+    part: "_Part"
+
+
+@dataclass(frozen=True)
+class _Part:
+    """One part of a block's set: which of how many, by area where the supply gives too little, by time where it runs
+    too short; its minutes and flow [m³/h]."""
+
+    number: int
+    of: int
+    minutes: int
+    flow_m3_h: float
+
+
+def _parts(block: BlockAdvice, minutes: int, supply: SupplyRow) -> list[_Part]:
+    assert block.advised is not None
+    flow = block.advised.volume_m3 / (minutes / 60)
+    areas = 1 if not supply.flow_m3_h else math.ceil(flow / supply.flow_m3_h - 1e-9)
+    runs_h = _runs_h(supply)
+    stretches = 1 if runs_h is None else math.ceil(minutes / 60 / runs_h)
+    count = areas * stretches
+    each = STEP_MIN * math.ceil(minutes / stretches / STEP_MIN) if stretches > 1 else minutes
+    return [_Part(n + 1, count, each, flow / areas) for n in range(count)]
+
+
+@dataclass(frozen=True)
+class _Days:
+    """The grid of a plan and the instant [s, UTC] it begins at, in the farm's zone."""
+
+    grid: Grid
+    start_at: int
+    zone: str
+
+    def at(self, step: int) -> int:
+        return self.start_at + 60 * self.grid.step_min * step
+
+    def instants(self) -> NDArray[np.int64]:
+        return self.start_at + 60 * self.grid.step_min * np.arange(self.grid.steps)
+
+
+def plan_content(moment: str | None = None, days: int = 3) -> PlanContent:
+    """The plan of the next days from a farm-local moment on (now if None), from the advice of all blocks.
+
+    A set each: of every block that is to start within these days. Raises as
+    :func:`~embalse.services.advice.advise.round_content` does.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows()
+    content = round_content(moment, with_working=False)
+    span = _days(now, days, farm.time_zone)
+    asked, unfit = _asked(content.blocks, rows, span)
+    lanes = {s.key: _lane(s, span) for s in rows.supplies.values()}
+    wanted = [a.wanted for a in asked]
+    plan = best_plan(span.grid, lanes, wanted)
+    for one in asked:
+        if plan.start_of(one.wanted.key) is None:
+            found = _unfit(one, _lacks(one, lanes[one.supply.key], span))
+            if found not in unfit:
+                unfit.append(found)
+    ways = ways_out(span.grid, lanes, wanted, plan, WAYS_S)
+    sets = [_set(one, plan, lanes[one.supply.key], span) for one in asked if plan.start_of(one.wanted.key) is not None]
+    sets = _in_order(sets)
+    late = sum(s.late_h > 0 for s in sets)
+    return PlanContent(
+        as_of=content.as_of,
+        days=days,
+        step_min=span.grid.step_min,
+        sets=sets,
+        unfit=unfit,
+        ways_out=[_way(w, rows, content.blocks) for w in ways],
+        cost=plan.cost,
+        proven=not plan.quick and plan.gap == 0,
+        words=say(Notice("plan.sum", sets=len(sets), days=days, late=late or None, unfit=len(unfit) or None)),
+    )
+
+
+def _in_order(sets: list[PlannedSetOut]) -> list[PlannedSetOut]:
+    """Sets as they start, the parts of a block numbered so too."""
+    counts: dict[str, int] = {}
+    ordered = sorted(sets, key=lambda s: (s.start, s.block))
+    for one in ordered:
+        counts[one.block] = one.part = counts.get(one.block, 0) + 1
+    return ordered
+
+
+def _days(now: int, days: int, zone: str) -> _Days:
+    step_s = 60 * STEP_MIN
+    start = -(-now // step_s) * step_s
+    first = int(times.local_seconds([start], zone)[0]) % DAY_S // step_s
+    return _Days(Grid(STEP_MIN, days * DAY_S // step_s, first), start, zone)
+
+
+def _lane(supply: SupplyRow, span: _Days) -> SupplyLane:
+    minutes = times.local_seconds(span.instants(), span.zone) % DAY_S // 60
+    price = np.zeros(span.grid.steps)
+    for tariff in json.loads(supply.tariffs):
+        begin, end = (int(tariff[k][:2]) * 60 + int(tariff[k][3:5]) for k in ("start", "end"))
+        inside = (minutes >= begin) & (minutes < end) if begin < end else (minutes >= begin) | (minutes < end)
+        price[inside] = tariff["price"]
+    flow = np.full(span.grid.steps, np.inf if supply.flow_m3_h is None else supply.flow_m3_h)
+    return SupplyLane(supply.key, flow, price, _runs_h(supply))
+
+
+def _runs_h(supply: SupplyRow) -> float | None:
+    """Hours a day a supply runs; None where it runs all day."""
+    return None if supply.hours_per_day is None or supply.hours_per_day >= DAY_H else supply.hours_per_day
+
+
+def _asked(blocks: list[BlockAdvice], rows: FarmRows, span: _Days) -> tuple[list[_Asked], list[UnfitOut]]:
+    """What the blocks ask for within the plan's days, and those that ask but cannot be laid, with the reason."""
+    by_key = {row.key: row for row in rows.blocks}
+    asked, unfit = [], []
+    for block in blocks:
+        if block.advised is None or block.ordered == "hold" or not _due_within(block, span):
+            continue
+        row = by_key[block.key]
+        supply = None if row.supply_id is None else rows.supplies[row.supply_id]
+        minutes = block.advised.all_sets_min or block.advised.set_time_min
+        if supply is None or not minutes:
+            code = "plan.no_supply" if supply is None else "plan.no_rate"
+            unfit.append(UnfitOut(block=block.key, name=block.name, supply="", lacks=say(Notice(code))))
+            continue
+        asked += [_Asked(block, supply, _wanted(block, row, (supply, part), span), part)
+                  for part in _parts(block, minutes, supply)]  # fmt: skip
+    return asked, unfit
+
+
+def _due_within(block: BlockAdvice, span: _Days) -> bool:
+    if block.group == "act":
+        return True
+    start = block.start_by_at
+    return start is not None and _instant(start) < span.at(span.grid.steps)
+
+
+def _instant(iso: str) -> int:
+    return int(datetime.fromisoformat(iso).timestamp())
+
+
+def _wanted(block: BlockAdvice, row: BlockRow, of: tuple[SupplyRow, _Part], span: _Days) -> WantedSet:
+    supply, part = of
+    use = block.use_mm_d.mid if block.use_mm_d else 1.0
+    due = block.refill.days.mid if block.refill else 0.0
+    if block.trigger_mm is not None and block.depletion_mm is not None and block.depletion_mm > block.trigger_mm:
+        due = -(block.depletion_mm - block.trigger_mm) / max(use, 0.1)
+    wait = 0 if block.wait_until_at is None else _instant(block.wait_until_at) - span.start_at
+    return WantedSet(
+        key=f"{block.key} {part.number}/{part.of}",
+        supply=supply.key,
+        flow_m3_h=part.flow_m3_h,
+        steps=-(-part.minutes // span.grid.step_min),
+        earliest=max(0, -(-wait // (60 * span.grid.step_min))),
+        due_days=due,
+        falls_mm_d=max(use * block.wetted_fraction, 0.1),
+        weight=(yield_response_factor(row.crop) or 1.0) / part.of,
+        allowed=_may_run(block, span),
+        block=block.key,
+    )
+
+
+def _may_run(block: BlockAdvice, span: _Days) -> Flags | None:
+    """Steps outside the keep-dry periods the advice names."""
+    allowed = None
+    days = times.local_seconds(span.instants(), span.zone) // DAY_S
+    for notice in block.notices:
+        if notice.code in ("window.before", "window.ahead"):
+            last, until = notice.values["last_day"], notice.values.get("until_day")
+            dry = days > last if until is None else (days > last) & (days <= until)
+            allowed = ~dry if allowed is None else allowed & ~dry
+    return allowed
+
+
+def _set(one: _Asked, plan: Plan, lane: SupplyLane, span: _Days) -> PlannedSetOut:
+    advised, wanted = one.block.advised, one.wanted
+    start = plan.start_of(wanted.key)
+    assert advised is not None and start is not None
+    minutes, volume = one.part.minutes, wanted.flow_m3_h * one.part.minutes / 60
+    due_at = span.start_at + round(wanted.due_days * DAY_S)
+    late_h = max(0.0, (span.at(start) + 30 * minutes - due_at) / 3600)
+    price = float(lane.price[start : start + wanted.steps].mean())
+    return PlannedSetOut(
+        block=one.block.key,
+        name=one.block.name,
+        part=one.part.number,
+        parts=one.part.of,
+        supply=one.supply.key,
+        start=times.iso(span.at(start), span.zone) or "",
+        end=times.iso(span.at(start) + 60 * minutes, span.zone) or "",
+        hours=minutes / 60,
+        flow_m3_h=wanted.flow_m3_h,
+        volume_m3=volume,
+        net_mm=advised.net_mm,
+        gross_mm=advised.gross_mm,
+        cost=price * volume,
+        due=times.iso(due_at, span.zone) or "",
+        late_h=late_h,
+        state="proposed",
+        why=one.block.why,
+    )
+
+
+def _lacks(one: _Asked, lane: SupplyLane, span: _Days) -> str:
+    """What keeps a set from its place: too long, too much flow, no time it may run, or the others of its supply."""
+    wanted = one.wanted
+    if wanted.steps > span.grid.steps:
+        code, values = "plan.too_long", {"hours": span.grid.hours(wanted.steps)}
+    elif not len(may_start(wanted, lane, span.grid)):
+        code, values = "plan.no_time", {}
+    else:
+        code, values = "plan.taken", {}
+    return say(Notice(code, supply=one.supply.name, **values))
+
+
+def _unfit(one: _Asked, lacks: str) -> UnfitOut:
+    return UnfitOut(block=one.block.key, name=one.block.name, supply=one.supply.key, lacks=lacks)
+
+
+def _way(way: WayOut, rows: FarmRows, blocks: list[BlockAdvice]) -> WayOutOut:
+    supply = next(s.name for s in rows.supplies.values() if s.key == way.supply)
+    keys = {key.rsplit(" ", 1)[0] for key in way.fits}
+    names = tuple(b.name for b in blocks if b.key in keys)
+    values: dict[str, Any] = {"supply": supply, "less_fraction": way.saves_share, "blocks": names or None}
+    if way.what == "hours":
+        words = Notice("plan.way_hours", more_h=way.by, **values)
+    else:
+        words = Notice("plan.way_flow", more_fraction=way.by, **values)
+    return WayOutOut(
+        supply=way.supply, what=way.what, by=way.by, saves_mm_days=way.saves_mm_d, fits=sorted(keys), words=say(words)
+    )

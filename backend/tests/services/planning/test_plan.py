@@ -1,0 +1,103 @@
+"""The plan of a farm: what its supplies give is never overdrawn, waiting and keep-dry periods hold, the rest is told."""
+
+import json
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import pytest
+from click.testing import CliRunner
+
+from embalse.cli import main
+from embalse.config import Settings
+from embalse.services.advice.advise import round_content
+from embalse.services.planning.plan import PlanContent, plan_content
+from embalse.services.setup import overrides
+from embalse.store import farm as farm_store
+from tests.services.advice.test_deciding import import_and_advise
+
+
+@pytest.fixture
+def plan(demo: Settings) -> PlanContent:
+    return plan_content(days=3)
+
+
+def at(text: str) -> datetime:
+    return datetime.fromisoformat(text)
+
+
+def test_no_supply_gives_more_than_it_has(plan: PlanContent) -> None:
+    supplies = {s.key: s for s in farm_store.supplies()}
+    assert {s.supply for s in plan.sets} == {"pozo", "rio", "balsa"}
+    for key, supply in supplies.items():
+        mine = [s for s in plan.sets if s.supply == key]
+        for one in mine:
+            running = [s for s in mine if at(s.start) <= at(one.start) < at(s.end)]
+            assert supply.flow_m3_h is None or sum(s.flow_m3_h for s in running) <= supply.flow_m3_h + 1e-6
+
+
+def test_a_block_its_supply_cannot_water_at_once_is_watered_in_parts(plan: PlanContent) -> None:
+    parts = [s for s in plan.sets if s.block == "bajo"]
+    advised = next(b for b in round_content().blocks if b.key == "bajo").advised
+    assert advised is not None
+    assert [(s.part, s.parts) for s in parts] == [(1, 2), (2, 2)] and at(parts[0].end) <= at(parts[1].start)
+    assert sum(s.volume_m3 for s in parts) == pytest.approx(advised.volume_m3)
+
+
+def test_a_turn_longer_than_the_pump_runs_is_split_over_days(plan: PlanContent) -> None:
+    parts = [s for s in plan.sets if s.block == "circulo"]
+    assert [(s.part, s.parts) for s in parts] == [(1, 3), (2, 3), (3, 3)]
+    assert all(s.hours <= 22 for s in parts)
+    assert all(at(a.end) <= at(b.start) for a, b in pairwise(parts))
+
+
+def test_water_that_still_soaks_in_is_waited_for(plan: PlanContent) -> None:
+    ladera = next(b for b in round_content().blocks if b.key == "ladera")
+    [one] = [s for s in plan.sets if s.block == "ladera"]
+    assert ladera.wait_until_at is not None and at(one.start) >= at(ladera.wait_until_at)
+
+
+def test_the_night_is_cheaper_where_no_crop_minds(plan: PlanContent) -> None:
+    [one] = [s for s in plan.sets if s.block == "norte-1"]
+    night = one.volume_m3 * 0.06
+    assert night <= one.cost < one.volume_m3 * 0.11 and one.late_h == 0
+
+
+def test_what_does_not_fit_is_named_with_what_it_lacks(plan: PlanContent) -> None:
+    assert {(u.block, u.supply) for u in plan.unfit} == {("vega", "balsa")}
+    assert "longer than these days" in plan.unfit[0].lacks
+    assert "no place for 1" in plan.words
+    longer = plan_content(days=7)
+    assert longer.unfit == [] and "vega" in {s.block for s in longer.sets}
+
+
+def test_a_block_that_is_held_is_left_out_and_one_ordered_comes_in(demo: Settings) -> None:
+    body = overrides.OrderIn(action="hold", until="2026-07-18", note="pump is out")  # type: ignore[arg-type]
+    overrides.give_order("mesa", body)
+    assert "mesa" not in {s.block for s in plan_content().sets}
+
+
+def test_the_plan_of_a_past_morning_is_as_the_advice_of_then(demo: Settings) -> None:
+    past = plan_content("2026-07-01T06:00", 2)
+    assert past.as_of.startswith("2026-07-01T06:00")
+    assert all(at(s.start) >= at(past.as_of) for s in past.sets)
+    assert all(at(s.end) <= at(past.as_of) + timedelta(days=2) for s in past.sets)
+
+
+def test_on_the_command_line(demo: Settings) -> None:
+    env = {"EMBALSE_DATA": str(demo.data)}
+    said = CliRunner().invoke(main, ["plan", "--json", "--days", "3"], env=env)
+    content: dict[str, Any] = json.loads(said.output)
+    assert {"sets", "unfit", "ways_out"} <= set(content) and content["sets"][0]["state"] == "proposed"
+    told = CliRunner().invoke(main, ["plan"], env=env).output
+    assert "Bajo 1/2" in told and "does not fit: Vega" in told
+    assert CliRunner().invoke(main, ["plan", "--days", "11"], env=env).exit_code == 2
+
+
+def test_a_block_without_a_supply_says_so(farm: Settings, logger_file: Callable[..., Path]) -> None:
+    assert import_and_advise(logger_file).advised is not None
+    found = plan_content(days=10)
+    assert found.sets == [] and [(u.block, u.supply) for u in found.unfit] == [("one", "")]
+    assert "no supply is entered" in found.unfit[0].lacks
