@@ -16,6 +16,7 @@ EMBALSE = ROOT / ".venv" / "bin" / "embalse"
 TARGET = ROOT / "docs" / "screenshots"
 PORT = 8479
 PLACES = {
+    "plan": "plan",
     "stations": "stations",
     "station": "stations/ladera/a",
     "what-to-measure": "stations/plan/norte-1",

@@ -118,6 +118,14 @@ class RoundQuery(BaseModel):
     working: bool = False
 
 
+class PlanQuery(BaseModel):
+    """Which plan is asked for."""
+
+    as_of: str | None = Field(None, description="farm-local moment; now if absent")
+    days: Annotated[int, Field(ge=1, le=10)] = 3
+    quick: bool = Field(False, description="by the deadlines alone, at once")
+
+
 class BlockPath(BaseModel):
     """A block's key."""
 

@@ -29,6 +29,7 @@ def plan_command(settings: Settings, as_of: str | None, days: int, as_json: bool
         name = one.name if one.parts == 1 else f"{one.name} {one.part}/{one.parts}"
         click.echo(f"{one.start}  {one.supply:<10} {name:<16} {one.hours:5.1f} h  {one.flow_m3_h:6.0f} m³/h{late}")
     for left in content.unfit:
-        click.echo(f"does not fit: {left.name}: {left.lacks}")
+        which = left.name if left.parts == 1 else f"{left.name}, {left.left} of {left.parts} parts"
+        click.echo(f"does not fit: {which}: {left.lacks}")
     for way in content.ways_out:
         click.echo(f"way out: {way.words}")

@@ -153,6 +153,7 @@ OPERATIONS = [
     "choices",
     "season",
     "losses",
+    "plan",
     "round",
     "block",
     "whatIf",
@@ -274,3 +275,12 @@ def test_every_operation_of_the_document_is_among_them(farm: Settings) -> None:
     paths = create_app(farm).api_doc["paths"]
     known = {operation["operationId"] for path in paths.values() for operation in path.values()}
     assert known == set(OPERATIONS)
+
+
+def test_the_plan_is_asked_for_days_and_quick_or_best(demo_client: FlaskClient) -> None:
+    quick = demo_client.get("/api/plan?days=1&quick=true").json
+    best = demo_client.get("/api/plan?days=1").json
+    assert quick is not None and best is not None
+    assert not quick["proven"] and best["proven"] and best["days"] == 1
+    assert demo_client.get("/api/plan?days=11").status_code == 422
+    assert demo_client.get("/api/plan?as_of=yesterday").status_code in (400, 422)

@@ -911,6 +911,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The advised sets on the farm's supplies; nothing is opened by it. */
+        get: operations["plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/procedures": {
         parameters: {
             query?: never;
@@ -3946,6 +3963,25 @@ export interface components {
             words: string;
         };
         /**
+         * LaneOut
+         * @description A supply: its flow, null where not limited, hours it runs a day, and the hours its water is dear.
+         */
+        LaneOut: {
+            /**
+             * Dear
+             * @description start and end of each span above the lowest price, farm-local
+             */
+            dear: string[][];
+            /** Flow M3 H */
+            flow_m3_h: number | null;
+            /** Name */
+            name: string;
+            /** Runs H */
+            runs_h: number | null;
+            /** Supply */
+            supply: string;
+        };
+        /**
          * LayerMarksOut
          * @description A layer with its marks in force [m³/m³], where they come from, and what else could be picked.
          */
@@ -4831,6 +4867,98 @@ export interface components {
              * @default null
              */
             unit?: ("m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um") | null;
+        };
+        /**
+         * PlanContent
+         * @description Sets on supplies over some days, what does not fit, and what would help. Nothing is opened by it.
+         */
+        PlanContent: {
+            /** As Of */
+            as_of: string;
+            /** Cost */
+            cost: number;
+            /** Days */
+            days: number;
+            /** End */
+            end: string;
+            /** Lanes */
+            lanes: components["schemas"]["LaneOut"][];
+            /**
+             * Proven
+             * @description whether no other plan stresses the crops less
+             */
+            proven: boolean;
+            /** Sets */
+            sets: components["schemas"]["PlannedSetOut"][];
+            /** Start */
+            start: string;
+            /** Step Min */
+            step_min: number;
+            /** Unfit */
+            unfit: components["schemas"]["UnfitOut"][];
+            /** Ways Out */
+            ways_out: components["schemas"]["WayOutOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * PlannedSetOut
+         * @description A set of the plan: its block, supply, start and end on the farm's clock, hours, flow, depths, and why.
+         */
+        PlannedSetOut: {
+            /** Block */
+            block: string;
+            /**
+             * Cost
+             * @description in the farm's own currency; 0 without tariffs
+             */
+            cost: number;
+            /**
+             * Due
+             * @description when the block reaches its trigger
+             */
+            due: string;
+            /** End */
+            end: string;
+            /** Flow M3 H */
+            flow_m3_h: number;
+            /** Gross Mm */
+            gross_mm: number;
+            /** Hours */
+            hours: number;
+            /**
+             * Late H
+             * @description hours its middle comes after that; 0 when in time
+             */
+            late_h: number;
+            /** Name */
+            name: string;
+            /** Net Mm */
+            net_mm: number;
+            /**
+             * Part
+             * @description which of so many parts, of the block or of the time
+             * @default 1
+             */
+            part: number;
+            /**
+             * Parts
+             * @default 1
+             */
+            parts: number;
+            /** Start */
+            start: string;
+            /**
+             * State
+             * @constant
+             */
+            state: "proposed";
+            /** Supply */
+            supply: string;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Why */
+            why: string;
         };
         /**
          * PracticeOut
@@ -7131,6 +7259,31 @@ export interface components {
             tubes: components["schemas"]["TubeOut"][];
         };
         /**
+         * UnfitOut
+         * @description A block that wants water and finds no place, and what it lacks.
+         */
+        UnfitOut: {
+            /** Block */
+            block: string;
+            /** Lacks */
+            lacks: string;
+            /**
+             * Left
+             * @description how many of its parts find no place
+             * @default 1
+             */
+            left: number;
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default 1
+             */
+            parts: number;
+            /** Supply */
+            supply: string;
+        };
+        /**
          * UniformityFacts
          * @description Evenness of a system and the efficiency that would follow.
          */
@@ -7352,6 +7505,27 @@ export interface components {
             kind: string;
             /** Start At */
             start_at: number;
+        };
+        /**
+         * WayOutOut
+         * @description A limit loosened and what comes of it.
+         */
+        WayOutOut: {
+            /** By */
+            by: number;
+            /** Fits */
+            fits: string[];
+            /** Saves Mm Days */
+            saves_mm_days: number;
+            /** Supply */
+            supply: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "hours" | "flow";
+            /** Words */
+            words: string;
         };
         /**
          * WeatherReport
@@ -13166,6 +13340,104 @@ export interface operations {
                     "image/jpeg": string;
                     "image/png": string;
                     "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    plan: {
+        parameters: {
+            query?: {
+                /** @description farm-local moment; now if absent */
+                as_of?: string | null;
+                days?: number;
+                /** @description by the deadlines alone, at once */
+                quick?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanContent"];
                 };
             };
             /** @description Bad Request */

@@ -12,6 +12,7 @@ import { ShortcutHelp, useShortcuts } from "./shortcuts";
 const PAGES = [
   { to: "/", label: "Round" },
   { to: "/block", label: "Block" },
+  { to: "/plan", label: "Plan" },
   { to: "/stations", label: "Stations" },
   { to: "/bench", label: "Bench" },
   { to: "/import", label: "Import" },
@@ -19,7 +20,7 @@ const PAGES = [
 ];
 
 /** Pages that can be seen as of a past morning. */
-const hasPast = (path: string) => path === "/" || path.startsWith("/block");
+const hasPast = (path: string) => path === "/" || path.startsWith("/block") || path === "/plan";
 
 const Door = lazy(async () => ({ default: (await import("../features/people/Door")).Door }));
 

@@ -48,6 +48,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/setup/BlockEditPage")).BlockEditPage }),
       },
       {
+        path: "plan",
+        lazy: async () => ({ Component: (await import("../features/plan/PlanPage")).PlanPage }),
+      },
+      {
         path: "stations",
         lazy: async () => ({ Component: (await import("../features/stations/StationsPage")).StationsPage }),
       },

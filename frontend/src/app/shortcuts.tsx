@@ -5,6 +5,7 @@ import { useKeepAsOf } from "./farm";
 const KEYS: [string, string][] = [
   ["g r", "Round"],
   ["g b", "Block"],
+  ["g p", "Plan"],
   ["g t", "Stations"],
   ["g e", "Bench"],
   ["g i", "Import"],
@@ -19,6 +20,7 @@ const KEYS: [string, string][] = [
 const GO: Record<string, string> = {
   r: "/",
   b: "/block",
+  p: "/plan",
   t: "/stations",
   e: "/bench",
   i: "/import",

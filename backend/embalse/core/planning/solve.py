@@ -1,6 +1,7 @@
 """The plan that stresses the crops least, then costs least, changes least of what is approved, and is done first."""
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from time import monotonic
 from typing import Final
 
@@ -161,7 +162,11 @@ def _programme(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]
             bounds.append((np.full(days, -np.inf), np.full(days, lane.hours_a_day * 60 / grid.step_min)))
     for block in sorted({w.block for w in wanted if w.block}):
         parts = [n for n, w in enumerate(wanted) if w.block == block]
-        if len(parts) > 1:
+        if len(parts) > 1 and _alike([wanted[n] for n in parts]):
+            for one, next_one in pairwise(parts):
+                blocks.append(_one_after_another(grid, wanted[one].steps, of, (one, next_one)))
+                bounds.append((np.full(grid.steps, -np.inf), np.zeros(grid.steps)))
+        elif len(parts) > 1:
             blocks.append(_running(grid, wanted, of, parts))
             bounds.append((np.full(grid.steps, -np.inf), np.ones(grid.steps)))
     low, high = (np.concatenate([b[side] for b in bounds]) for side in (0, 1))
@@ -200,6 +205,31 @@ def _running(grid: Grid, wanted: list[WantedSet], of: _Starts, sets: list[int]) 
         at.append(np.repeat(own, wanted[n].steps))
     places = (np.concatenate(rows), np.concatenate(at))
     return csr_array((np.ones(len(places[0])), places), shape=(grid.steps, of.columns))
+
+
+def _alike(parts: list[WantedSet]) -> bool:
+    """Whether parts of a block may change places: then their order is given, for else each plan counts many times."""
+    return len({(p.steps, p.flow_m3_h, p.earliest, p.due_days, p.weight, p.before) for p in parts}) == 1
+
+
+def _one_after_another(grid: Grid, steps: int, of: _Starts, pair: tuple[int, int]) -> csr_array:
+    """By each step: the later of two parts has started no more often than the earlier one is over."""
+    earlier, later = (np.flatnonzero(of.which == n) for n in pair)
+    rows, at, values = [], [], []
+    for column in later.tolist():
+        span = np.arange(int(of.starts[column]), grid.steps)
+        rows.append(span)
+        at.append(np.full(len(span), column))
+        values.append(np.ones(len(span)))
+    for column in earlier.tolist():
+        span = np.arange(int(of.starts[column]) + steps, grid.steps)
+        rows.append(span)
+        at.append(np.full(len(span), column))
+        values.append(-np.ones(len(span)))
+    if not rows:
+        return csr_array((grid.steps, of.columns))
+    places = (np.concatenate(rows), np.concatenate(at))
+    return csr_array((np.concatenate(values), places), shape=(grid.steps, of.columns))
 
 
 def _hours(grid: Grid, first_step: int, columns: int) -> csr_array:

@@ -133,7 +133,7 @@ def stress_mm_d(one: WantedSet, grid: Grid, start: int | None) -> float:
     Examples
     --------
     >>> stress_mm_d(WantedSet("a", "well", 50.0, 48, due_days=0.5, falls_mm_d=6.0), Grid(30, 240), 72)
-    12.0
+    6.75
     """
     half_done = grid.steps + grid.a_day if start is None else start + one.steps / 2
     late = max(0.0, half_done / grid.a_day - one.due_days)

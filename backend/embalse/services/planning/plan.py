@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from embalse.core.crop.yield_response import yield_response_factor
-from embalse.core.planning.solve import best_plan
+from embalse.core.planning.by_deadline import plan_by_deadline
+from embalse.core.planning.solve import LIMIT_S, best_plan
 from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet, may_start
 from embalse.core.planning.ways_out import WayOut, ways_out
 from embalse.core.wording import Notice
@@ -25,7 +26,8 @@ from embalse.store.rows import BlockRow, FarmRows, SupplyRow
 
 STEP_MIN: Final = 30  # minutes of a step
 DAY_S, DAY_H = 86400, 24
-WAYS_S: Final = 3.0  # seconds a way out may be looked for
+LATE_H: Final = 12.0  # hours past its trigger from which a set is told as late (ours: half a day is within the error)
+WAYS_S: Final = 1.5  # seconds a way out may be looked for
 Flags = NDArray[np.bool_]
 
 
@@ -69,13 +71,28 @@ class UnfitOut(Content):
     name: str
     supply: str
     lacks: str
+    left: int = Field(1, description="how many of its parts find no place")
+    parts: int = 1
+
+
+class LaneOut(Content):
+    """A supply: its flow, null where not limited, hours it runs a day, and the hours its water is dear."""
+
+    supply: str
+    name: str
+    flow_m3_h: float | None
+    runs_h: float | None
+    dear: list[list[str]] = Field(description="start and end of each span above the lowest price, farm-local")
 
 
 class PlanContent(Content):
     """Sets on supplies over some days, what does not fit, and what would help. Nothing is opened by it."""
 
     as_of: str
+    start: str
+    end: str
     days: int
+    lanes: list[LaneOut]
     step_min: int
     sets: list[PlannedSetOut]
     unfit: list[UnfitOut]
@@ -111,6 +128,8 @@ def _parts(block: BlockAdvice, minutes: int, supply: SupplyRow) -> list[_Part]:
     flow = block.advised.volume_m3 / (minutes / 60)
     areas = 1 if not supply.flow_m3_h else math.ceil(flow / supply.flow_m3_h - 1e-9)
     runs_h = _runs_h(supply)
+    if runs_h is None and block.advised.sets > 1:
+        runs_h = DAY_H  # sets one after another, as of furrows: no more than a day of them at a stretch
     stretches = 1 if runs_h is None else math.ceil(minutes / 60 / runs_h)
     count = areas * stretches
     each = STEP_MIN * math.ceil(minutes / stretches / STEP_MIN) if stretches > 1 else minutes
@@ -132,10 +151,13 @@ class _Days:
         return self.start_at + 60 * self.grid.step_min * np.arange(self.grid.steps)
 
 
-def plan_content(moment: str | None = None, days: int = 3) -> PlanContent:
+def plan_content(
+    moment: str | None = None, days: int = 3, quick: bool = False, limit_s: float = LIMIT_S
+) -> PlanContent:
     """The plan of the next days from a farm-local moment on (now if None), from the advice of all blocks.
 
-    A set each: of every block that is to start within these days. Raises as
+    A set each: of every block that is to start within these days. ``quick`` follows the deadlines alone and tells no
+    ways out: at once, while the best is looked for, in ``limit_s`` seconds at the most. Raises as
     :func:`~embalse.services.advice.advise.round_content` does.
     """
     farm = clock.the_farm()
@@ -146,26 +168,28 @@ def plan_content(moment: str | None = None, days: int = 3) -> PlanContent:
     asked, unfit = _asked(content.blocks, rows, span)
     lanes = {s.key: _lane(s, span) for s in rows.supplies.values()}
     wanted = [a.wanted for a in asked]
-    plan = best_plan(span.grid, lanes, wanted)
-    for one in asked:
-        if plan.start_of(one.wanted.key) is None:
-            found = _unfit(one, _lacks(one, lanes[one.supply.key], span))
-            if found not in unfit:
-                unfit.append(found)
-    ways = ways_out(span.grid, lanes, wanted, plan, WAYS_S)
+    plan = plan_by_deadline(span.grid, lanes, wanted) if quick else best_plan(span.grid, lanes, wanted, limit_s)
+    left = [one for one in asked if plan.start_of(one.wanted.key) is None]
+    for key in dict.fromkeys(one.block.key for one in left):
+        mine = [one for one in left if one.block.key == key]
+        unfit.append(_unfit(mine, _lacks(mine[0], lanes[mine[0].supply.key], span)))
+    ways = [] if quick else ways_out(span.grid, lanes, wanted, plan, WAYS_S)
     sets = [_set(one, plan, lanes[one.supply.key], span) for one in asked if plan.start_of(one.wanted.key) is not None]
     sets = _in_order(sets)
-    late = sum(s.late_h > 0 for s in sets)
+    late, without = sum(s.late_h >= LATE_H for s in sets), sum(u.left for u in unfit)
     return PlanContent(
         as_of=content.as_of,
+        start=times.iso(span.start_at, farm.time_zone) or "",
+        end=times.iso(span.at(span.grid.steps), farm.time_zone) or "",
         days=days,
+        lanes=[_lane_out(s, lanes[s.key], span) for s in rows.supplies.values()],
         step_min=span.grid.step_min,
         sets=sets,
         unfit=unfit,
         ways_out=[_way(w, rows, content.blocks) for w in ways],
         cost=plan.cost,
         proven=not plan.quick and plan.gap == 0,
-        words=say(Notice("plan.sum", sets=len(sets), days=days, late=late or None, unfit=len(unfit) or None)),
+        words=say(Notice("plan.sum", sets=len(sets), days=days, late=late or None, unfit=without or None)),
     )
 
 
@@ -196,6 +220,19 @@ def _lane(supply: SupplyRow, span: _Days) -> SupplyLane:
     return SupplyLane(supply.key, flow, price, _runs_h(supply))
 
 
+def _lane_out(supply: SupplyRow, lane: SupplyLane, span: _Days) -> LaneOut:
+    above = np.concatenate([[False], lane.price > lane.price.min() + 1e-9, [False]])
+    turns = np.flatnonzero(above[1:] != above[:-1])
+    moments = [times.iso(span.at(int(step)), span.zone) or "" for step in turns]
+    return LaneOut(
+        supply=supply.key,
+        name=supply.name,
+        flow_m3_h=supply.flow_m3_h,
+        runs_h=lane.hours_a_day,
+        dear=[list(pair) for pair in zip(moments[::2], moments[1::2], strict=True)],
+    )
+
+
 def _runs_h(supply: SupplyRow) -> float | None:
     """Hours a day a supply runs; None where it runs all day."""
     return None if supply.hours_per_day is None or supply.hours_per_day >= DAY_H else supply.hours_per_day
@@ -213,7 +250,7 @@ def _asked(blocks: list[BlockAdvice], rows: FarmRows, span: _Days) -> tuple[list
         minutes = block.advised.all_sets_min or block.advised.set_time_min
         if supply is None or not minutes:
             code = "plan.no_supply" if supply is None else "plan.no_rate"
-            unfit.append(UnfitOut(block=block.key, name=block.name, supply="", lacks=say(Notice(code))))
+            unfit.append(UnfitOut(block=block.key, name=block.name, supply="", lacks=say(Notice(code)), left=1))
             continue
         asked += [_Asked(block, supply, _wanted(block, row, (supply, part), span), part)
                   for part in _parts(block, minutes, supply)]  # fmt: skip
@@ -305,8 +342,16 @@ def _lacks(one: _Asked, lane: SupplyLane, span: _Days) -> str:
     return say(Notice(code, supply=one.supply.name, **values))
 
 
-def _unfit(one: _Asked, lacks: str) -> UnfitOut:
-    return UnfitOut(block=one.block.key, name=one.block.name, supply=one.supply.key, lacks=lacks)
+def _unfit(left: list[_Asked], lacks: str) -> UnfitOut:
+    one = left[0]
+    return UnfitOut(
+        block=one.block.key,
+        name=one.block.name,
+        supply=one.supply.key,
+        lacks=lacks,
+        left=len(left),
+        parts=one.part.of,
+    )
 
 
 def _way(way: WayOut, rows: FarmRows, blocks: list[BlockAdvice]) -> WayOutOut:

@@ -65,12 +65,31 @@ def test_the_night_is_cheaper_where_no_crop_minds(plan: PlanContent) -> None:
     assert night <= one.cost < one.volume_m3 * 0.11 and one.late_h == 0
 
 
-def test_what_does_not_fit_is_named_with_what_it_lacks(plan: PlanContent) -> None:
-    assert {(u.block, u.supply) for u in plan.unfit} == {("vega", "balsa")}
-    assert "longer than these days" in plan.unfit[0].lacks
-    assert "no place for 1" in plan.words
+def test_furrows_are_watered_a_day_of_sets_at_a_stretch_and_what_does_not_fit_is_named(plan: PlanContent) -> None:
+    vega = [s for s in plan.sets if s.block == "vega"]
+    assert all(s.parts == 4 and s.hours <= 24 for s in vega) and len(vega) == 3
+    assert [(u.block, u.supply, u.left, u.parts) for u in plan.unfit] == [("vega", "balsa", 1, 4)]
+    assert "taken by sets that are more urgent" in plan.unfit[0].lacks
+    assert "no place for 1 set." in plan.words
     longer = plan_content(days=7)
-    assert longer.unfit == [] and "vega" in {s.block for s in longer.sets}
+    assert longer.unfit == [] and [s.part for s in longer.sets if s.block == "vega"] == [1, 2, 3, 4]
+
+
+def test_only_half_a_day_past_the_trigger_is_told_as_late(plan: PlanContent) -> None:
+    late = sum(s.late_h >= 12 for s in plan.sets)
+    assert 0 < late < sum(s.late_h > 0 for s in plan.sets) and f"{late} later than the crop asks" in plan.words
+
+
+def test_the_quick_plan_is_there_at_once_and_holds_the_same_limits(demo: Settings) -> None:
+    quick = plan_content(days=3, quick=True)
+    assert not quick.proven and quick.ways_out == [] and {s.block for s in quick.sets} >= {"bajo", "circulo"}
+
+
+def test_lanes_tell_when_water_is_dear(plan: PlanContent) -> None:
+    [well] = [lane for lane in plan.lanes if lane.supply == "pozo"]
+    assert [(a[11:16], b[11:16]) for a, b in well.dear] == [("08:00", "00:00")] * 3
+    assert (well.flow_m3_h, well.runs_h) == (270.0, 20.0)
+    assert [lane.dear for lane in plan.lanes if lane.supply == "rio"] == [[]]
 
 
 def test_a_block_that_is_held_is_left_out_and_one_ordered_comes_in(demo: Settings) -> None:
