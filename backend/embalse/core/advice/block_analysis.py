@@ -230,6 +230,7 @@ def _analyse(
             why_no_weather=water_use.why_no_weather,
             wait_h=wait_before_reading_h(_topsoil(block)) if block.horizons else None,
             full_error_mm=_full_error_mm(block, rule.root_depth_cm),
+            allowable_in_mm=rule.allowable_mm is not None,
             read_full_on=_read_full_on(advice, moment.day),
         )
         return tuple(working(written))

@@ -13,8 +13,8 @@ from embalse.core.advice.working_ahead import (
     weather_lines,
 )
 from embalse.core.advice.working_line import Line, computed
-from embalse.core.crop.depletion_forecast import ABOVE_FULL_USED, RAIN_DAYS, width_causes
-from embalse.core.crop.dry_down import DailyUse
+from embalse.core.crop.depletion_forecast import ABOVE_FULL_USED, RAIN_DAYS, days_until, width_causes
+from embalse.core.crop.dry_down import DailyUse, DaysToRefill
 from embalse.core.delivery.delivery import IrrigationSystem
 from embalse.core.delivery.irrigation_rules import SetLimits
 from embalse.core.delivery.moving_systems import furrow_sets
@@ -44,6 +44,7 @@ class WorkingInput:
     why_no_weather: Text = ""
     wait_h: int | None = None
     full_error_mm: float = 0.0
+    allowable_in_mm: bool = False
     read_full_on: int | None = None
 
 
@@ -218,10 +219,32 @@ def _time_lines(given: WorkingInput, use: DailyUse) -> list[Line]:
                 days.high,
             )
         )
+        if given.full_error_mm > 0:
+            lines.append(_by_texture_line(given, days, left, wanted))
         if facts is not None and modelled:
             lines.append(dry_down_line(facts))
         lines += _lead_lines(given)
     return lines
+
+
+def _by_texture_line(given: WorkingInput, days: DaysToRefill, left_mm: float, trigger_mm: float) -> Line:
+    """The date with the full point as far off either way as texture's is as a rule [days].
+
+    Where the refill point moves along with full by its share, what is left changes by the rest; where the allowed
+    depletion is set in mm, by all of it.
+    """
+    moved = given.full_error_mm if given.allowable_in_mm else (1 - given.allowable_fraction) * given.full_error_mm
+    facts = given.inputs
+    if facts is not None and facts.course is not None:
+        early, late = (days_until(facts.course, facts.start, trigger_mm + off).mid for off in (-moved, moved))
+        early = 0.0 if left_mm <= moved else early
+    else:
+        early, late = (max(0.0, days.mid * (left_mm + off) / left_mm) for off in (-moved, moved))
+    why = Notice("formula.texture_days", off_mm=given.full_error_mm)
+    return Line(
+        "texture_days", "If texture's full point is off as a rule", days.mid, "days", why, computed(""),
+        low=early, high=late,
+    )  # fmt: skip
 
 
 def _lead_lines(given: WorkingInput) -> list[Line]:

@@ -18,6 +18,7 @@ from embalse.core.crop.depletion_forecast import LossPaths
 from embalse.core.root_zone.block import SensorReadings
 from embalse.core.soil.horizon_marks import TEXTURE_FULL_ERROR, full_error_theta
 from embalse.core.soil.retention import equation_curve
+from embalse.core.sources import Source, Sourced
 from embalse.core.wording import Notice
 from tests.core.advice.situations import CALENDAR, SKIES
 from tests.core.build import DAY, DEPTHS, block, drying
@@ -136,6 +137,28 @@ class TestFullPointByTexture:
         waits = found.advice.days.mid + (found.advice.advised.set_time_h or 0) / 24
         assert full.formula["read_day"] == DAY + math.ceil(waits) + 2
 
+    def test_the_date_says_where_it_would_move_to(self) -> None:
+        lines = {one.key: one for one in self.found().lines}
+        days, off = lines["days_to_refill"], lines["texture_days"]
+        assert off.value == days.value and off.low is not None and off.high is not None and off.value is not None
+        # the share allowed moves along with full: of 30 mm off, what is left changes by the rest of it
+        moves = (1 - lines["allowable_fraction"].value) * 30  # type: ignore[operator]
+        left = lines["left_mm"].value
+        assert left is not None
+        assert off.low == pytest.approx(off.value * max(0.0, left - moves) / left, abs=0.4)
+        assert off.high == pytest.approx(off.value * (left + moves) / left, rel=0.2)
+
+    def test_with_an_allowed_depletion_in_mm_it_moves_by_all_of_it(self) -> None:
+        horizons = (replace(block().horizons[0], full=None),)
+        allowed = Sourced(90.0, Source("entry", "by hand"))
+        there = replace(
+            block(), calendar=CALENDAR, crop="tomato", horizons=horizons, allowable=None, allowable_mm=allowed
+        )
+        lines = {one.key: one for one in analyse(there, readings(0.22), DRY, SKIES["mild"]).lines}
+        off, left = lines["texture_days"], lines["left_mm"].value
+        assert off.high is not None and off.value is not None and left is not None
+        assert off.high == pytest.approx(off.value * (left + 30) / left, rel=0.2)
+
     def test_a_set_too_far_away_names_no_day(self) -> None:
         found = self.found(0.285)
         assert found.advice.days is not None and found.advice.days.mid > LONGEST_LOOK_DAYS
@@ -143,6 +166,7 @@ class TestFullPointByTexture:
         assert isinstance(full.formula, Notice) and full.formula["read_day"] is None
 
     def test_what_a_person_or_the_field_set_has_none(self) -> None:
+        assert not [one for one in advised(None).lines if one.key == "texture_days"]
         [full] = [one for one in advised(None).lines if one.key == "full_mm"]
         assert full.low is None and full.high is None
 

@@ -32,6 +32,7 @@ MESSAGES: Final[dict[str, str]] = {
     "source.theta_at": "{depth_cm:g}: {theta} × {layer_mm:-0} = {water_mm:1}",
     "source.model": "begun at {windows} mornings as they were read and held against the mornings after; a day ahead it is {miss_mm:1} off as a rule; the crop takes {demand_fraction} of Kcb × ET",
     "source.use": "{how}; 10 to 90 % {low_mm_d:-} to {high_mm_d}[; newest dawn {ago_days} ago]",
+    "formula.texture_days": "the full point {off_mm} lower or higher: the date moves, the water in the soil does not",
     "source.managed": "how deep sets are to refill; roots go to {roots_cm}[; {note}]",
     "source.roots_cut": "{detail}; cut at {limit_cm:g}, where a layer stops roots",
     "source.intake": "{texture}, slope {slope_pct} %; recalled",
