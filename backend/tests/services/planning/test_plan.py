@@ -19,9 +19,15 @@ from embalse.store import farm as farm_store
 from tests.services.advice.test_deciding import import_and_advise
 
 
+MADE: list[PlanContent] = []
+
+
 @pytest.fixture
 def plan(demo: Settings) -> PlanContent:
-    return plan_content(days=3)
+    """The demonstration's plan of three days, made once: it is the same for every test that only reads it."""
+    if not MADE:
+        MADE.append(plan_content(days=3))
+    return MADE[0]
 
 
 def at(text: str) -> datetime:
