@@ -18,7 +18,6 @@ from embalse.services.setup import overrides
 from embalse.store import farm as farm_store
 from tests.services.advice.test_deciding import import_and_advise
 
-
 MADE: list[PlanContent] = []
 
 
