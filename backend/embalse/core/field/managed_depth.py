@@ -48,7 +48,8 @@ def managed_depth(
     layers : sequence of Layer
         From the top down.
     theta : sequence of float or None
-        Water content of each now [m³/m³]; a layer without one is left out of what is lacking.
+        Water content of each now [m³/m³]. Nothing is proposed where the next layer below is not read: water may reach
+        it unseen. Further down a layer without one is left out of what is lacking.
     wettings : sequence of Wetting
         Of the last weeks, at this station.
     root_depth_cm : float
@@ -73,6 +74,8 @@ def managed_depth(
     if depth >= root_depth_cm - 1:
         return ManagedDepth(None, Notice("managed.whole", roots_cm=root_depth_cm))
     below = [(x, t) for x, t in zip(layers, theta, strict=True) if x.rooted_cm > 0 and x.top_cm >= depth - 0.5]
+    if below and below[0][1] is None:
+        return ManagedDepth(None, Notice("managed.unread", depth_cm=below[0][0].depth_cm))
     lacks = sum(10 * x.rooted_cm * max(0.0, x.theta_full - t) for x, t in below if t is not None)
     taw = sum(10 * x.rooted_cm * (x.theta_full - x.theta_wilting) for x in inside)
     if lacks < LACKS_SHARE * taw:

@@ -28,8 +28,8 @@ LIMIT_S: Final = 20.0  # seconds a plan may take (ours: a person waits for it)
 SAME_MM_D: Final = 1e-4  # weighted mm·days within which stress is the same: more than the solver is exact to
 LEFT_SHARE: Final = 0.7  # of the time left that an aim may take (ours)
 KEPT_SHARE: Final = 1e-6  # by which an aim settled before may be worse in the next one [share]
-GAPS: Final = (1e-4, 1e-3, 1e-3, 1e-2)
-"""Shares by which stress, cost, changes and the sum of ends may lie above the least: less, nobody sees (ours)."""
+GAPS: Final = (1e-4, 1e-4, 1e-3, 1e-3, 1e-2)
+"""Shares by which stress, sets left out, cost, changes and ends may lie above the least: less, nobody sees (ours)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,9 +55,9 @@ class _Programme:
 def best_plan(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], limit_s: float = LIMIT_S) -> Plan:
     """Lay sets on supplies by mixed-integer programming, one aim after another.
 
-    First the least stress of the crops, of such plans the cheapest, of those the one that moves fewest approved sets,
-    of those the one that is done first. A set that finds no place is left out, which counts as stress to a day after
-    the end. Where the time is over, the best plan found, or the quick one, with the gap that is left.
+    First the least stress of the crops, of such plans one that leaves fewest sets out, of those the cheapest, the one
+    that moves fewest approved sets, and the one that is done first. A set that finds no place is left out, which counts
+    as stress to a day after the end. Where the time is over, the best plan found, or the quick one, with the gap left.
 
     Parameters
     ----------
@@ -241,8 +241,8 @@ def _hours(grid: Grid, first_step: int, columns: int) -> csr_array:
 
 
 def _aims(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], of: _Starts) -> tuple[Floats, ...]:
-    """Stress, cost, changes of what is approved, and steps until all is done; one row each."""
-    stress, cost, changes, late = (np.zeros(of.columns) for _ in range(4))
+    """Stress, sets left out, cost, changes of what is approved, and steps until all is done; one row each."""
+    stress, out, cost, changes, late = (np.zeros(of.columns) for _ in range(5))
     for at, (n, start) in enumerate(zip(of.which.tolist(), of.starts.tolist(), strict=True)):
         one = wanted[n]
         stress[at] = stress_mm_d(one, grid, start)
@@ -252,6 +252,7 @@ def _aims(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], of:
     for n, one in enumerate(wanted):
         at = len(of.which) + n
         stress[at] = stress_mm_d(one, grid, None)
+        out[at] = 1
         changes[at] = one.before is not None
         late[at] = grid.steps
-    return stress, cost, changes, late
+    return stress, out, cost, changes, late

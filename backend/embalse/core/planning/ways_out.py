@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from time import monotonic
 from typing import Final, Literal
 
 from embalse.core.planning.solve import best_plan
@@ -41,7 +42,7 @@ def ways_out(
     plan : Plan
         As it stands.
     limit_s : float
-        Seconds each new plan may take.
+        Seconds all new plans may take together; what is not tried by then is not told.
 
     Returns
     -------
@@ -49,7 +50,7 @@ def ways_out(
         Those that help, the most helpful first.
     """
     stress = {p.key: p.stress_mm_d for p in plan.placed}
-    found = []
+    found, until = [], monotonic() + limit_s
     for lane in lanes.values():
         mine = [w for w in wanted if w.supply == lane.key]
         before = sum(stress[w.key] for w in mine)
@@ -57,7 +58,10 @@ def ways_out(
         if not before:
             continue
         for what, by, loosened in _loosened(lane):
-            then = best_plan(grid, {lane.key: loosened}, mine, limit_s)
+            left = until - monotonic()
+            if left <= 0:
+                break
+            then = best_plan(grid, {lane.key: loosened}, mine, left)
             fits = tuple(k for k in sorted(missing) if then.start_of(k) is not None)
             saves = before - then.stress_mm_d
             if saves > 0 and (fits or saves >= WORTH_MM_D):

@@ -1,7 +1,6 @@
 """The sets the blocks ask for, laid on the farm's supplies from a moment on."""
 
 import json
-import math
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Final, Literal
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from embalse.core.crop.yield_response import yield_response_factor
+from embalse.core.planning.asking import HELD, LATE_H, SetPart, dry_days, due_in_days, parts_of
 from embalse.core.planning.by_deadline import plan_by_deadline
 from embalse.core.planning.solve import LIMIT_S, best_plan
 from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet, may_start
@@ -25,9 +25,8 @@ from embalse.store import farm as farm_store
 from embalse.store.rows import BlockRow, FarmRows, SupplyRow
 
 STEP_MIN: Final = 30  # minutes of a step
-DAY_S, DAY_H = 86400, 24
-LATE_H: Final = 12.0  # hours past its trigger from which a set is told as late (ours: half a day is within the error)
-WAYS_S: Final = 1.5  # seconds a way out may be looked for
+DAY_S, DAY_H = 86400, 24.0
+WAYS_S: Final = 4.0  # seconds ways out may be looked for, all together
 Flags = NDArray[np.bool_]
 
 
@@ -75,6 +74,14 @@ class UnfitOut(Content):
     parts: int = 1
 
 
+class HeldOut(Content):
+    """A block that is to wait and see, and why: nothing is planned for it."""
+
+    block: str
+    name: str
+    why: str
+
+
 class LaneOut(Content):
     """A supply: its flow, null where not limited, hours it runs a day, and the hours its water is dear."""
 
@@ -96,6 +103,7 @@ class PlanContent(Content):
     step_min: int
     sets: list[PlannedSetOut]
     unfit: list[UnfitOut]
+    held: list[HeldOut]
     ways_out: list[WayOutOut]
     cost: float
     proven: bool = Field(description="whether no other plan stresses the crops less")
@@ -109,31 +117,7 @@ class _Asked:
     block: BlockAdvice
     supply: SupplyRow
     wanted: WantedSet
-    part: "_Part"
-
-
-@dataclass(frozen=True)
-class _Part:
-    """One part of a block's set: which of how many, by area where the supply gives too little, by time where it runs
-    too short; its minutes and flow [m³/h]."""
-
-    number: int
-    of: int
-    minutes: int
-    flow_m3_h: float
-
-
-def _parts(block: BlockAdvice, minutes: int, supply: SupplyRow) -> list[_Part]:
-    assert block.advised is not None
-    flow = block.advised.volume_m3 / (minutes / 60)
-    areas = 1 if not supply.flow_m3_h else math.ceil(flow / supply.flow_m3_h - 1e-9)
-    runs_h = _runs_h(supply)
-    if runs_h is None and block.advised.sets > 1:
-        runs_h = DAY_H  # sets one after another, as of furrows: no more than a day of them at a stretch
-    stretches = 1 if runs_h is None else math.ceil(minutes / 60 / runs_h)
-    count = areas * stretches
-    each = STEP_MIN * math.ceil(minutes / stretches / STEP_MIN) if stretches > 1 else minutes
-    return [_Part(n + 1, count, each, flow / areas) for n in range(count)]
+    part: SetPart
 
 
 @dataclass(frozen=True)
@@ -186,6 +170,7 @@ def plan_content(
         step_min=span.grid.step_min,
         sets=sets,
         unfit=unfit,
+        held=[h for b in content.blocks if (h := _held(b)) is not None and _due_within(b, span)],
         ways_out=[_way(w, rows, content.blocks) for w in ways],
         cost=plan.cost,
         proven=not plan.quick and plan.gap == 0,
@@ -243,7 +228,7 @@ def _asked(blocks: list[BlockAdvice], rows: FarmRows, span: _Days) -> tuple[list
     by_key = {row.key: row for row in rows.blocks}
     asked, unfit = [], []
     for block in blocks:
-        if block.advised is None or block.ordered == "hold" or not _due_within(block, span):
+        if block.advised is None or _held(block) is not None or not _due_within(block, span):
             continue
         row = by_key[block.key]
         supply = None if row.supply_id is None else rows.supplies[row.supply_id]
@@ -252,9 +237,21 @@ def _asked(blocks: list[BlockAdvice], rows: FarmRows, span: _Days) -> tuple[list
             code = "plan.no_supply" if supply is None else "plan.no_rate"
             unfit.append(UnfitOut(block=block.key, name=block.name, supply="", lacks=say(Notice(code)), left=1))
             continue
-        asked += [_Asked(block, supply, _wanted(block, row, (supply, part), span), part)
-                  for part in _parts(block, minutes, supply)]  # fmt: skip
+        pivots = block.advised.timer_fraction is not None
+        limits = (supply.flow_m3_h, _runs_h(supply))
+        parts = parts_of(
+            block.advised.volume_m3, minutes, limits, goes_over=pivots, sets=block.advised.sets, step_min=STEP_MIN
+        )
+        asked += [_Asked(block, supply, _wanted(block, row, (supply, part), span), part) for part in parts]
     return asked, unfit
+
+
+def _held(block: BlockAdvice) -> HeldOut | None:
+    """Why a block is to wait and see: by a person's order, or because rain is to do the set's work; None if neither."""
+    if block.ordered == "water":
+        return None
+    waits = block.ordered == "hold" or any(n.code in HELD for n in block.notices)
+    return HeldOut(block=block.key, name=block.name, why=block.reason) if waits else None
 
 
 def _due_within(block: BlockAdvice, span: _Days) -> bool:
@@ -268,12 +265,11 @@ def _instant(iso: str) -> int:
     return int(datetime.fromisoformat(iso).timestamp())
 
 
-def _wanted(block: BlockAdvice, row: BlockRow, of: tuple[SupplyRow, _Part], span: _Days) -> WantedSet:
+def _wanted(block: BlockAdvice, row: BlockRow, of: tuple[SupplyRow, SetPart], span: _Days) -> WantedSet:
     supply, part = of
     use = block.use_mm_d.mid if block.use_mm_d else 1.0
-    due = block.refill.days.mid if block.refill else 0.0
-    if block.trigger_mm is not None and block.depletion_mm is not None and block.depletion_mm > block.trigger_mm:
-        due = -(block.depletion_mm - block.trigger_mm) / max(use, 0.1)
+    mid = block.refill.days.mid if block.refill else 0.0
+    due = due_in_days(mid, block.depletion_mm, block.trigger_mm, use)
     wait = 0 if block.wait_until_at is None else _instant(block.wait_until_at) - span.start_at
     return WantedSet(
         key=f"{block.key} {part.number}/{part.of}",
@@ -293,11 +289,13 @@ def _may_run(block: BlockAdvice, span: _Days) -> Flags | None:
     """Steps outside the keep-dry periods the advice names."""
     allowed = None
     days = times.local_seconds(span.instants(), span.zone) // DAY_S
-    for notice in block.notices:
-        if notice.code in ("window.before", "window.ahead"):
-            last, until = notice.values["last_day"], notice.values.get("until_day")
-            dry = days > last if until is None else (days > last) & (days <= until)
-            allowed = ~dry if allowed is None else allowed & ~dry
+    for last, until in dry_days([(n.code, n.values) for n in block.notices]):
+        dry = np.ones(len(days), dtype=bool)
+        if last is not None:
+            dry &= days > last
+        if until is not None:
+            dry &= days <= until
+        allowed = ~dry if allowed is None else allowed & ~dry
     return allowed
 
 
@@ -320,8 +318,8 @@ def _set(one: _Asked, plan: Plan, lane: SupplyLane, span: _Days) -> PlannedSetOu
         hours=minutes / 60,
         flow_m3_h=wanted.flow_m3_h,
         volume_m3=volume,
-        net_mm=advised.net_mm,
-        gross_mm=advised.gross_mm,
+        net_mm=advised.net_mm * one.part.depth_share,
+        gross_mm=advised.gross_mm * one.part.depth_share,
         cost=price * volume,
         due=times.iso(due_at, span.zone) or "",
         late_h=late_h,

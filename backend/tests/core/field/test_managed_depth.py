@@ -58,8 +58,12 @@ def test_soil_below_that_lacks_little_calls_for_nothing(lacks: float, said: floa
 
 
 def test_a_depth_without_a_reading_is_left_out_of_what_is_lacking() -> None:
-    assert proposed([45.0] * 6, (0.29, 0.26, None, 0.18, None)) == 60.0
-    assert proposed([45.0] * 6, (0.29, 0.26, None, None, None)) == "managed.full_below"
+    assert proposed([45.0] * 6, (0.29, 0.26, 0.20, None, None)) == 60.0
+    assert proposed([45.0] * 6, (0.29, 0.26, 0.29, None, None)) == "managed.full_below"
+
+
+def test_where_the_next_depth_is_not_read_water_may_reach_it_unseen() -> None:
+    assert proposed([45.0] * 6, (0.29, 0.26, None, 0.18, 0.20)) == "managed.unread"
 
 
 def test_the_share_drunk_from_below_is_told() -> None:

@@ -10,7 +10,6 @@ from embalse.core.planning.by_deadline import Loads, plan_by_deadline
 from embalse.core.planning.solve import best_plan
 from embalse.core.planning.water_side import (
     Grid,
-    Plan,
     SupplyLane,
     WantedSet,
     cost_of,
@@ -30,12 +29,8 @@ def wanted(key: str, steps: int = 4, flow: float = 60.0, due: float = 0.0, **mor
     return WantedSet(key, "well", flow, steps, due_days=due, **more)  # type: ignore[arg-type]
 
 
-def value(plan: Plan, last: int) -> tuple[float, float, float]:
-    return plan.stress_mm_d, plan.cost, last
-
-
-def exhaustive(grid: Grid, lanes: dict[str, SupplyLane], sets: list[WantedSet]) -> tuple[float, float, int]:
-    """The least stress, of those the least cost, of those the fewest changes, by trying every place of every set."""
+def exhaustive(grid: Grid, lanes: dict[str, SupplyLane], sets: list[WantedSet]) -> tuple[float, int, float, int]:
+    """The least stress, of those fewest left out, of those the least cost, of those the fewest changes, by trying every place of every set."""
     best = None
     for starts in product(*[[None, *may_start(w, lanes[w.supply], grid).tolist()] for w in sets]):
         loads = Loads(grid, lanes)
@@ -49,7 +44,8 @@ def exhaustive(grid: Grid, lanes: dict[str, SupplyLane], sets: list[WantedSet]) 
         if not fits:
             continue
         plan = summed(grid, lanes, sets, {w.key: s for w, s in zip(sets, starts, strict=True)})
-        key = (round(plan.stress_mm_d, 6), round(plan.cost, 6), plan.changes)
+        out = sum(p.start is None for p in plan.placed)
+        key = (round(plan.stress_mm_d, 6), out, round(plan.cost, 6), plan.changes)
         best = key if best is None else min(best, key)
     assert best is not None
     return best
@@ -74,7 +70,7 @@ def test_it_is_as_good_as_trying_everything(seed: int) -> None:
     ]  # fmt: skip
     plan = best_plan(grid, lanes, sets)
     assert not plan.quick and plan.gap == 0.0
-    found = (plan.stress_mm_d, plan.cost, plan.changes)
+    found = (plan.stress_mm_d, sum(p.start is None for p in plan.placed), plan.cost, plan.changes)
     assert found == pytest.approx(exhaustive(grid, lanes, sets), abs=1e-3)
     loads = Loads(grid, lanes)
     for one in sets:
@@ -98,6 +94,10 @@ class TestTheOrderOfItsAims:
     def test_stress_is_not_saved_money_on(self) -> None:
         night = SupplyLane("well", np.full(24, 100.0), np.where(np.arange(24) >= 16, 0.05, 0.10))
         assert best_plan(GRID, {"well": night}, [wanted("a", due=0.0)]).start_of("a") == 0
+
+    def test_a_set_that_no_crop_minds_yet_is_not_left_out_to_save_money(self) -> None:
+        dear = lane(price=0.2)
+        assert best_plan(GRID, {"well": dear}, [wanted("a", due=9.0)]).start_of("a") is not None
 
     def test_what_is_approved_stays_where_nothing_speaks_against_it(self) -> None:
         plan = best_plan(GRID, {"well": lane()}, [wanted("a", due=2.0, before=7), wanted("b", due=2.0)])

@@ -54,7 +54,7 @@ def test_a_block_its_supply_cannot_water_at_once_is_watered_in_parts(plan: PlanC
 def test_a_turn_longer_than_the_pump_runs_is_split_over_days(plan: PlanContent) -> None:
     parts = [s for s in plan.sets if s.block == "circulo"]
     assert [(s.part, s.parts) for s in parts] == [(1, 3), (2, 3), (3, 3)]
-    assert all(s.hours <= 22 for s in parts)
+    assert all(s.hours <= 22 and s.net_mm == parts[0].net_mm for s in parts)
     assert all(at(a.end) <= at(b.start) for a, b in pairwise(parts))
 
 
@@ -100,7 +100,17 @@ def test_lanes_tell_when_water_is_dear(plan: PlanContent) -> None:
 def test_a_block_that_is_held_is_left_out_and_one_ordered_comes_in(demo: Settings) -> None:
     body = overrides.OrderIn(action="hold", until="2026-07-18", note="pump is out")  # type: ignore[arg-type]
     overrides.give_order("mesa", body)
-    assert "mesa" not in {s.block for s in plan_content().sets}
+    found = plan_content(days=1)
+    assert "mesa" not in {s.block for s in found.sets} | {u.block for u in found.unfit}
+    assert [(h.block, "pump is out" in h.why) for h in found.held] == [("mesa", True)]
+
+
+def test_a_block_that_must_stay_dry_gets_no_water_until_it_is_over(demo: Settings) -> None:
+    body = {"what": "spraying", "dry_by": "2026-07-13", "until": "2026-07-15", "top_cm": 30}
+    overrides.add_window("bajo", overrides.WindowIn.model_validate(body))
+    parts = [s for s in plan_content(days=3).sets if s.block == "bajo"]
+    assert parts and all(s.start >= "2026-07-16T00:00" for s in parts)
+    assert [s for s in plan_content(days=1).sets if s.block == "bajo"] == []
 
 
 def test_the_plan_of_a_past_morning_is_as_the_advice_of_then(demo: Settings) -> None:

@@ -7,6 +7,7 @@ MESSAGES: Final[dict[str, str]] = {
     "diagnosis.sealed": "Runoff: the rate exceeds the intake. Wet on top, no water below.",
     "diagnosis.not_reaching": "Below {below_cm} the soil is drying[; sets wet only {usual_cm}].",
     "managed.few": "{wettings} wettings; {wanted} are needed to know how deep water reaches",
+    "managed.unread": "{depth_cm} is not read: whether water reaches it is not known",
     "managed.nothing": "one wetting in three reaches none of the depths",
     "managed.whole": "water reaches the whole root zone, to {roots_cm}",
     "managed.full_below": "water reaches {depth_cm}, and the soil below it is not short of water",
