@@ -4,7 +4,9 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
+from embalse.core.wording import Notice
 from embalse.services.planning.plan import plan_content
+from embalse.services.reader import say
 
 
 @click.command("plan")
@@ -25,11 +27,14 @@ def plan_command(settings: Settings, as_of: str | None, days: int, as_json: bool
         return
     click.echo(content.words if content.proven else f"{content.words} Other plans may stress the crops a little less.")
     for one in content.sets:
-        late = f", {one.late_h:.0f} h late" if one.late_h else ""
+        late = f", {one.late_h:.0f} h late" if one.late else ""
+        flow = say(Notice("cli.flow", flow_m3_h=one.flow_m3_h))
         name = one.name if one.parts == 1 else f"{one.name} {one.part}/{one.parts}"
-        click.echo(f"{one.start}  {one.supply:<10} {name:<16} {one.hours:5.1f} h  {one.flow_m3_h:6.0f} m³/h{late}")
+        click.echo(f"{one.start}  {one.supply:<10} {name:<16} {one.hours:5.1f} h  {flow}{late}")
     for left in content.unfit:
         which = left.name if left.parts == 1 else f"{left.name}, {left.left} of {left.parts} parts"
         click.echo(f"does not fit: {which}: {left.lacks}")
+    for held in content.held:
+        click.echo(f"held: {held.name}: {held.why}")
     for way in content.ways_out:
         click.echo(f"way out: {way.words}")

@@ -3621,6 +3621,18 @@ export interface components {
             sensors: components["schemas"]["HandSensor"][];
         };
         /**
+         * HeldOut
+         * @description A block that is to wait and see, and why: nothing is planned for it.
+         */
+        HeldOut: {
+            /** Block */
+            block: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * HorizonCurve
          * @description What follows from a horizon: class, marks [m³/m³], Ks, available water, the curve, what is out of range.
          */
@@ -4881,6 +4893,8 @@ export interface components {
             days: number;
             /** End */
             end: string;
+            /** Held */
+            held: components["schemas"]["HeldOut"][];
             /** Lanes */
             lanes: components["schemas"]["LaneOut"][];
             /**
@@ -4926,6 +4940,11 @@ export interface components {
             gross_mm: number;
             /** Hours */
             hours: number;
+            /**
+             * Late
+             * @description whether that is worth telling: half a day or more
+             */
+            late: boolean;
             /**
              * Late H
              * @description hours its middle comes after that; 0 when in time

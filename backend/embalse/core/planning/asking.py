@@ -85,6 +85,11 @@ def due_in_days(mid_days: float, depletion_mm: float | None, trigger_mm: float |
     return -(depletion_mm - trigger_mm) / max(use_mm_d, LEAST_USE_MM_D)
 
 
+def told_as_late(late_h: float) -> bool:
+    """Whether a set comes so long after its trigger [h] that it is told."""
+    return late_h >= LATE_H
+
+
 def dry_days(notices: Sequence[tuple[str, Mapping[str, Any]]]) -> list[tuple[int | None, int | None]]:
     """Keep-dry periods the advice names, as (last day before, last day of it); None where open on that side.
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from embalse.core.crop.yield_response import yield_response_factor
-from embalse.core.planning.asking import HELD, LATE_H, SetPart, dry_days, due_in_days, parts_of
+from embalse.core.planning.asking import HELD, SetPart, dry_days, due_in_days, parts_of, told_as_late
 from embalse.core.planning.by_deadline import plan_by_deadline
 from embalse.core.planning.solve import LIMIT_S, best_plan
 from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet, may_start
@@ -48,6 +48,7 @@ class PlannedSetOut(Content):
     cost: float = Field(description="in the farm's own currency; 0 without tariffs")
     due: str = Field(description="when the block reaches its trigger")
     late_h: float = Field(description="hours its middle comes after that; 0 when in time")
+    late: bool = Field(description="whether that is worth telling: half a day or more")
     state: Literal["proposed"]
     why: str
 
@@ -160,7 +161,7 @@ def plan_content(
     ways = [] if quick else ways_out(span.grid, lanes, wanted, plan, WAYS_S)
     sets = [_set(one, plan, lanes[one.supply.key], span) for one in asked if plan.start_of(one.wanted.key) is not None]
     sets = _in_order(sets)
-    late, without = sum(s.late_h >= LATE_H for s in sets), sum(u.left for u in unfit)
+    late, without = sum(s.late for s in sets), sum(u.left for u in unfit)
     return PlanContent(
         as_of=content.as_of,
         start=times.iso(span.start_at, farm.time_zone) or "",
@@ -323,6 +324,7 @@ def _set(one: _Asked, plan: Plan, lane: SupplyLane, span: _Days) -> PlannedSetOu
         cost=price * volume,
         due=times.iso(due_at, span.zone) or "",
         late_h=late_h,
+        late=told_as_late(late_h),
         state="proposed",
         why=one.block.why,
     )

@@ -3,7 +3,7 @@
 import pytest
 
 from embalse.core.errors import CoreError
-from embalse.core.planning.asking import LATE_H, dry_days, due_in_days, parts_of
+from embalse.core.planning.asking import dry_days, due_in_days, parts_of, told_as_late
 
 
 @pytest.mark.parametrize(("flow", "parts"), [(100.0, 1), (99.9, 2), (50.0, 2), (49.9, 3), (None, 1)])
@@ -59,5 +59,6 @@ def test_keep_dry_periods_by_what_the_advice_says() -> None:
     assert dry_days(told) == [(5, 9), (7, None), (None, 3), (None, None)]
 
 
-def test_half_a_day_is_late() -> None:
-    assert LATE_H == 12.0
+@pytest.mark.parametrize(("late_h", "told"), [(11.9, False), (12.0, True)])
+def test_half_a_day_is_late(late_h: float, told: bool) -> None:
+    assert told_as_late(late_h) == told

@@ -81,7 +81,8 @@ def test_furrows_are_watered_a_day_of_sets_at_a_stretch_and_what_does_not_fit_is
 
 
 def test_only_half_a_day_past_the_trigger_is_told_as_late(plan: PlanContent) -> None:
-    late = sum(s.late_h >= 12 for s in plan.sets)
+    late = sum(s.late for s in plan.sets)
+    assert all(s.late == (s.late_h >= 12) for s in plan.sets)
     assert 0 < late < sum(s.late_h > 0 for s in plan.sets) and f"{late} later than the crop asks" in plan.words
 
 

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
-import { show } from "../../lib/units";
+import { quantity, show } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { Lanes } from "./Lanes";
 import { hoursWords, nameOf, type PlannedSet } from "./lanes";
@@ -42,11 +42,13 @@ export function PlanPage() {
           <Spans days={days} setDays={setDays} />
         </div>
         <p className="secondary mb-2" aria-live="polite">
-          {best.isPending
-            ? "By the deadlines alone; looking for the best one …"
-            : plan.proven
-              ? "No other plan stresses the crops less."
-              : "Other plans may stress the crops a little less."}
+          {best.isError
+            ? `By the deadlines alone: ${best.error.message}`
+            : best.isPending
+              ? "By the deadlines alone; looking for the best one …"
+              : plan.proven
+                ? "No other plan stresses the crops less."
+                : "Other plans may stress the crops a little less."}
         </p>
         {plan.sets.length > 0 && <Lanes plan={plan} chosen={set} choose={(s) => setChosen(keyOf(s))} />}
         {plan.sets.length > 0 && <RunSheet plan={plan} />}
@@ -91,17 +93,27 @@ function RunSheet({ plan }: { plan: Plan }) {
   const lane = (s: PlannedSet) => plan.lanes.find((l) => l.supply === s.supply)?.name ?? s.supply;
   const table = () => ({
     title: "Sets in order",
-    columns: ["start", "end", "block", "supply", "hours", "flow, m³/h", "water, m³", "net, mm", "gross, mm"],
+    columns: [
+      "start",
+      "end",
+      "block",
+      "supply",
+      "hours",
+      `flow, ${quantity("supplyFlow", units).unit}`,
+      `water, ${quantity("volume", units).unit}`,
+      `net, ${quantity("depth", units).unit}`,
+      `gross, ${quantity("depth", units).unit}`,
+    ],
     rows: plan.sets.map((s) => [
       s.start,
       s.end,
       nameOf(s),
       lane(s),
       s.hours.toFixed(2),
-      s.flow_m3_h.toFixed(0),
-      s.volume_m3.toFixed(0),
-      s.net_mm.toFixed(1),
-      s.gross_mm.toFixed(1),
+      show(s.flow_m3_h, "supplyFlow", units, false),
+      show(s.volume_m3, "volume", units, false),
+      show(s.net_mm, "depth", units, false),
+      show(s.gross_mm, "depth", units, false),
     ]),
   });
   return (
@@ -121,7 +133,7 @@ function RunSheet({ plan }: { plan: Plan }) {
             <span className="figure">{when(s.start)}</span>
             <span>
               <b>{nameOf(s)}</b> {hoursWords(s.hours)} from {lane(s)}, {show(s.net_mm, "depth", units)} net
-              {s.late_h >= 12 && <span className="secondary block">{lateWords(s.late_h)}</span>}
+              {s.late && <span className="secondary block">{lateWords(s.late_h)}</span>}
             </span>
           </li>
         ))}
@@ -177,6 +189,11 @@ function Unfit({ plan, waiting }: { plan: Plan; waiting: boolean }) {
           </h2>
           <p>{one.lacks}.</p>
         </section>
+      ))}
+      {plan.held.map((one) => (
+        <p key={one.block} className="mb-2">
+          <b>{one.name} is held.</b> {one.why}
+        </p>
       ))}
       {plan.ways_out.length > 0 && (
         <section aria-label="Ways out" className="mt-3">

@@ -29,6 +29,7 @@ function set(part: Partial<Planned> = {}): Planned {
     cost: 21.6,
     due: "2026-07-15T06:00+02:00",
     late_h: 0,
+    late: false,
     state: "proposed",
     why: "Due tomorrow.",
     ...part,
@@ -51,7 +52,10 @@ const PLAN: Schemas["PlanContent"] = {
     { supply: "river", name: "River", flow_m3_h: null, runs_h: null, dear: [] },
   ],
   step_min: 30,
-  sets: [set(), set({ block: "vega", name: "Vega", part: 2, parts: 3, flow_m3_h: 40, late_h: 60 })],
+  sets: [
+    set(),
+    set({ block: "vega", name: "Vega", part: 2, parts: 3, flow_m3_h: 40, late_h: 60, late: true }),
+  ],
   unfit: [
     {
       block: "mesa",
@@ -62,6 +66,7 @@ const PLAN: Schemas["PlanContent"] = {
       parts: 1,
     },
   ],
+  held: [{ block: "soto", name: "Soto", why: "Hold: 12 mm of rain is likely within 3 days." }],
   ways_out: [
     {
       supply: "well",
@@ -117,6 +122,7 @@ describe("plan page", () => {
     expect(screen.getByText("2.5 days later than the crop asks")).toBeTruthy();
     expect(screen.getByText("Mesa finds no place")).toBeTruthy();
     expect(screen.getByText(/Mesa would fit/)).toBeTruthy();
+    expect(screen.getByText(/12 mm of rain is likely/)).toBeTruthy();
     expect(screen.getByText("No other plan stresses the crops less.")).toBeTruthy();
   });
 
@@ -129,8 +135,19 @@ describe("plan page", () => {
     expect(screen.getByText("Wed 06:00")).toBeTruthy();
   });
 
+  it("speaks the reader's units, in the table too", async () => {
+    answerWith({ "/api/plan": PLAN });
+    show(<PlanPage />, { ...FARM, units: "us" });
+    expect((await screen.findAllByText(/0.47 in net/)).length).toBeGreaterThan(0);
+    fireEvent.click(screen.getByText("as a table"));
+    expect(await screen.findByText("flow, gpm")).toBeTruthy();
+    expect(screen.getByText("264")).toBeTruthy();
+  });
+
   it("says so when nothing asks for water", async () => {
-    answerWith({ "/api/plan": { ...PLAN, sets: [], unfit: [], ways_out: [], words: "0 sets in 1 day." } });
+    answerWith({
+      "/api/plan": { ...PLAN, sets: [], unfit: [], held: [], ways_out: [], words: "0 sets in 1 day." },
+    });
     show(<PlanPage />, FARM);
     expect(await screen.findByText("No block asks for water in these days.")).toBeTruthy();
   });

@@ -93,6 +93,7 @@ MESSAGES: Final[dict[str, str]] = {
     "caution.filled_in": "{depth_cm:g} filled in from its neighbours: {why}",
     "supply.short": "Not enough water from {supply} today: {blocks:and} need {needs_h:g}, it runs {runs_h:g} a day. Water {first} first.",
     "plan.sum": "{sets} set{sets:s} in {days:0}[, {late} later than the crop asks][; no place for {unfit} set{unfit:s}].",
+    "cli.flow": "{flow_m3_h}",
     "plan.no_supply": "no supply is entered for this block",
     "plan.no_rate": "the system's rate is not known, so there is no set time",
     "plan.too_long": "it takes {hours:g} h, longer than these days",
