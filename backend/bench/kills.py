@@ -14,6 +14,7 @@ import urllib.error
 import urllib.request
 from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 
@@ -24,7 +25,8 @@ from embalse.store.database import database
 
 KILLS = 20
 BATCH = 60
-PATIENCE_S = 20.0
+PATIENCE_S = 60.0
+STARTS = 3
 Batch = list[dict[str, object]]
 
 
@@ -58,8 +60,7 @@ def killed_while_sending(data: Path, token: str, kills: int, seed: int = 1) -> K
     to_send = batches(400)
     sure = 0
     for _ in range(kills):
-        port = _free_port()
-        server = _serve(data, port)
+        server, port = serve(data)
         kill_at = time.monotonic() + chance.uniform(0.15, 1.2)
         place = max(0, sure - 3)
         while True:
@@ -76,21 +77,39 @@ def killed_while_sending(data: Path, token: str, kills: int, seed: int = 1) -> K
     return report
 
 
-def _serve(data: Path, port: int) -> "subprocess.Popen[bytes]":
-    settings = {"EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port), "EMBALSE_BACKUP_HOURS": "0"}
-    server = subprocess.Popen(
-        [sys.executable, "-m", "embalse", "serve"],
-        env={**os.environ, **settings}, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
-    limit = time.monotonic() + PATIENCE_S
-    while time.monotonic() < limit:
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=2):
-                return server
-        except OSError:
-            time.sleep(0.02)
-    server.kill()
-    raise TimeoutError("the server did not start")
+def serve(data: Path) -> tuple["subprocess.Popen[bytes]", int]:
+    """A server on a free port, answering; on another one where somebody took the port first.
+
+    Raises `RuntimeError` with the server's own last words where it stops by itself three times, `TimeoutError` where
+    it does not answer.
+    """
+    said = ""
+    for _ in range(STARTS):
+        port = _free_port()
+        settings = {"EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port), "EMBALSE_BACKUP_HOURS": "0"}
+        with tempfile.TemporaryFile() as words:
+            server = subprocess.Popen(
+                [sys.executable, "-m", "embalse", "serve"], env={**os.environ, **settings}, stdout=words, stderr=words
+            )
+            limit = time.monotonic() + PATIENCE_S
+            while server.poll() is None:
+                try:
+                    with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=2):
+                        return server, port
+                except OSError:
+                    time.sleep(0.02)
+                if time.monotonic() > limit:
+                    server.kill()
+                    server.wait()
+                    words.seek(0)
+                    raise TimeoutError(f"the server did not answer in {PATIENCE_S:.0f} s; it said: {_last(words)}")
+            words.seek(0)
+            said = _last(words)
+    raise RuntimeError(f"the server stopped by itself {STARTS} times; it said: {said}")
+
+
+def _last(words: IO[bytes]) -> str:
+    return words.read()[-2000:].decode(errors="replace")
 
 
 def _acknowledged(port: int, token: str, batch: Batch) -> bool:

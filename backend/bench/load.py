@@ -1,10 +1,7 @@
 """Twenty people and the devices of a farm of 200 blocks at once, and what an import of three million readings does."""
 
 import json
-import os
 import statistics
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -16,7 +13,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from bench import farms
-from bench.kills import _free_port
+from bench.kills import serve
 from bench.timing import line
 from embalse.services.admin.people import make_demo_people
 from embalse.services.intake import telemetry
@@ -78,16 +75,12 @@ def main() -> None:
         token = telemetry.register("bench", "", [])
         make_demo_people([("bench", "Bench", "owner", True)])
         database.close()
-        port = _free_port()
-        with subprocess.Popen(
-            [sys.executable, "-m", "embalse", "serve"],
-            env={**os.environ, "EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port), "EMBALSE_BACKUP_HOURS": "0"},
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        ) as server:  # fmt: skip
-            try:
-                _measure(f"http://127.0.0.1:{port}", data, token)
-            finally:
-                server.terminate()
+        server, port = serve(data)
+        try:
+            _measure(f"http://127.0.0.1:{port}", data, token)
+        finally:
+            server.terminate()
+            server.wait()
 
 
 def _measure(base: str, data: Path, token: str) -> None:
