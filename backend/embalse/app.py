@@ -18,6 +18,7 @@ from embalse.api.handheld import handheld_api
 from embalse.api.imports import imports_api
 from embalse.api.limits import limiter
 from embalse.api.people import people_api
+from embalse.api.planning import planning_api
 from embalse.api.schemas import ErrorOut
 from embalse.api.setup import setup_api
 from embalse.api.signing import guard, set_up_sessions
@@ -82,6 +83,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         people_api,
         soil_water_api,
         deciding_api,
+        planning_api,
         demo_api,
     ):
         app.register_api(blueprint)

@@ -4,17 +4,15 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer, as_json, checked_moment
-from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, PlanQuery, RoundQuery, SetIn, WhatIfIn
+from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, RoundQuery, SetIn, WhatIfIn
 from embalse.services.advice.advise import what_if_content
 from embalse.services.advice.block_page import block_content
 from embalse.services.advice.kept_round import losses_json, round_json
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument, SetPart
 from embalse.services.load.schemas import BlockContent, LossesContent, RoundContent, WhatIfContent
-from embalse.services.planning.plan import PlanContent, plan_content
 from embalse.store import farm as store
 
-PAGE_WAITS_S = 8.0  # seconds a plan may be looked for while a person waits
 advice_api = APIBlueprint("advice", __name__, url_prefix="/api")
 
 
@@ -28,12 +26,6 @@ def round_(query: RoundQuery) -> Response:
 def losses(query: RoundQuery) -> Response:
     """Water below the roots in the last week, of blocks with a probe below them."""
     return as_json(losses_json(checked_moment(query.as_of)))
-
-
-@advice_api.get("/plan", responses={"200": PlanContent, **FAULTS}, operation_id="plan")
-def plan(query: PlanQuery) -> Response:
-    """The advised sets on the farm's supplies; nothing is opened by it."""
-    return answer(plan_content(checked_moment(query.as_of), query.days, query.quick, PAGE_WAITS_S))
 
 
 @advice_api.get("/blocks/<key>", responses={"200": BlockContent, **FAULTS}, operation_id="block")

@@ -23,7 +23,9 @@ SESSION_DAYS = 30
 LOOKING = ("GET", "HEAD", "OPTIONS")
 
 # Operations that ask for no session: signing in, and devices, which have tokens of their own.
-OPEN = frozenset({"people.session_", "people.sign_in", "people.sign_out", "people.make_owner", "people.accept"})
+OPEN = frozenset(
+    {"people.session_", "people.sign_in", "people.sign_out", "people.make_owner", "people.accept", "planning.feed"}
+)
 DEVICES = frozenset({"telemetry.ingest", "telemetry.ingest_lines"})
 
 # What each operation that writes asks for; the parts of a farm document are looked at one by one as well.
@@ -60,6 +62,17 @@ ASKS_FOR = {
     "deciding.withdraw": "orders",
     "deciding.import_weather": "eto",
     "deciding.import_forecast": "forecasts",
+    "planning.check": "look",
+    "planning.approve": "planned_sets",
+    "planning.change": "planned_sets",
+    "planning.lay": "planned_sets",
+    "planning.make_feed": "planned_sets",
+    "planning.revoke_feed": "planned_sets",
+    "planning.told": "running sets",
+    "planning.arm": "armings",
+    "planning.stop_all": "running sets",
+    "planning.enter": "controllers",
+    "planning.forget": "controllers",
     "telemetry.make_gateway": "gateways",
     "telemetry.revoke_gateway": "gateways",
     "demo.advance_demo": "clock",

@@ -29,6 +29,7 @@ COMMANDS: Final[dict[str, tuple[str, str]]] = {
     "restore": ("keeping:restore", "Make the database what a copy is; what was there is kept."),
     "serve": ("serving:serve", "Serve the application to browsers."),
     "skill": ("profiling:skill_command", "Print a block's past refill dates and what came of them."),
+    "sets": ("planning:sets_command", "Last night's sets as they ran, and tonight's."),
     "standin": ("devices:standin", "Simulated devices that speak to Embalse as real ones would."),
     "undo-import": ("importing:undo_command", "Take out the readings that an import of a file stored."),
     "weather": ("weather:weather", "Daily weather of the farm."),

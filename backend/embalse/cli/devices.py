@@ -77,3 +77,27 @@ def standin_logger(url: str, token: str, channels: tuple[str, ...], **options: A
     )
     for refusal in sent.refusals[:5]:
         click.echo(f"{refusal['channel']}: {refusal['reason']}", err=True)
+
+
+@standin.command("valves")
+@click.option("--port", type=int, required=True, help="Port on this machine it listens on.")
+@click.option("--folder", type=click.Path(file_okay=False, exists=True), required=True, help="Where valves.json lies.")
+@complains
+def standin_valves(port: int, folder: str) -> None:
+    """A simulated valve controller with a meter and a pressure switch; /description has its interface.
+
+    It reads valves.json (token, valves with their flow [m³/h], and at: an instant its clock is held at) and keeps its
+    memory beside it.
+    """
+    import json
+    from pathlib import Path
+
+    from waitress import serve
+
+    from embalse.standins.valves import valves_app
+
+    path = Path(folder)
+    config = json.loads((path / "valves.json").read_text(encoding="utf-8"))
+    app = valves_app(path / "valves-memory.json", config["valves"], config["token"], config.get("at"))
+    click.echo(f"Valves are at http://127.0.0.1:{port}")
+    serve(app, host="127.0.0.1", port=port, threads=4, ident=None)

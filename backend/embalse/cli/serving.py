@@ -10,12 +10,14 @@ import click
 from embalse.cli.common import complains, migrated
 from embalse.config import Settings
 from embalse.services import times
+from embalse.services.acting.watching import Acting
 from embalse.services.admin.backup import Schedule
 from embalse.services.advice.keeper import Keeper
 from embalse.services.advice.mornings import Mornings
 from embalse.services.intake import cut_imports
 from embalse.services.intake.drop_folder import DropFolder
 from embalse.standins import demo
+from embalse.standins.valve_process import start_valves
 from embalse.store import people as people_store
 
 THREADS_IN_TURN_S = 0.0005
@@ -58,6 +60,8 @@ def serve(settings: Settings, reload: bool) -> None:
         Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
     Mornings().start()
     Keeper().start()
+    start_valves(settings.data_dir / "demo")
+    Acting().start()
     if settings.drop_folder:
         DropFolder(Path(settings.drop_folder).expanduser()).start()
     address = f"http://{settings.host}:{settings.port}"

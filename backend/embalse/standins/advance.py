@@ -8,16 +8,21 @@ from typing import Any
 import numpy as np
 
 from embalse.services import times
+from embalse.services.acting.doing import ToldIn, told
+from embalse.services.acting.evidence import ran_of
+from embalse.services.acting.stepping import one_at_a_time, step
 from embalse.services.advice.model_keeping import keep_models_now
 from embalse.services.advice.mornings import keep_mornings
 from embalse.services.intake import telemetry
 from embalse.services.load import clock
+from embalse.services.planning.planned import PlannedSet, planned_sets
 from embalse.services.readings import judging
 from embalse.standins.browser import Browser
-from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, forecasts, simulate
+from embalse.standins.demo_farm import END, UTC_SHIFT_H, Season, Simulation, forecasts
 from embalse.standins.demo_stories import BLOCKS
 from embalse.standins.logger import LoggerStandIn, Sent
 from embalse.standins.logger_files import column_name, raw_values
+from embalse.standins.valve_process import ValveClock
 from embalse.store import farm as farm_store
 from embalse.store.database import transaction
 from embalse.store.errors import Conflict
@@ -25,6 +30,8 @@ from embalse.store.errors import Conflict
 TOKENS = "tokens.json"
 LONGEST_H = 168
 DAY_S = 86400
+LONGEST_SET_S = 10 * DAY_S
+STAGGERED = 6
 DROP_SHARE, REPEAT_SHARE = 0.2, 0.1
 
 
@@ -67,19 +74,73 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
         raise Conflict("clock", "the simulated loggers do not reach the server, so nothing was moved") from away
     start = farm.clock_at
     end = start + 3600 * hours
-    season = simulate(until=max(END, datetime.fromtimestamp(end, UTC)))
+    simulation = Simulation()
+    simulation.go(max(END, datetime.fromtimestamp(start, UTC)))
+    valves = ValveClock()
     tokens = json.loads(path.read_text(encoding="utf-8"))
     total = Sent()
     for moment in [*range(start + DAY_S, end, DAY_S), end]:
         begin = max(start, moment - DAY_S) if moment != end else start + (end - start - 1) // DAY_S * DAY_S
-        with transaction():
-            farm_store.hold_clock(moment)
+        _run_sets(simulation, valves, (begin, moment))
+        simulation.go(max(END, datetime.fromtimestamp(moment, UTC)))
+        season = simulation.season()
         _log(url, season, begin, moment)
         _send(url, season, (begin, moment), (tokens, total))
         judging.judge_waiting()
         keep_mornings()
     keep_models_now()
     return total
+
+
+def _run_sets(simulation: Simulation, valves: ValveClock, span: tuple[int, int]) -> None:
+    """The night as it goes: the clock stops wherever a valve is to open or close, and the soil follows what ran."""
+    start, end = span
+    zone = clock.the_farm().time_zone
+    planned = [p for p in planned_sets(zone, start) if p.state != "withdrawn" and p.start_at >= END.timestamp()]
+    for one in planned:
+        simulation.follow(one.part.block, datetime.fromtimestamp(one.start_at, UTC))
+    with one_at_a_time:
+        for moment in sorted(_moments(planned, start, end) | {end}):
+            with transaction():
+                farm_store.hold_clock(moment)
+            valves.to(moment)
+            step(moment)
+            by_hand = [p for p in planned_sets(zone, start) if p.state in ("approved", "running") and not p.part.valve]
+            _people(by_hand, moment)
+    for block, set_start, set_end, gross in _really(zone, start - LONGEST_SET_S):
+        simulation.ran(block, set_start, set_end, gross)
+
+
+def _moments(planned: list[PlannedSet], start: int, end: int) -> set[int]:
+    """Starts and ends of sets, and some minutes after each: valves of a line open one after another."""
+    found = set()
+    for one in planned:
+        for at in (one.start_at, one.end_at):
+            found |= {at + 60 * n for n in range(STAGGERED)}
+    return {at for at in found if start < at < end}
+
+
+def _people(sets: list[PlannedSet], now: int) -> None:
+    """What the simulated field hand tells by phone: a set by hand is started and stopped when it is due."""
+    for one in sets:
+        entries = []
+        if one.state == "approved" and one.start_at <= now:
+            entries.append(("start", one.start_at))
+        if one.end_at <= now:
+            entries.append(("stop", one.end_at))
+        for what, at in entries:
+            told([ToldIn(key=f"{one.key[:40]}-{what}", planned=one.key, what=what,  # type: ignore[arg-type]
+                         at=times.local(at, one.zone))])  # fmt: skip
+
+
+def _really(zone: str, since: int) -> list[tuple[str, int, int, float]]:
+    """Sets of the plan as they really ran: block, start and end [s, UTC], depth over the block [mm]."""
+    found = []
+    for one in planned_sets(zone, since):
+        ran = ran_of(one)
+        if ran is not None and ran.end_at is not None and ran.gross_mm > 0 and one.start_at >= END.timestamp():
+            found.append((one.part.block, ran.start_at, ran.end_at, ran.gross_mm))
+    return found
 
 
 def _send(url: str, season: Season, span: tuple[int, int], sending: tuple[dict[str, str], Sent]) -> None:

@@ -27,9 +27,11 @@ from embalse.standins.demo_by_hand import (
 from embalse.standins.demo_deciding import deciding_parts
 from embalse.standins.demo_farm import END, Season, simulate
 from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
+from embalse.standins.demo_planning import last_nights, water_parts
 from embalse.standins.demo_soil_water import soil_water_parts, write_trunk_file
 from embalse.standins.demo_stories import BLOCKS, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory
 from embalse.standins.logger_files import column_name, write_logger_file
+from embalse.standins.valve_process import enter_valves
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
 from embalse.store.changes import Actor, acting
@@ -47,6 +49,7 @@ OWNER = Actor("Demo owner", "owner", at=int(datetime(2026, 3, 2, 8, tzinfo=UTC).
 AGRONOMIST = Actor("Demo agronomist", "agronomist", at=int(datetime(2026, 3, 2, 9, tzinfo=UTC).timestamp()))
 MANAGER = Actor("Demo manager", "manager", at=int(datetime(2026, 7, 14, 3, 40, tzinfo=UTC).timestamp()))
 TIME_ZONE = "Europe/Madrid"
+WHO_PLANS = "Demo manager"
 
 
 def ensure_demo(data: Path, database: Path, reset: bool, say: Callable[[str], None]) -> bool:
@@ -112,8 +115,12 @@ def _fill(season: Season, folder: Path, say: Callable[[str], None]) -> None:
     _import(*write_trunk_file(folder, season), "Olivar trunk gauge", say)
     with transaction():
         import_store.date_files(AGRONOMIST.at or 0)
+    for known, part in last_nights(season):
+        with acting(Actor(WHO_PLANS, "manager", at=int(known.timestamp()))):
+            apply_document(parse_document(json.dumps(part)))
     with acting(MANAGER):
         make_gateways(folder)
+        enter_valves(folder)
     say(f"Read by hand: {read_by_hand(season) + read_every_morning(season)} readings.")
     say(f"Kept the answers of {keep_mornings()} mornings.")
     say(f"Fitted the models of {keep_models_now()} blocks to their own probes.")
@@ -141,6 +148,7 @@ def farm_document(season: Season) -> dict[str, Any]:
         **histories(season),
         **soil_water_parts(season),
         **deciding_parts(),
+        **water_parts(season),
         "sets": season.sets,
         "rain": season.rain,
     }

@@ -58,7 +58,7 @@ class Season:
 
 def simulate(report: Callable[[str], None] = lambda _: None, until: datetime = END) -> Season:
     """The season from 1 March to the demonstration's clock, or later; the same every time as far as it goes."""
-    return _Simulation().run(report, until)
+    return Simulation().run(report, until)
 
 
 def _sky(first: date, days: int) -> Weather:
@@ -81,7 +81,9 @@ def _rate_mm_h(system: dict[str, Any]) -> float:
     return float(system["flow_l_h"] * system.get("per_point", 1) / (system["spacing_m"] * system["line_spacing_m"]))
 
 
-class _Simulation:
+class Simulation:
+    """The season hour by hour; it can be left and gone on with."""
+
     def __init__(self) -> None:
         soils = {s["key"]: SoilPart.model_validate(s) for s in SOILS}
         self.stations = [SimulatedStation(b, s) for b in BLOCKS for s in b.stations]
@@ -105,6 +107,13 @@ class _Simulation:
         systems = {s["key"]: s for s in SYSTEMS}
         self.system = {b.document["key"]: b.document["system"] for b in BLOCKS}
         self.rate = {b.document["key"]: _rate_mm_h(systems[b.document["system"]]) for b in BLOCKS}
+        self.first = (START + timedelta(hours=UTC_SHIFT_H)).date()
+        self.start_mm, self.flows_mm = self.columns.storage_mm(), np.zeros(len(self.stations))
+        self.depletion: list[Array] = []
+        self.drained: list[Array] = []
+        self.runoff: list[Array] = []
+        self.followed: dict[str, datetime] = {}
+        self.really: dict[tuple[str, int], tuple[int, float]] = {}
         self.efficiency = {b.document["key"]: systems[b.document["system"]]["efficiency_fraction"] for b in BLOCKS}
 
     def _allowed(self) -> Array:
@@ -114,28 +123,36 @@ class _Simulation:
         return np.asarray(taw * np.array([s.block.document["allowable_depletion_fraction"] for s in self.stations]))
 
     def run(self, report: Callable[[str], None], until: datetime) -> Season:
+        """Everything up to an instant."""
+        self.go(until, report)
+        return self.season()
+
+    def go(self, until: datetime, report: Callable[[str], None] = lambda _: None) -> None:
+        """Let the season go on, up to an hour that is counted too."""
         hours = int((until - START) / timedelta(hours=1)) + 1
-        days = (hours + UTC_SHIFT_H) // 24 + 2
-        first = (START + timedelta(hours=UTC_SHIFT_H)).date()
-        sky = _sky(first, days)
-        start_mm, flows_mm = self.columns.storage_mm(), np.zeros(len(self.stations))
-        depletion = np.zeros((hours, len(self.stations)))
-        drained, runoff = np.zeros_like(depletion), np.zeros_like(depletion)
-        for step in range(hours):
+        sky = _sky(self.first, (hours + UTC_SHIFT_H) // 24 + 2)
+        for step in range(len(self.depletion), hours):
             moment = START + timedelta(hours=step + UTC_SHIFT_H)
-            day = (moment.date() - first).days
+            day = (moment.date() - self.first).days
             self._record()
-            depletion[step] = self.columns.depletion_mm(self.roots)
+            self.depletion.append(self.columns.depletion_mm(self.roots))
             if moment.hour == 20:
-                self._manage(day, depletion[step], moment)
+                self._manage(day, self.depletion[step], moment)
             rain = float(sky.rain_mm[day]) / 4 if 13 <= moment.hour < 17 else 0.0
             demand = hourly_share(moment.hour) * float(sky.eto_mm_d[day]) * self._kc(moment.month) / self.wetted
-            flows = self.columns.hour(self._supply() + rain, demand)
-            flows_mm += flows.intake_mm - flows.uptake_mm - flows.drainage_mm
-            drained[step], runoff[step] = flows.drainage_mm, flows.runoff_mm
+            flows = self.columns.hour(self._supply(step) + rain, demand)
+            self.flows_mm += flows.intake_mm - flows.uptake_mm - flows.drainage_mm
+            self.drained.append(flows.drainage_mm)
+            self.runoff.append(flows.runoff_mm)
             if moment.hour == 0 and moment.day == 1:
                 report(f"simulating {moment:%B}")
-        error = float(np.abs(self.columns.storage_mm() - start_mm - flows_mm).max())
+
+    def season(self) -> Season:
+        """The season as far as it went."""
+        hours = len(self.depletion)
+        days = (hours + UTC_SHIFT_H) // 24 + 2
+        first, sky = self.first, _sky(self.first, days)
+        error = float(np.abs(self.columns.storage_mm() - self.start_mm - self.flows_mm).max())
         self._sense()
         seconds = [int((START + timedelta(hours=h)).timestamp()) for h in range(hours)]
         rain_days = [
@@ -147,7 +164,16 @@ class _Simulation:
              **dict(zip(("tmax_c", "tmin_c"), day_temperatures_c(float(sky.eto_mm_d[d])), strict=True))}
             for d in range(days - 2)
         ]  # fmt: skip
+        depletion, drained, runoff = (np.array(rows) for rows in (self.depletion, self.drained, self.runoff))
         return Season(seconds, self.stations, self.sets, rain_days, depletion, drained, runoff, error, eto_days)
+
+    def follow(self, block: str, since: datetime) -> None:
+        """From an instant on, a block is watered by what really ran, no longer by its own rule."""
+        self.followed[block] = min(since, self.followed.get(block, since))
+
+    def ran(self, block: str, start_at: int, end_at: int, gross_mm: float) -> None:
+        """A set that really ran [s, UTC; mm over the block]; one told before is told once."""
+        self.really[(block, start_at)] = (end_at, gross_mm)
 
     def _kc(self, month: int) -> Array:
         return np.array([s.block.kc_by_month[month - 1] for s in self.stations])
@@ -164,13 +190,13 @@ class _Simulation:
         for block in BLOCKS:
             key = block.document["key"]
             if block.copies:
-                if block.copies in started:
+                if block.copies in started and not self._follows(key, moment):
                     self._start(key, started[block.copies], moment)
                 continue
             mine = [i for i, s in enumerate(self.stations) if s.block is block]
             mean = float(depletion[mine].mean())
             allowed = float(self.allowed[mine].mean())
-            if moment.date() > block.until:
+            if moment.date() > block.until or self._follows(key, moment):
                 continue
             if mean >= block.start_at * allowed and day - self.last_set.get(key, -99) >= block.every:
                 net = mean * block.refill * float(block.document["wetted_fraction"])
@@ -178,6 +204,11 @@ class _Simulation:
                 started[key] = net / self.efficiency[key]
                 self.last_set[key] = day
                 self._start(key, started[key], moment)
+
+    def _follows(self, key: str, moment: datetime) -> bool:
+        """Whether a block is watered by what really ran at this hour of the loggers' clock."""
+        since = self.followed.get(key)
+        return since is not None and moment - timedelta(hours=UTC_SHIFT_H) >= since
 
     def _start(self, key: str, gross_mm: float, moment: datetime) -> None:
         gross = round(gross_mm, 1)
@@ -188,9 +219,9 @@ class _Simulation:
         hours = round(gross / self.rate[key], 2)
         self.sets.append({"block": key, "start": f"{start.isoformat()}+00:00", "hours": hours, "gross_mm": gross})
 
-    def _supply(self) -> Array:
+    def _supply(self, step: int) -> Array:
         """Water offered in this hour to the wetted soil of each station [mm]."""
-        offered = {}
+        offered: dict[str, float] = {}
         for key, (left, rate) in list(self.running.items()):
             now = min(left, rate)
             offered[key] = now * self.efficiency[key]
@@ -198,6 +229,11 @@ class _Simulation:
                 self.running[key] = (left - now, rate)
             else:
                 del self.running[key]
+        begin = int((START + timedelta(hours=step)).timestamp())
+        for (key, start_at), (end_at, gross_mm) in self.really.items():
+            share = max(0, min(end_at, begin + 3600) - max(start_at, begin)) / max(1, end_at - start_at)
+            if share:
+                offered[key] = offered.get(key, 0.0) + share * gross_mm * self.efficiency[key]
         gross = np.array([offered.get(s.block.document["key"], 0.0) for s in self.stations])
         return gross / self.wetted * self.factor
 

@@ -15,6 +15,13 @@ def records(kind: str | None = None, subject: str | None = None) -> list[RecordR
     return select(sql, RecordRow, [value for _, value in wanted])
 
 
+def records_from(kind: str, field: str, day: str) -> list[RecordRow]:
+    """Records of a kind whose field holds a day or moment on or after a day (ISO text), in the order they were made."""
+    sql = """SELECT kind, key, subject, body FROM record WHERE deleted_at IS NULL AND kind = ?
+             AND substr(json_extract(body, '$.' || ?), 1, 10) >= ? ORDER BY id"""
+    return select(sql, RecordRow, [kind, field, day])
+
+
 def record(kind: str, key: str) -> RecordRow:
     """One record; raises NotFound."""
     sql = "SELECT kind, key, subject, body FROM record WHERE deleted_at IS NULL AND kind = ? AND key = ?"

@@ -236,6 +236,23 @@ OPERATIONS = [
     "withdrawRule",
     "importWeather",
     "importForecast",
+    "approvePlan",
+    "armSupply",
+    "calendarFeed",
+    "calendarFeeds",
+    "changePlannedSet",
+    "checkPlan",
+    "enterController",
+    "forgetController",
+    "layGroup",
+    "makeCalendarFeed",
+    "planCalendar",
+    "planTable",
+    "revokeCalendarFeed",
+    "stopAll",
+    "tellSets",
+    "tonight",
+    "water",
 ]
 SIGNING = {"signIn", "changeOwn", "makeOwner", "acceptInvitation"}  # what is made up opens no door
 

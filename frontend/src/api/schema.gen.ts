@@ -328,6 +328,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The calendar behind a secret address. */
+        get: operations["calendarFeed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calibrations": {
         parameters: {
             query?: never;
@@ -459,6 +476,40 @@ export interface paths {
         get: operations["choices"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/controllers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a controller, or change it; says whether it answers. */
+        post: operations["enterController"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/controllers/{key}/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a controller out. */
+        post: operations["forgetController"];
         delete?: never;
         options?: never;
         head?: never;
@@ -918,8 +969,145 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The advised sets on the farm's supplies; nothing is opened by it. */
+        /** The sets that are approved and those the blocks ask for, on the farm's supplies; nothing is opened by it. */
         get: operations["plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Approve sets as they were shown; refused where the plan has changed since. */
+        post: operations["approvePlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Approved sets as a calendar. */
+        get: operations["planCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What sets break where somebody has moved them. */
+        post: operations["checkPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calendar addresses. */
+        get: operations["calendarFeeds"];
+        put?: never;
+        /** A new calendar address, shown this once. */
+        post: operations["makeCalendarFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/feeds/{feed}/revoke": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a calendar address back. */
+        post: operations["revokeCalendarFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay a group of blocks one after another on a day. */
+        post: operations["layGroup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/sets/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move, lock or take back an approved set. */
+        post: operations["changePlannedSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan, or what ran, as a table. */
+        get: operations["planTable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1152,6 +1340,23 @@ export interface paths {
         patch: operations["changeOwn"];
         trace?: never;
     };
+    "/api/sets/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets started and stopped by hand, hours, depths and meters; sent once or often, it is the same. */
+        post: operations["tellSets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/soil-curves": {
         parameters: {
             query?: never;
@@ -1237,6 +1442,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stop-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close every valve and disarm all supplies. */
+        post: operations["stopAll"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplies/{key}/arm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Arm a supply, or disarm it. */
+        post: operations["armSupply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/suspicions/{id}/verdict": {
         parameters: {
             query?: never;
@@ -1271,6 +1510,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tonight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Last night and tonight. */
+        get: operations["tonight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tube-cuts": {
         parameters: {
             query?: never;
@@ -1299,6 +1555,23 @@ export interface paths {
         put?: never;
         /** Evenness from catches or flows; nothing is stored. */
         post: operations["uniformity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/water": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The water side of the farm. */
+        get: operations["water"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1471,6 +1744,14 @@ export interface components {
             words: string;
         };
         /**
+         * AnswersOut
+         * @description Why a controller cannot be used; empty where it answers and knows its valves.
+         */
+        AnswersOut: {
+            /** Trouble */
+            trouble: string;
+        };
+        /**
          * ApplyCalibration
          * @description A calibration and the sensors it is for.
          */
@@ -1499,6 +1780,77 @@ export interface components {
             unchanged: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ApproveIn
+         * @description Sets to approve as they are shown; ``days`` of the plan they were shown in.
+         */
+        ApproveIn: {
+            /**
+             * Days
+             * @default 3
+             */
+            days?: number;
+            /** Plan */
+            plan: string;
+            /** Sets */
+            sets: components["schemas"]["PlaceIn"][];
+        };
+        /**
+         * ArmIn
+         * @description Arm a supply or disarm it.
+         */
+        ArmIn: {
+            /** Armed */
+            armed: boolean;
+            /**
+             * Cautions Read
+             * @default false
+             */
+            cautions_read?: boolean;
+        };
+        /**
+         * ArmingPart
+         * @description Whether Embalse may open valves of a supply by itself, from a moment on; the latest holds.
+         */
+        ArmingPart: {
+            /** Armed */
+            armed: boolean;
+            /**
+             * Cautions Read
+             * @default false
+             */
+            cautions_read?: boolean;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Supply */
+            supply: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
         };
         /**
          * ArrivalOut
@@ -2089,6 +2441,107 @@ export interface components {
             uniformity: components["schemas"]["PastUniformity"][];
         };
         /**
+         * BlockShiftsPart
+         * @description How a block is watered in parts, and what a set asks of people, from a day on.
+         */
+        BlockShiftsPart: {
+            /** Block */
+            block: string;
+            /**
+             * By Hand
+             * @description somebody must be there at the start and the end of each set
+             * @default false
+             */
+            by_hand?: boolean;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /**
+             * Fill Min
+             * @description until the line is full and waters evenly
+             * @default 0
+             */
+            fill_min?: number;
+            /** Key */
+            key: string;
+            /**
+             * Move Min
+             * @description to move pipes or gates between sets
+             * @default 0
+             */
+            move_min?: number;
+            /**
+             * Night Only
+             * @description sets run from dusk to dawn only: wind and evaporation
+             * @default false
+             */
+            night_only?: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Position Deg
+             * @description where a pivot stands
+             * @default null
+             */
+            position_deg?: number | null;
+            /** Shifts */
+            shifts: components["schemas"]["ShiftPart"][];
+            /**
+             * Turn Until
+             * @description end of a turn that is running already
+             * @default null
+             */
+            turn_until?: string | null;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * BlockWaterOut
+         * @description A block, its supply and the parts it is watered in.
+         */
+        BlockWaterOut: {
+            /** Area Ha */
+            area_ha: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            shifts: components["schemas"]["BlockShiftsPart"] | null;
+            /** Supply */
+            supply: string;
+        };
+        /**
+         * BreaksOut
+         * @description What a set's place breaks.
+         */
+        BreaksOut: {
+            /** Code */
+            code: string;
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * CalibrationPart
          * @description θ = intercept + slope × raw, or another curve, from a date on.
          */
@@ -2169,6 +2622,37 @@ export interface components {
             straight_days: number | null;
             /** Why Not */
             why_not: string;
+        };
+        /**
+         * ChangeIn
+         * @description A change of an approved set; ``sequence`` is the one it was shown with.
+         */
+        ChangeIn: {
+            /**
+             * Locked
+             * @default null
+             */
+            locked?: boolean | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Sequence
+             * @default null
+             */
+            sequence?: number | null;
+            /**
+             * Start
+             * @default null
+             */
+            start?: string | null;
+            /**
+             * Withdraw
+             * @default false
+             */
+            withdraw?: boolean;
         };
         /**
          * ChangeOut
@@ -2260,6 +2744,16 @@ export interface components {
              * @default
              */
             who?: string;
+        };
+        /**
+         * CheckOut
+         * @description What is wrong with a draft, its cost and how late its sets come.
+         */
+        CheckOut: {
+            /** Breaks */
+            breaks: components["schemas"]["BreaksOut"][];
+            /** Cost */
+            cost: number;
         };
         /**
          * ChoiceOut
@@ -2381,6 +2875,57 @@ export interface components {
             sensor: string;
             /** Times */
             times: number[];
+        };
+        /**
+         * ControllerIn
+         * @description A controller: where it is reached, its token (kept as it is if absent), its supply and valves.
+         */
+        ControllerIn: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Supply */
+            supply: string;
+            /**
+             * Token
+             * @default
+             */
+            token?: string;
+            /** Url */
+            url: string;
+            /** Valves */
+            valves: string[];
+        };
+        /**
+         * ControllerOut
+         * @description A controller, how it was last reached, and what its line said.
+         */
+        ControllerOut: {
+            /** Armed */
+            armed: boolean;
+            /** Clock Off S */
+            clock_off_s: number | null;
+            /** Flow M3 H */
+            flow_m3_h: number | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Open Valves */
+            open_valves: string[];
+            /** Pressure */
+            pressure: boolean | null;
+            /** Reached */
+            reached: boolean;
+            /** Seen */
+            seen: string | null;
+            /** Supply */
+            supply: string;
+            /** Supply Name */
+            supply_name: string;
+            /** Trouble */
+            trouble: string;
         };
         /**
          * CostOut
@@ -2745,6 +3290,16 @@ export interface components {
             who?: string;
         };
         /**
+         * DraftIn
+         * @description Sets as somebody has moved them, of the plan with this id; what is not named is not looked at.
+         */
+        DraftIn: {
+            /** Plan */
+            plan: string;
+            /** Sets */
+            sets: components["schemas"]["PlaceIn"][];
+        };
+        /**
          * DrainDownOut
          * @description One drain-down, accepted with its full point or rejected with the reason.
          */
@@ -2820,6 +3375,33 @@ export interface components {
              * @default null
              */
             withdrawn?: string | null;
+        };
+        /**
+         * EnergyPart
+         * @description Energy of a cubic metre: measured, or from lift, pressure and efficiency.
+         */
+        EnergyPart: {
+            /**
+             * Efficiency Fraction
+             * @default null
+             */
+            efficiency_fraction?: number | null;
+            /**
+             * Kwh M3
+             * @description measured: energy meter over water meter
+             * @default null
+             */
+            kwh_m3?: number | null;
+            /**
+             * Lift M
+             * @default null
+             */
+            lift_m?: number | null;
+            /**
+             * Pressure Bar
+             * @default 0
+             */
+            pressure_bar?: number;
         };
         /**
          * ErrorOut
@@ -2910,6 +3492,11 @@ export interface components {
          */
         FarmDocument: {
             /**
+             * Armings
+             * @default []
+             */
+            armings?: components["schemas"]["ArmingPart"][];
+            /**
              * Batch Tests
              * @default []
              */
@@ -2919,6 +3506,11 @@ export interface components {
              * @default []
              */
             block_rules?: components["schemas"]["BlockRulesPart"][];
+            /**
+             * Block Shifts
+             * @default []
+             */
+            block_shifts?: components["schemas"]["BlockShiftsPart"][];
             /**
              * Blocks
              * @default []
@@ -2998,6 +3590,11 @@ export interface components {
              */
             placements?: components["schemas"]["PlacementPart"][];
             /**
+             * Planned Sets
+             * @default []
+             */
+            planned_sets?: components["schemas"]["PlannedSetPart"][];
+            /**
              * Procedure Runs
              * @default []
              */
@@ -3017,6 +3614,16 @@ export interface components {
              * @default []
              */
             sample_sheets?: components["schemas"]["SampleSheetPart"][];
+            /**
+             * Set Evidence
+             * @default []
+             */
+            set_evidence?: components["schemas"]["SetEvidencePart"][];
+            /**
+             * Set Groups
+             * @default []
+             */
+            set_groups?: components["schemas"]["SetGroupPart"][];
             /**
              * Sets
              * @default []
@@ -3057,6 +3664,16 @@ export interface components {
              * @default []
              */
             visits?: components["schemas"]["VisitPart"][];
+            /**
+             * Water Rules
+             * @default []
+             */
+            water_rules?: components["schemas"]["WaterRulesPart"][];
+            /**
+             * Work Hours
+             * @default []
+             */
+            work_hours?: components["schemas"]["WorkHoursPart"][];
         };
         /**
          * FarmOut
@@ -3153,6 +3770,43 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
             /** Suspicions */
             suspicions: components["schemas"]["SuspicionOut"][];
+        };
+        /**
+         * FeedIn
+         * @description A name for a calendar address.
+         */
+        FeedIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * FeedOut
+         * @description A calendar address; the address itself is shown once, when it is made.
+         */
+        FeedOut: {
+            /** Id */
+            id: number;
+            /** Last Seen */
+            last_seen: string | null;
+            /** Made */
+            made: string;
+            /** Name */
+            name: string;
+            /**
+             * Path
+             * @default
+             */
+            path: string;
+            /** Revoked */
+            revoked: boolean;
+        };
+        /**
+         * FeedsOut
+         * @description Calendar addresses.
+         */
+        FeedsOut: {
+            /** Feeds */
+            feeds: components["schemas"]["FeedOut"][];
         };
         /**
          * FileOut
@@ -3417,6 +4071,47 @@ export interface components {
         GatewaysOut: {
             /** Gateways */
             gateways: components["schemas"]["GatewayOut"][];
+        };
+        /**
+         * GroupContent
+         * @description A group laid on a day.
+         */
+        GroupContent: {
+            /** Group */
+            group: string;
+            /**
+             * Kept
+             * @description whether its sets are approved now
+             */
+            kept: boolean;
+            /** Name */
+            name: string;
+            /** Sets */
+            sets: components["schemas"]["GroupSetOut"][];
+        };
+        /**
+         * GroupSetOut
+         * @description A set of a group, and what its place breaks.
+         */
+        GroupSetOut: {
+            /** Block */
+            block: string;
+            /** Breaks */
+            breaks: string[];
+            /** End */
+            end: string;
+            /** Flow M3 H */
+            flow_m3_h: number;
+            /** Gross Mm */
+            gross_mm: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Start */
+            start: string;
+            /** Volume M3 */
+            volume_m3: number;
         };
         /**
          * GrowthContent
@@ -3976,9 +4671,26 @@ export interface components {
         };
         /**
          * LaneOut
-         * @description A supply: its flow, null where not limited, hours it runs a day, and the hours its water is dear.
+         * @description A supply: its flow, null where not limited, hours it runs a day, when it does not run or its water is dear.
          */
         LaneOut: {
+            /**
+             * Armed
+             * @default false
+             */
+            armed: boolean;
+            /**
+             * Closed
+             * @description start and end of each span in which it gives nothing: no turn
+             * @default []
+             */
+            closed: string[][];
+            /**
+             * Controlled
+             * @description whether a controller opens its valves
+             * @default false
+             */
+            controlled: boolean;
             /**
              * Dear
              * @description start and end of each span above the lowest price, farm-local
@@ -3986,12 +4698,41 @@ export interface components {
             dear: string[][];
             /** Flow M3 H */
             flow_m3_h: number | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Left M3
+             * @description of the water allowed this season
+             * @default null
+             */
+            left_m3: number | null;
             /** Name */
             name: string;
             /** Runs H */
             runs_h: number | null;
             /** Supply */
             supply: string;
+        };
+        /**
+         * LayIn
+         * @description A group to be laid on a day; ``approve`` keeps its sets, else they are only looked at.
+         */
+        LayIn: {
+            /**
+             * Approve
+             * @default false
+             */
+            approve?: boolean;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Group */
+            group: string;
         };
         /**
          * LayerMarksOut
@@ -4418,6 +5159,103 @@ export interface components {
             theta: number;
         };
         /**
+         * NightSetOut
+         * @description A set of last night or tonight, with what is known of it.
+         */
+        NightSetOut: {
+            /** Block */
+            block: string;
+            /** By Hand */
+            by_hand: boolean;
+            /** End */
+            end: string;
+            /**
+             * Evidence
+             * @description kinds of evidence there are of it
+             * @default []
+             */
+            evidence: string[];
+            /** Flow M3 H */
+            flow_m3_h: number;
+            /** Gross Mm */
+            gross_mm: number;
+            /** Hours */
+            hours: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Net Mm */
+            net_mm: number;
+            /** Note */
+            note: string;
+            /**
+             * Ran End
+             * @default null
+             */
+            ran_end: string | null;
+            /**
+             * Ran Hours
+             * @default null
+             */
+            ran_hours: number | null;
+            /**
+             * Ran M3
+             * @default null
+             */
+            ran_m3: number | null;
+            /**
+             * Ran Mm
+             * @description over the block
+             * @default null
+             */
+            ran_mm: number | null;
+            /**
+             * Ran Start
+             * @default null
+             */
+            ran_start: string | null;
+            /** Sequence */
+            sequence: number;
+            /** Shift */
+            shift: string;
+            /**
+             * Short Mm
+             * @description less than planned over the block; null where it is not
+             * @default null
+             */
+            short_mm: number | null;
+            /** Start */
+            start: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "approved" | "sent" | "confirmed" | "running" | "done" | "cut short" | "failed" | "by hand" | "withdrawn";
+            /** Supply */
+            supply: string;
+            /** Supply Name */
+            supply_name: string;
+            /** Tag */
+            tag: string;
+            /**
+             * Unsure
+             * @description whether it is past its end and nobody said that it ran
+             * @default false
+             */
+            unsure: boolean;
+            /** Valve */
+            valve: string;
+            /** Volume M3 */
+            volume_m3: number;
+            /**
+             * Water From
+             * @default
+             * @enum {string}
+             */
+            water_from: "" | "measured" | "flow × time" | "depth";
+        };
+        /**
          * NoticeOut
          * @description Something that bears on the advice.
          */
@@ -4447,6 +5285,14 @@ export interface components {
             }[];
             /** Words */
             words: string;
+        };
+        /**
+         * OkOut
+         * @description It is done.
+         */
+        OkOut: {
+            /** Ok */
+            ok: boolean;
         };
         /**
          * OrderIn
@@ -4837,6 +5683,19 @@ export interface components {
             turn_h: number;
         };
         /**
+         * PlaceIn
+         * @description A set of the plan and when it is to start.
+         */
+        PlaceIn: {
+            /** Key */
+            key: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+        };
+        /**
          * PlacementPart
          * @description A device put in a sensor's place; what was there before comes out at that moment.
          */
@@ -4895,8 +5754,15 @@ export interface components {
             end: string;
             /** Held */
             held: components["schemas"]["HeldOut"][];
+            /**
+             * Id
+             * @description of what is asked and approved: an approval names it, and is refused once it changed
+             */
+            id: string;
             /** Lanes */
             lanes: components["schemas"]["LaneOut"][];
+            /** People */
+            people: components["schemas"]["WorkerOut"][];
             /**
              * Proven
              * @description whether no other plan stresses the crops less
@@ -4918,10 +5784,17 @@ export interface components {
         /**
          * PlannedSetOut
          * @description A set of the plan: its block, supply, start and end on the farm's clock, hours, flow, depths, and why.
+         *
+         *     ``key`` names it in this plan; an approved one keeps its key.
          */
         PlannedSetOut: {
             /** Block */
             block: string;
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
             /**
              * Cost
              * @description in the farm's own currency; 0 without tariffs
@@ -4929,7 +5802,7 @@ export interface components {
             cost: number;
             /**
              * Due
-             * @description when the block reaches its trigger
+             * @description when the block reaches its trigger; empty where it is not known any more
              */
             due: string;
             /** End */
@@ -4938,8 +5811,15 @@ export interface components {
             flow_m3_h: number;
             /** Gross Mm */
             gross_mm: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Hours */
             hours: number;
+            /** Key */
+            key: string;
             /**
              * Late
              * @description whether that is worth telling: half a day or more
@@ -4950,10 +5830,21 @@ export interface components {
              * @description hours its middle comes after that; 0 when in time
              */
             late_h: number;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
             /** Name */
             name: string;
             /** Net Mm */
             net_mm: number;
+            /**
+             * Note
+             * @description what was said of it last
+             * @default
+             */
+            note: string;
             /**
              * Part
              * @description which of so many parts, of the block or of the time
@@ -4965,19 +5856,113 @@ export interface components {
              * @default 1
              */
             parts: number;
+            /**
+             * Shift
+             * @default
+             */
+            shift: string;
             /** Start */
             start: string;
-            /**
-             * State
-             * @constant
-             */
-            state: "proposed";
+            /** State */
+            state: "proposed" | ("approved" | "sent" | "confirmed" | "running" | "done" | "cut short" | "failed" | "by hand" | "withdrawn");
             /** Supply */
             supply: string;
+            /**
+             * Tag
+             * @default
+             */
+            tag: string;
+            /**
+             * Tonight
+             * @description whether it starts before the next midday
+             * @default false
+             */
+            tonight: boolean;
+            /**
+             * Valve
+             * @default
+             */
+            valve: string;
             /** Volume M3 */
             volume_m3: number;
             /** Why */
             why: string;
+        };
+        /**
+         * PlannedSetPart
+         * @description A set that was approved, and what became of it.
+         */
+        PlannedSetPart: {
+            /**
+             * Area Ha
+             * @description of the part that is watered; the block's if absent
+             * @default null
+             */
+            area_ha?: number | null;
+            /** Block */
+            block: string;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /** Events */
+            events: components["schemas"]["SetEventPart"][];
+            /** Flow M3 H */
+            flow_m3_h: number;
+            /** Gross Mm */
+            gross_mm: number;
+            /**
+             * Group
+             * @default
+             */
+            group?: string;
+            /** Key */
+            key: string;
+            /**
+             * Locked
+             * @default false
+             */
+            locked?: boolean;
+            /**
+             * Logged
+             * @description when the set that really ran began, on record
+             * @default null
+             */
+            logged?: string | null;
+            /**
+             * Net Mm
+             * @description over the block, of this part
+             */
+            net_mm: number;
+            /**
+             * Sequence
+             * @description how often its times were changed
+             * @default 0
+             */
+            sequence?: number;
+            /**
+             * Shift
+             * @default
+             */
+            shift?: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Supply */
+            supply: string;
+            /**
+             * Valve
+             * @default
+             */
+            valve?: string;
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
         };
         /**
          * PracticeOut
@@ -5027,6 +6012,47 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /**
+         * PricePart
+         * @description A price in a window of the day, on some weekdays, in a part of the year.
+         */
+        PricePart: {
+            /**
+             * Days
+             * @description weekdays on which the window begins; every day if none is given
+             * @default []
+             */
+            days?: ("mon" | "tue" | "wed" | "thu" | "fri" | "sat" | "sun")[];
+            /** End */
+            end: string;
+            /**
+             * First
+             * @description first day of the season it holds in, month-day
+             * @default null
+             */
+            first?: string | null;
+            /**
+             * Last
+             * @description its last day
+             * @default null
+             */
+            last?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name?: string;
+            /**
+             * Per
+             * @default m3
+             * @enum {string}
+             */
+            per?: "m3" | "kwh";
+            /** Price */
+            price: number;
+            /** Start */
+            start: string;
         };
         /**
          * ProcedureOut
@@ -6028,6 +7054,24 @@ export interface components {
             rain_mm: number;
         };
         /**
+         * SeasonVolumePart
+         * @description Water allowed from a day to another.
+         */
+        SeasonVolumePart: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Volume M3 */
+            volume_m3: number;
+        };
+        /**
          * SensorIndex
          * @description A sensor that is not calibrated: its index between air (0) and water (1), or why there is none.
          */
@@ -6204,6 +7248,148 @@ export interface components {
             person: components["schemas"]["PersonOut"] | null;
         };
         /**
+         * SetEventPart
+         * @description What happened to a planned set: its state from then on, who or what said so.
+         */
+        SetEventPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * By
+             * @default
+             */
+            by?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * State
+             * @description one of: approved, sent, confirmed, running, done, cut short, failed, by hand, withdrawn
+             * @enum {string}
+             */
+            state: "approved" | "sent" | "confirmed" | "running" | "done" | "cut short" | "failed" | "by hand" | "withdrawn";
+        };
+        /**
+         * SetEvidencePart
+         * @description What one source tells of a set: start and stop, hours, water, depth, or that nothing ran.
+         */
+        SetEvidencePart: {
+            /** Block */
+            block: string;
+            /**
+             * End
+             * @default null
+             */
+            end?: string | null;
+            /**
+             * Failed
+             * @default false
+             */
+            failed?: boolean;
+            /**
+             * Gross Mm
+             * @default null
+             */
+            gross_mm?: number | null;
+            /**
+             * Hours
+             * @default null
+             */
+            hours?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "controller" | "meter" | "switch" | "phone" | "typed" | "probes";
+            /**
+             * Meter After M3
+             * @default null
+             */
+            meter_after_m3?: number | null;
+            /**
+             * Meter Before M3
+             * @default null
+             */
+            meter_before_m3?: number | null;
+            /**
+             * No Pressure
+             * @default null
+             */
+            no_pressure?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Planned
+             * @description key of the planned set, if any
+             * @default
+             */
+            planned?: string;
+            /**
+             * Pressure Bar
+             * @default null
+             */
+            pressure_bar?: number | null;
+            /**
+             * Start
+             * @default null
+             */
+            start?: string | null;
+            /**
+             * Volume M3
+             * @default null
+             */
+            volume_m3?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * SetGroupPart
+         * @description Blocks that are watered one after another, kept by name to be used again.
+         */
+        SetGroupPart: {
+            /** Blocks */
+            blocks: string[];
+            /**
+             * Delay Min
+             * @default 1
+             */
+            delay_min?: number;
+            /**
+             * Gross Mm
+             * @default null
+             */
+            gross_mm?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Minutes
+             * @default null
+             */
+            minutes?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Start */
+            start: string;
+        };
+        /**
          * SetIn
          * @description A set that was applied; a time without offset is farm-local.
          */
@@ -6366,6 +7552,44 @@ export interface components {
         SheetsContent: {
             /** Sheets */
             sheets: components["schemas"]["SheetLine"][];
+        };
+        /**
+         * ShiftHoursPart
+         * @description Hours of a weekday, or of some.
+         */
+        ShiftHoursPart: {
+            /**
+             * Days
+             * @description every day if none is given
+             * @default []
+             */
+            days?: ("mon" | "tue" | "wed" | "thu" | "fri" | "sat" | "sun")[];
+            /** End */
+            end: string;
+            /** Start */
+            start: string;
+        };
+        /**
+         * ShiftPart
+         * @description A part of a block that is watered at once: its area, its valve, and the tag on it.
+         */
+        ShiftPart: {
+            /** Area Ha */
+            area_ha: number;
+            /** Name */
+            name: string;
+            /**
+             * Tag
+             * @description what a person looks for
+             * @default
+             */
+            tag?: string;
+            /**
+             * Valve
+             * @description as its controller names it
+             * @default
+             */
+            valve?: string;
         };
         /**
          * SideOut
@@ -6837,6 +8061,14 @@ export interface components {
             why: string;
         };
         /**
+         * StopOut
+         * @description Controllers that were not reached: their valves close at their longest time.
+         */
+        StopOut: {
+            /** Not Reached */
+            not_reached: string[];
+        };
+        /**
          * SupplyPart
          * @description A pump or turnout: what it can give.
          */
@@ -7153,6 +8385,112 @@ export interface components {
             token: string;
         };
         /**
+         * ToldIn
+         * @description What somebody tells of a planned set. Its key makes sending it again harmless.
+         */
+        ToldIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Gross Mm
+             * @default null
+             */
+            gross_mm?: number | null;
+            /**
+             * Hours
+             * @default null
+             */
+            hours?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Meter After M3
+             * @default null
+             */
+            meter_after_m3?: number | null;
+            /**
+             * Meter Before M3
+             * @default null
+             */
+            meter_before_m3?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Planned */
+            planned: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "start" | "stop" | "ran" | "did not run" | "meter";
+        };
+        /**
+         * ToldListIn
+         * @description What people told of sets, as a phone kept it.
+         */
+        ToldListIn: {
+            /** Entries */
+            entries: components["schemas"]["ToldIn"][];
+        };
+        /**
+         * ToldListOut
+         * @description What became of each.
+         */
+        ToldListOut: {
+            /** Entries */
+            entries: components["schemas"]["ToldOut"][];
+        };
+        /**
+         * ToldOut
+         * @description One line a thing told: whether it is kept, and why not.
+         */
+        ToldOut: {
+            /** Kept */
+            kept: boolean;
+            /** Key */
+            key: string;
+            /** Planned */
+            planned: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * TonightContent
+         * @description Last night in a sentence and its sets; tonight's sets as they start, and in walking order.
+         */
+        TonightContent: {
+            /** As Of */
+            as_of: string;
+            /** Controllers */
+            controllers: components["schemas"]["ControllerOut"][];
+            /** Done */
+            done: components["schemas"]["NightSetOut"][];
+            /**
+             * Last Night
+             * @description empty where nothing was planned
+             */
+            last_night: string;
+            /** Sets */
+            sets: components["schemas"]["NightSetOut"][];
+            /** Tonight */
+            tonight: string;
+            /**
+             * Walk
+             * @description keys of tonight's sets in walking order
+             */
+            walk: string[];
+        };
+        /**
          * TouchOut
          * @description What a touched sensor showed.
          */
@@ -7276,6 +8614,28 @@ export interface components {
         TubesOut: {
             /** Tubes */
             tubes: components["schemas"]["TubeOut"][];
+        };
+        /**
+         * TurnPart
+         * @description A turn of a canal or a shared well: from when to when the water is the farm's, and how much.
+         */
+        TurnPart: {
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /**
+             * Flow M3 H
+             * @description the supply's own greatest flow if absent
+             * @default null
+             */
+            flow_m3_h?: number | null;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
         };
         /**
          * UnfitOut
@@ -7514,6 +8874,27 @@ export interface components {
             words: string;
         };
         /**
+         * WaterContent
+         * @description The water side of the farm at a moment.
+         */
+        WaterContent: {
+            /** As Of */
+            as_of: string;
+            /** Blocks */
+            blocks: components["schemas"]["BlockWaterOut"][];
+            /**
+             * Cautions
+             * @description read before a supply is armed
+             */
+            cautions: string[];
+            /** Groups */
+            groups: components["schemas"]["SetGroupPart"][];
+            /** People */
+            people: components["schemas"]["WorkHoursPart"][];
+            /** Supplies */
+            supplies: components["schemas"]["WaterSupplyOut"][];
+        };
+        /**
          * WaterOut
          * @description A set or rain a wetting is put down to; mm in the soil the sensors stand in.
          */
@@ -7526,12 +8907,157 @@ export interface components {
             start_at: number;
         };
         /**
+         * WaterRulesPart
+         * @description What a supply gives, when and at what price, from a day on; the latest holds, whole, over the supply's own.
+         */
+        WaterRulesPart: {
+            /**
+             * Delay Min
+             * @description between valves of a group
+             * @default 1
+             */
+            delay_min?: number;
+            /**
+             * Ec Ds M
+             * @default null
+             */
+            ec_ds_m?: number | null;
+            /** @default null */
+            energy?: components["schemas"]["EnergyPart"] | null;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /**
+             * Flow M3 H
+             * @description greatest flow; without one a supply can't be planned tightly
+             * @default null
+             */
+            flow_m3_h?: number | null;
+            /**
+             * Hours Per Day
+             * @default null
+             */
+            hours_per_day?: number | null;
+            /**
+             * Hours Per Week
+             * @default null
+             */
+            hours_per_week?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @default other
+             * @enum {string}
+             */
+            kind?: "well" | "canal turn" | "reservoir" | "mains" | "other";
+            /**
+             * Least Flow M3 H
+             * @description least the pump may run at
+             * @default 0
+             */
+            least_flow_m3_h?: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** @default null */
+            season?: components["schemas"]["SeasonVolumePart"] | null;
+            /** Supply */
+            supply: string;
+            /**
+             * Tariffs
+             * @default []
+             */
+            tariffs?: components["schemas"]["PricePart"][];
+            /**
+             * Turns
+             * @description with any, water runs only in them
+             * @default []
+             */
+            turns?: components["schemas"]["TurnPart"][];
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * WaterSupplyOut
+         * @description A supply, the rules in force for it, and what they come to.
+         */
+        WaterSupplyOut: {
+            /** Armed */
+            armed: boolean;
+            /** Blocks */
+            blocks: string[];
+            /**
+             * Controller
+             * @description key of its controller; empty where valves are opened by hand
+             */
+            controller: string;
+            /** Controller Name */
+            controller_name: string;
+            /** Controller Url */
+            controller_url: string;
+            /** Flow M3 H */
+            flow_m3_h: number | null;
+            /** Hours Per Day */
+            hours_per_day: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Kwh M3
+             * @description energy of a cubic metre
+             */
+            kwh_m3: number | null;
+            /**
+             * Left M3
+             * @description of the water allowed this season
+             */
+            left_m3: number | null;
+            /** Name */
+            name: string;
+            /** Price High */
+            price_high: number;
+            /**
+             * Price Low
+             * @description least price of a cubic metre in the next week, water and energy
+             */
+            price_low: number;
+            rules: components["schemas"]["WaterRulesPart"] | null;
+            /** Trouble */
+            trouble: string;
+            /** Valves */
+            valves: string[];
+        };
+        /**
          * WayOutOut
          * @description A limit loosened and what comes of it.
          */
         WayOutOut: {
             /** By */
             by: number;
+            /**
+             * Costs
+             * @description what the water costs more, in the farm's own currency
+             * @default 0
+             */
+            costs: number;
             /** Fits */
             fits: string[];
             /** Saves Mm Days */
@@ -7542,7 +9068,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "hours" | "flow";
+            what: "hours" | "flow" | "people";
             /** Words */
             words: string;
         };
@@ -7765,6 +9291,54 @@ export interface components {
              * @enum {string}
              */
             kind: "block_rules" | "dry_windows" | "orders";
+        };
+        /**
+         * WorkHoursPart
+         * @description When a person who starts and stops sets by hand is on the farm, from a day on.
+         */
+        WorkHoursPart: {
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Hours */
+            hours: components["schemas"]["ShiftHoursPart"][];
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Person */
+            person: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * WorkerOut
+         * @description Somebody who starts and stops sets by hand, and when they are on the farm within the plan.
+         */
+        WorkerOut: {
+            /** Name */
+            name: string;
+            /** There */
+            there: string[][];
         };
     };
     responses: never;
@@ -9699,6 +11273,98 @@ export interface operations {
             };
         };
     };
+    calendarFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     calibrations: {
         parameters: {
             query?: {
@@ -10477,6 +12143,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    enterController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControllerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    forgetController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OkOut"];
                 };
             };
             /** @description Bad Request */
@@ -13533,6 +15389,861 @@ export interface operations {
             };
         };
     };
+    approvePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApproveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    planCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    checkPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    calendarFeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    makeCalendarFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    revokeCalendarFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                feed: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OkOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    layGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    changePlannedSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OkOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    planTable: {
+        parameters: {
+            query?: {
+                /** @description farm-local moment; now if absent */
+                as_of?: string | null;
+                days?: number;
+                /** @description by the deadlines alone, at once */
+                quick?: boolean;
+                of?: "plan" | "sets";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     procedures: {
         parameters: {
             query?: never;
@@ -14994,6 +17705,102 @@ export interface operations {
             };
         };
     };
+    tellSets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToldListIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldListOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     soilCurves: {
         parameters: {
             query?: never;
@@ -15471,6 +18278,196 @@ export interface operations {
             };
         };
     };
+    stopAll: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    armSupply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArmIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OkOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     decideSuspicion: {
         parameters: {
             query?: never;
@@ -15665,6 +18662,100 @@ export interface operations {
             };
         };
     };
+    tonight: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TonightContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     tubeCuts: {
         parameters: {
             query?: never;
@@ -15781,6 +18872,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UniformityFacts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    water: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaterContent"];
                 };
             };
             /** @description Bad Request */

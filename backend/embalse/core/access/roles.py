@@ -8,10 +8,11 @@ Role = Literal["viewer", "field hand", "agronomist", "manager", "owner"]
 ROLES: Final[tuple[Role, ...]] = get_args(Role)
 ROLE_WORDS: Final[dict[Role, str]] = {
     "viewer": "sees everything, changes nothing",
-    "field hand": "reads by hand, installs, notes channel checks, visits, sets and rain",
+    "field hand": "reads by hand, installs, starts and stops sets, notes channel checks, visits and rain",
     "agronomist": "also stations, exchanged wires, calibrations, soils, marks, blocks, files, weather, forecasts, "
     "and what is said of faults",
-    "manager": "also systems, supplies, the farm's own entries, and devices that send readings",
+    "manager": "also systems, supplies, the farm's own entries, devices that send readings, and approves "
+    "the plan and arms its supplies",
     "owner": "also the farm's people",
 }
 SHORTEST_PASSWORD: Final = 10  # characters; common practice
@@ -33,6 +34,8 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "uniformity_tests": "field hand",
     "growth_days": "field hand",
     "fruit_samples": "field hand",
+    "set_evidence": "field hand",
+    "running sets": "field hand",
     "eto": "agronomist",
     "forecasts": "agronomist",
     "dry_windows": "agronomist",
@@ -59,6 +62,13 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "supplies": "manager",
     "gateways": "manager",
     "clock": "manager",
+    "water_rules": "manager",
+    "block_shifts": "manager",
+    "work_hours": "manager",
+    "set_groups": "manager",
+    "planned_sets": "manager",
+    "armings": "manager",
+    "controllers": "manager",
     "people": "owner",
 }
 

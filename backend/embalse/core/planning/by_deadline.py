@@ -16,24 +16,35 @@ class Loads:
         self.flow_m3_h: dict[str, Floats] = {key: np.zeros(grid.steps) for key in lanes}
         self._day: NDArray[np.int64] = grid.day_of()
         self._busy: dict[str, NDArray[np.bool_]] = {}
+        self._laid_m3 = dict.fromkeys(lanes, 0.0)
 
     def fits(self, one: WantedSet, start: int) -> bool:
         """Whether a set can be laid from a step on: flow and hours of its supply hold."""
         if one.block in self._busy and self._busy[one.block][start : start + one.steps].any():
             return False
         lane, load = self.lanes[one.supply], self.flow_m3_h[one.supply].copy()
+        if lane.volume_m3 is not None and self._laid_m3[lane.key] + self._water_m3(one) > lane.volume_m3 + 1e-6:
+            return False
         load[start : start + one.steps] += one.flow_m3_h
         return bool(np.all(load <= lane.flow_m3_h + 1e-9)) and self._runs(lane, load)
 
     def _runs(self, lane: SupplyLane, load: Floats) -> bool:
+        runs = (load > 0) | lane.runs_anyway()
+        for budget in lane.budgets:
+            if self.grid.hours(int(runs[budget.first : budget.end].sum())) > budget.hours + 1e-9:
+                return False
         if lane.hours_a_day is None:
             return True
-        steps = np.bincount(self._day, weights=load > 0)
+        steps = np.bincount(self._day, weights=runs)
         return bool(np.all(steps * self.grid.step_min / 60 <= lane.hours_a_day + 1e-9))
+
+    def _water_m3(self, one: WantedSet) -> float:
+        return one.flow_m3_h * self.grid.hours(one.steps)
 
     def lay(self, one: WantedSet, start: int) -> None:
         """Lay a set from a step on."""
         self.flow_m3_h[one.supply][start : start + one.steps] += one.flow_m3_h
+        self._laid_m3[one.supply] += self._water_m3(one)
         if one.block:
             busy = self._busy.setdefault(one.block, np.zeros(self.grid.steps, dtype=bool))
             busy[start : start + one.steps] = True

@@ -146,7 +146,7 @@ def _programme(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]
     ]
     which = np.concatenate([np.full(len(p), n, dtype=np.int64) for n, p in enumerate(places)])
     starts = np.concatenate(places).astype(np.int64)
-    timed = [lane for lane in lanes.values() if lane.hours_a_day is not None]
+    timed = [lane for lane in lanes.values() if lane.timed]
     first_step = {lane.key: len(which) + len(wanted) + n * grid.steps for n, lane in enumerate(timed)}
     columns = len(which) + len(wanted) + len(timed) * grid.steps
     of = _Starts(which, starts, columns)
@@ -157,9 +157,18 @@ def _programme(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]
         blocks.append(rows)
         bounds.append((np.full(len(most), -np.inf), most))
         if lane.hours_a_day is not None:
-            blocks.append(_hours(grid, first_step[lane.key], columns))
-            days = int(grid.day_of()[-1]) + 1
-            bounds.append((np.full(days, -np.inf), np.full(days, lane.hours_a_day * 60 / grid.step_min)))
+            blocks.append(_hours(grid, lane, first_step[lane.key], columns))
+            anyway = np.bincount(grid.day_of(), weights=lane.runs_anyway())
+            left = np.maximum(lane.hours_a_day * 60 / grid.step_min - anyway, 0.0)
+            bounds.append((np.full(len(left), -np.inf), left))
+        if lane.budgets:
+            blocks.append(_budgets(lane, first_step[lane.key], columns))
+            anyway = np.array([lane.runs_anyway()[b.first : b.end].sum() for b in lane.budgets])
+            left = np.maximum(np.array([b.hours * 60 / grid.step_min for b in lane.budgets]) - anyway, 0.0)
+            bounds.append((np.full(len(left), -np.inf), left))
+        if lane.volume_m3 is not None:
+            blocks.append(_volume(grid, lane, wanted, of))
+            bounds.append((np.array([-np.inf]), np.array([lane.volume_m3])))
     for block in sorted({w.block for w in wanted if w.block}):
         parts = [n for n, w in enumerate(wanted) if w.block == block]
         if len(parts) > 1 and _alike([wanted[n] for n in parts]):
@@ -232,12 +241,28 @@ def _one_after_another(grid: Grid, steps: int, of: _Starts, pair: tuple[int, int
     return csr_array((np.concatenate(values), places), shape=(grid.steps, of.columns))
 
 
-def _hours(grid: Grid, first_step: int, columns: int) -> csr_array:
-    """Steps a supply runs, by day."""
+def _hours(grid: Grid, lane: SupplyLane, first_step: int, columns: int) -> csr_array:
+    """Steps a supply runs, by day, other than those it runs anyway."""
     day = grid.day_of()
-    return csr_array(
-        (np.ones(grid.steps), (day, first_step + np.arange(grid.steps))), shape=(int(day[-1]) + 1, columns)
-    )
+    counts = (~lane.runs_anyway()).astype(float)
+    return csr_array((counts, (day, first_step + np.arange(grid.steps))), shape=(int(day[-1]) + 1, columns))
+
+
+def _budgets(lane: SupplyLane, first_step: int, columns: int) -> csr_array:
+    """Steps a supply runs within each of its spans."""
+    spans = [np.arange(b.first, b.end) for b in lane.budgets]
+    rows = np.concatenate([np.full(len(s), n) for n, s in enumerate(spans)])
+    at = first_step + np.concatenate(spans)
+    counts = (~lane.runs_anyway()).astype(float)[at - first_step]
+    return csr_array((counts, (rows, at)), shape=(len(spans), columns))
+
+
+def _volume(grid: Grid, lane: SupplyLane, wanted: list[WantedSet], of: _Starts) -> csr_array:
+    """Water of all sets of a supply [m³]."""
+    water = np.array([w.flow_m3_h * grid.hours(w.steps) if w.supply == lane.key else 0.0 for w in wanted])
+    values = np.zeros(of.columns)
+    values[: len(of.which)] = water[of.which]
+    return csr_array(values[None, :])
 
 
 def _aims(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet], of: _Starts) -> tuple[Floats, ...]:

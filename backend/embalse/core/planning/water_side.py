@@ -17,13 +17,36 @@ class SupplyLane:
 
     ``flow_m3_h`` is the most it gives in each step [m³/h], shape (steps,), 0 where it does not run; infinite where not
     limited. ``price`` is what a cubic metre costs then, in the farm's currency. ``hours_a_day`` is how long it may run
-    a day [h], None where not limited.
+    a day [h], ``volume_m3`` what it may give in all [m³], None where not limited; ``budgets`` are hours it may run
+    within spans of steps: those of a week. ``already`` (shape (steps,), none if None) are steps it runs anyway, for
+    sets that are approved: they count as hours, and their flow is taken off ``flow_m3_h``.
     """
 
     key: str
     flow_m3_h: Floats
     price: Floats
     hours_a_day: float | None = None
+    volume_m3: float | None = None
+    budgets: tuple["HourBudget", ...] = ()
+    already: Flags | None = None
+
+    def runs_anyway(self) -> Flags:
+        """Steps it runs for what is approved, shape (steps,)."""
+        return np.zeros(len(self.flow_m3_h), dtype=bool) if self.already is None else self.already
+
+    @property
+    def timed(self) -> bool:
+        """Whether the hours it runs are counted."""
+        return self.hours_a_day is not None or bool(self.budgets)
+
+
+@dataclass(frozen=True)
+class HourBudget:
+    """Hours a supply may run from a step on, up to another one that is not counted any more."""
+
+    first: int
+    end: int
+    hours: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,6 +57,8 @@ class WantedSet:
     ``allowed`` (shape (steps,), all if None) says it may run. ``due_days`` is when the block reaches its trigger [days
     from the plan's beginning, below 0 where it is past it], ``falls_mm_d`` how fast it then goes down [mm/day],
     ``weight`` how much the crop's yield minds it in this stage [-].
+    ``attended`` (shape (steps + 1,), all if None) says at which steps somebody is there to start or end it; with
+    ``ends_within`` it ends within its last step, and somebody must be there for the whole of that.
     ``before`` is the step an approved plan has it at. Sets of the same ``block`` are parts of one set: they do not run
     side by side.
     """
@@ -48,6 +73,8 @@ class WantedSet:
     weight: float = 1.0
     before: int | None = None
     allowed: Flags | None = field(default=None, compare=False)
+    attended: Flags | None = field(default=None, compare=False)
+    ends_within: bool = False
     block: str = ""
 
 
@@ -116,6 +143,7 @@ def check_wanted(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSe
     for lane in lanes.values():
         fits = lane.flow_m3_h.shape == (grid.steps,) == lane.price.shape
         require(fits, "supplies", f"{lane.key} is not known for every step")
+        require(lane.volume_m3 is None or lane.volume_m3 >= 0, "supplies", f"{lane.key} cannot owe water")
         require(bool(np.all(lane.flow_m3_h >= 0)), "supplies", f"{lane.key} cannot give less than nothing")
     keys = [one.key for one in wanted]
     require(len(set(keys)) == len(keys), "sets", "two sets have the same key")
@@ -150,6 +178,10 @@ def may_start(one: WantedSet, lane: SupplyLane, grid: Grid) -> NDArray[np.int64]
     closed = np.concatenate([[0], np.cumsum(~open_)])
     starts = np.arange(max(0, one.earliest), grid.steps - one.steps + 1)
     free = closed[starts + one.steps] == closed[starts]
+    if one.attended is not None:
+        free &= one.attended[starts] & one.attended[starts + one.steps]
+        if one.ends_within:
+            free &= one.attended[starts + one.steps - 1]
     return np.asarray(starts[free], dtype=np.int64)
 
 

@@ -6,7 +6,7 @@ from time import monotonic
 from typing import Final, Literal
 
 from embalse.core.planning.solve import best_plan
-from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet
+from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet, cost_of
 
 DAY_H: Final = 24.0
 MORE_HOURS_H: Final = 1.0  # hours a day more that are tried first (ours)
@@ -16,17 +16,19 @@ WORTH_MM_D: Final = 0.5  # weighted mm·days a way out must save to be told wher
 
 @dataclass(frozen=True)
 class WayOut:
-    """A limit of a supply loosened: hours a day or share of its flow more, and the sets that fit then.
+    """A limit of a supply loosened: hours a day or share of its flow more, people at any hour; the sets that fit then.
 
-    ``saves_mm_d`` is the stress it saves [weighted mm·days], ``saves_share`` its share of the supply's sets' [-].
+    ``saves_mm_d`` is the stress it saves [weighted mm·days], ``saves_share`` its share of the supply's sets' [-];
+    ``costs`` what the water costs more [currency].
     """
 
     supply: str
-    what: Literal["hours", "flow"]
+    what: Literal["hours", "flow", "people"]
     by: float
     saves_mm_d: float
     saves_share: float
     fits: tuple[str, ...]
+    costs: float = 0.0
 
 
 def ways_out(
@@ -57,20 +59,25 @@ def ways_out(
         missing = {w.key for w in mine if plan.start_of(w.key) is None}
         if not before:
             continue
-        for what, by, loosened in _loosened(lane):
+        cost = sum(cost_of(w, lane, grid, s) for w in mine if (s := plan.start_of(w.key)) is not None)
+        for what, by, loosened, sets in _loosened(lane, mine):
             left = until - monotonic()
             if left <= 0:
                 break
-            then = best_plan(grid, {lane.key: loosened}, mine, left)
+            then = best_plan(grid, {lane.key: loosened}, sets, left)
             fits = tuple(k for k in sorted(missing) if then.start_of(k) is not None)
             saves = before - then.stress_mm_d
             if saves > 0 and (fits or saves >= WORTH_MM_D):
-                found.append(WayOut(lane.key, what, by, saves, saves / before, fits))
+                found.append(WayOut(lane.key, what, by, saves, saves / before, fits, then.cost - cost))
     return sorted(found, key=lambda w: (-len(w.fits), -w.saves_mm_d))
 
 
-def _loosened(lane: SupplyLane) -> Iterator[tuple[Literal["hours", "flow"], float, SupplyLane]]:
+def _loosened(
+    lane: SupplyLane, wanted: list[WantedSet]
+) -> Iterator[tuple[Literal["hours", "flow", "people"], float, SupplyLane, list[WantedSet]]]:
+    if any(w.attended is not None for w in wanted):
+        yield "people", 0.0, lane, [replace(w, attended=None) for w in wanted]
     if lane.hours_a_day is not None and lane.hours_a_day < DAY_H:
         for more in sorted({min(MORE_HOURS_H, DAY_H - lane.hours_a_day), DAY_H - lane.hours_a_day}):
-            yield "hours", more, replace(lane, hours_a_day=lane.hours_a_day + more)
-    yield "flow", MORE_FLOW, replace(lane, flow_m3_h=lane.flow_m3_h * (1 + MORE_FLOW))
+            yield "hours", more, replace(lane, hours_a_day=lane.hours_a_day + more), wanted
+    yield "flow", MORE_FLOW, replace(lane, flow_m3_h=lane.flow_m3_h * (1 + MORE_FLOW)), wanted

@@ -7,6 +7,7 @@ from embalse.core.crop.stages import STAGES
 from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration import TENSION_UNITS
 from embalse.core.soil.mark_choices import check_marked
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.document.applying import ApplyReport, Refused, given, put_calibration
 from embalse.services.document.farm_document import RECORD_LISTS, FarmDocument
@@ -16,12 +17,15 @@ from embalse.services.reader import say
 from embalse.services.schema.deciding import ForecastPart, forecast_subject
 from embalse.services.schema.ground import DevicePart, PlacementPart
 from embalse.services.schema.soil_water import ChosenPart, MarkChoicePart, RetentionCurvePart
+from embalse.services.schema.water import AREA_SLACK, BlockShiftsPart
 from embalse.store import devices as device_store
 from embalse.store import farm as store
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 
 LAST_S = 2**37
+SUBJECTS = ("supply", "block", "system", "device", "soil")
+"""What a record may be about, the last that it names counting."""
 
 
 class RecordsApplying:
@@ -123,22 +127,32 @@ class RecordsApplying:
     def _subject(self, kind: str, path: str, part: Any) -> str:
         """The thing a record is about, which must be there."""
         subject = ""
-        for name, table in (("block", "block"), ("system", "system"), ("device", "device"), ("soil", "soil")):
-            key = getattr(part, name, None)
+        for table in SUBJECTS:
+            key = getattr(part, table, None)
             if key:
                 if store.find_id(table, key=key) is None:
-                    raise Refused(f"{path}.{name}", f"there is no {table} '{key}'")
+                    raise Refused(f"{path}.{table}", f"there is no {table} '{key}'")
                 subject = key
         if kind != "spots" and getattr(part, "station", None):
             self._check_station(path, part.station)
             subject = part.station
         if isinstance(part, ForecastPart):
             return forecast_subject(times.epoch(part.issued, self.time_zone))
+        if isinstance(part, BlockShiftsPart):
+            self._check_areas(path, part)
         if kind in ("instrument_plans", "fruit_targets"):
             subject = part.key
             if store.find_id("block", key=part.key) is None:
                 raise Refused(f"{path}.key", f"there is no block '{part.key}'")
         return subject
+
+    @staticmethod
+    def _check_areas(path: str, part: BlockShiftsPart) -> None:
+        block = store.farm_rows([part.block]).blocks[0]
+        together = sum(s.area_ha for s in part.shifts)
+        if abs(together - block.area_ha) > AREA_SLACK * block.area_ha:
+            reason = Notice("shifts.area", together_ha=together, block_ha=block.area_ha, block=block.name)
+            raise Refused(f"{path}.shifts", say(reason))
 
     def _chosen(self, kind: str, path: str, body: dict[str, Any]) -> dict[str, Any]:
         """Something picked keeps what it said: only its withdrawal is written into it later."""

@@ -11,7 +11,22 @@ from embalse.store import records as record_store
 from embalse.store.database import transaction
 from embalse.store.errors import Conflict, NotFound
 
-PICKED = frozenset({"mark_choices", "retention_curves", "block_rules", "dry_windows", "orders", "forecasts"})
+PICKED = frozenset(
+    {
+        "mark_choices",
+        "retention_curves",
+        "block_rules",
+        "dry_windows",
+        "orders",
+        "forecasts",
+        "water_rules",
+        "block_shifts",
+        "work_hours",
+        "armings",
+        "planned_sets",
+        "set_evidence",
+    }
+)
 
 
 GIVEN = {"sets": "set", "rain": "rain", "eto": "eto"}

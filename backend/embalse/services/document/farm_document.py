@@ -31,6 +31,15 @@ from embalse.services.schema.soil_water import (
     RetentionCurvePart,
     SampleSheetPart,
 )
+from embalse.services.schema.water import (
+    ArmingPart,
+    BlockShiftsPart,
+    PlannedSetPart,
+    SetEvidencePart,
+    SetGroupPart,
+    WaterRulesPart,
+    WorkHoursPart,
+)
 
 
 class SetPart(Part):
@@ -64,7 +73,8 @@ class EtoPart(Part):
 RECORD_LISTS = (
     "spots", "siting_limits", "instrument_plans", "uniformity_tests", "batch_tests", "procedure_runs", "channel_checks",
     "visits", "sample_sheets", "mark_choices", "retention_curves", "growth_days", "fruit_samples", "fruit_targets",
-    "forecasts", "block_rules", "dry_windows", "orders",
+    "forecasts", "block_rules", "dry_windows", "orders", "water_rules", "block_shifts", "work_hours", "set_groups",
+    "planned_sets", "set_evidence", "armings",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -102,6 +112,13 @@ class FarmDocument(Part):
     block_rules: list[BlockRulesPart] = []
     dry_windows: list[DryWindowPart] = []
     orders: list[OrderPart] = []
+    water_rules: list[WaterRulesPart] = []
+    block_shifts: list[BlockShiftsPart] = []
+    work_hours: list[WorkHoursPart] = []
+    set_groups: list[SetGroupPart] = []
+    planned_sets: list[PlannedSetPart] = []
+    set_evidence: list[SetEvidencePart] = []
+    armings: list[ArmingPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:
@@ -140,6 +157,7 @@ def known_from_its_days(document: FarmDocument) -> FarmDocument:
     found = document.model_copy(deep=True)
     parts: list[ChosenPart | CalibrationPart] = [
         *found.mark_choices, *found.retention_curves, *found.block_rules, *found.dry_windows, *found.orders,
+        *found.water_rules, *found.block_shifts, *found.work_hours, *found.armings,
         *(c for device in found.devices for c in device.calibrations),
         *(c for b in found.blocks for station in b.stations for s in station.sensors for c in s.calibrations),
     ]  # fmt: skip

@@ -1,6 +1,5 @@
 """Readings sent by devices: who may, what is taken, what is refused and why."""
 
-import hashlib
 import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -15,6 +14,7 @@ from embalse.services import times
 from embalse.services.intake.imports import FUTURE_TOLERANCE_S
 from embalse.services.load import clock
 from embalse.services.readings import faults, judging
+from embalse.services.tokens import token_hash
 from embalse.store import farm as farm_store
 from embalse.store import gateways as store
 from embalse.store import imports as import_store
@@ -70,11 +70,6 @@ class GatewayOut(BaseModel):
     battery_v: float | None
     battery_low: bool
     signal_dbm: float | None
-
-
-def token_hash(token: str) -> str:
-    """SHA-256 of a token; tokens are long and random, so no salt is needed."""
-    return hashlib.sha256(token.encode()).hexdigest()
 
 
 def register(key: str, name: str, stations: Sequence[str]) -> str:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
+from embalse.core.acting.measured_flow import MeasuredFlow
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
 from embalse.core.delivery.irrigation_rules import SetLimits
 from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, kept_of_furrows, pivot_rate_mm_h
@@ -26,7 +27,10 @@ from embalse.services.load.in_force import (
     block_windows,
     crop_calendar,
 )
+from embalse.services.load.measured import measured_rates
 from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
+
+MOVING = frozenset({"pivot", "furrow", "border"})
 
 
 def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Block]:
@@ -35,7 +39,21 @@ def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Bl
     Stations removed by then are left out unless ``with_removed`` is set.
     """
     at = (now, clock.the_farm().time_zone)
-    return [_block(row, rows, at, with_removed) for row in rows.blocks]
+    rates = measured_rates(*at)
+    return [_measured(_block(row, rows, at, with_removed), rates.get(row.key)) for row in rows.blocks]
+
+
+def _measured(block: Block, rate: MeasuredFlow | None) -> Block:
+    """The block with the rate its sets were measured with in the place of the nominal one.
+
+    Pivots and furrows keep theirs: what they put on hangs on their speed and their moves.
+    """
+    if rate is None or block.system is None or block.system.kind in MOVING:
+        return block
+    told = {"sets": rate.sets, "spread_mm_h": rate.spread_m3_h, "nominal_mm_h": block.system.rate_mm_h}
+    source = Source("reading", "meter", Notice("source.rate_measured", **told))
+    system = replace(block.system, rate_mm_h=rate.flow_m3_h, rate_formula=Notice("source.rate_by_meter"))
+    return replace(block, system=system, sources={**block.sources, "rate_mm_h": source})
 
 
 def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:

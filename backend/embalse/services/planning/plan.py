@@ -1,41 +1,63 @@
-"""The sets the blocks ask for, laid on the farm's supplies from a moment on."""
+"""The sets the blocks ask for, laid on the farm's supplies from a moment on, beside what is approved already."""
 
+import hashlib
 import json
+from collections import OrderedDict
 from dataclasses import dataclass
-from datetime import datetime
+from threading import Lock
 from typing import Any, Final, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
-from embalse.core.crop.yield_response import yield_response_factor
-from embalse.core.planning.asking import HELD, SetPart, dry_days, due_in_days, parts_of, told_as_late
+from embalse.core.acting.set_state import SetState
+from embalse.core.planning.asking import told_as_late
 from embalse.core.planning.by_deadline import plan_by_deadline
 from embalse.core.planning.solve import LIMIT_S, best_plan
-from embalse.core.planning.water_side import Grid, Plan, SupplyLane, WantedSet, may_start
+from embalse.core.planning.water_side import Plan, SupplyLane, WantedSet, may_start
 from embalse.core.planning.ways_out import WayOut, ways_out
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.advise import round_content
 from embalse.services.load import clock
 from embalse.services.load.schemas import BlockAdvice, Content
+from embalse.services.planning.asked import Asked, asked_for, due_within, waits
+from embalse.services.planning.planned import PlannedSet, holding, planned_sets, taken_of
+from embalse.services.planning.supplies import (
+    PlanDays,
+    SupplySide,
+    attended,
+    lane_of,
+    plan_days,
+    season_left_m3,
+    supply_sides,
+    work_hours,
+)
 from embalse.services.reader import say
+from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
-from embalse.store.rows import BlockRow, FarmRows, SupplyRow
+from embalse.store.rows import FarmRows
 
 STEP_MIN: Final = 30  # minutes of a step
-DAY_S, DAY_H = 86400, 24.0
+DAY_S = 86400
 WAYS_S: Final = 4.0  # seconds ways out may be looked for, all together
-Flags = NDArray[np.bool_]
+KEPT_PLANS: Final = 8  # plans kept to be moved about on the page (ours: as many people as plan at once)
+NIGHT_ENDS_H: Final = 12  # hours past midnight a night's sets may begin and still be called tonight's (ours)
 
 
 class PlannedSetOut(Content):
-    """A set of the plan: its block, supply, start and end on the farm's clock, hours, flow, depths, and why."""
+    """A set of the plan: its block, supply, start and end on the farm's clock, hours, flow, depths, and why.
 
+    ``key`` names it in this plan; an approved one keeps its key.
+    """
+
+    key: str
     block: str
     name: str
-    part: int = Field(1, description="which of so many parts, of the block or of the time")
+    shift: str = ""
+    valve: str = ""
+    tag: str = ""
+    part: int = Field(default=1, description="which of so many parts, of the block or of the time")
     parts: int = 1
     supply: str
     start: str
@@ -46,10 +68,15 @@ class PlannedSetOut(Content):
     net_mm: float
     gross_mm: float
     cost: float = Field(description="in the farm's own currency; 0 without tariffs")
-    due: str = Field(description="when the block reaches its trigger")
+    due: str = Field(description="when the block reaches its trigger; empty where it is not known any more")
     late_h: float = Field(description="hours its middle comes after that; 0 when in time")
     late: bool = Field(description="whether that is worth telling: half a day or more")
-    state: Literal["proposed"]
+    state: Literal["proposed"] | SetState
+    locked: bool = False
+    by_hand: bool = False
+    tonight: bool = Field(default=False, description="whether it starts before the next midday")
+    group: str = ""
+    note: str = Field(default="", description="what was said of it last")
     why: str
 
 
@@ -57,9 +84,10 @@ class WayOutOut(Content):
     """A limit loosened and what comes of it."""
 
     supply: str
-    what: Literal["hours", "flow"]
+    what: Literal["hours", "flow", "people"]
     by: float
     saves_mm_days: float
+    costs: float = Field(default=0.0, description="what the water costs more, in the farm's own currency")
     fits: list[str]
     words: str
 
@@ -71,7 +99,7 @@ class UnfitOut(Content):
     name: str
     supply: str
     lacks: str
-    left: int = Field(1, description="how many of its parts find no place")
+    left: int = Field(default=1, description="how many of its parts find no place")
     parts: int = 1
 
 
@@ -84,23 +112,39 @@ class HeldOut(Content):
 
 
 class LaneOut(Content):
-    """A supply: its flow, null where not limited, hours it runs a day, and the hours its water is dear."""
+    """A supply: its flow, null where not limited, hours it runs a day, when it does not run or its water is dear."""
 
     supply: str
     name: str
+    kind: str = ""
     flow_m3_h: float | None
     runs_h: float | None
     dear: list[list[str]] = Field(description="start and end of each span above the lowest price, farm-local")
+    closed: list[list[str]] = Field(
+        default=[], description="start and end of each span in which it gives nothing: no turn"
+    )
+    left_m3: float | None = Field(default=None, description="of the water allowed this season")
+    armed: bool = False
+    controlled: bool = Field(default=False, description="whether a controller opens its valves")
+
+
+class WorkerOut(Content):
+    """Somebody who starts and stops sets by hand, and when they are on the farm within the plan."""
+
+    name: str
+    there: list[list[str]]
 
 
 class PlanContent(Content):
     """Sets on supplies over some days, what does not fit, and what would help. Nothing is opened by it."""
 
+    id: str = Field(description="of what is asked and approved: an approval names it, and is refused once it changed")
     as_of: str
     start: str
     end: str
     days: int
     lanes: list[LaneOut]
+    people: list[WorkerOut]
     step_min: int
     sets: list[PlannedSetOut]
     unfit: list[UnfitOut]
@@ -112,71 +156,128 @@ class PlanContent(Content):
 
 
 @dataclass(frozen=True)
-class _Asked:
-    """A block's advised set as the plan asks for it."""
+class PlanBasis:
+    """What a plan is made from, kept so that a set can be moved about without asking the blocks again."""
 
-    block: BlockAdvice
-    supply: SupplyRow
-    wanted: WantedSet
-    part: SetPart
-
-
-@dataclass(frozen=True)
-class _Days:
-    """The grid of a plan and the instant [s, UTC] it begins at, in the farm's zone."""
-
-    grid: Grid
-    start_at: int
-    zone: str
-
-    def at(self, step: int) -> int:
-        return self.start_at + 60 * self.grid.step_min * step
-
-    def instants(self) -> NDArray[np.int64]:
-        return self.start_at + 60 * self.grid.step_min * np.arange(self.grid.steps)
+    id: str
+    span: PlanDays
+    rows: FarmRows
+    sides: dict[str, SupplySide]
+    asked: list[Asked]
+    lanes: dict[str, SupplyLane]
+    held: list[PlannedSet]
+    blocks: list[BlockAdvice]
 
 
+_plans: "OrderedDict[str, PlanBasis]" = OrderedDict()
+_lock = Lock()
+
+
+def kept_basis(plan_id: str) -> PlanBasis | None:
+    """What a plan shown before was made from; None where it is forgotten."""
+    with _lock:
+        return _plans.get(plan_id)
+
+
+def _remember(basis: PlanBasis) -> None:
+    with _lock:
+        _plans[basis.id] = basis
+        while len(_plans) > KEPT_PLANS:
+            _plans.popitem(last=False)
+
+
+@as_known_then
 def plan_content(
     moment: str | None = None, days: int = 3, quick: bool = False, limit_s: float = LIMIT_S
 ) -> PlanContent:
     """The plan of the next days from a farm-local moment on (now if None), from the advice of all blocks.
 
-    A set each: of every block that is to start within these days. ``quick`` follows the deadlines alone and tells no
-    ways out: at once, while the best is looked for, in ``limit_s`` seconds at the most. Raises as
-    :func:`~embalse.services.advice.advise.round_content` does.
+    Sets of every block that is to start within these days, and its next ones. What is approved stands where it was
+    approved. ``quick`` follows the deadlines alone and tells no ways out: at once, while the best is looked for, in
+    ``limit_s`` seconds at the most. Raises as :func:`~embalse.services.advice.advise.round_content` does.
     """
+    basis, lacking = plan_basis(moment, days)
+    lanes, wanted, span = basis.lanes, [a.wanted for a in basis.asked], basis.span
+    plan = plan_by_deadline(span.grid, lanes, wanted) if quick else best_plan(span.grid, lanes, wanted, limit_s)
+    return _content(basis, lacking, plan, quick)
+
+
+def plan_basis(moment: str | None, days: int) -> tuple[PlanBasis, list[Any]]:
+    """What a plan is made from, and the blocks that cannot ask. Raises as the Round's content does."""
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows()
+    span = plan_days(now, days, farm.time_zone, STEP_MIN)
+    sides = supply_sides(rows, now, farm.time_zone)
+    held = holding(now, farm.time_zone)
     content = round_content(moment, with_working=False)
-    span = _days(now, days, farm.time_zone)
-    asked, unfit = _asked(content.blocks, rows, span)
-    lanes = {s.key: _lane(s, span) for s in rows.supplies.values()}
+    found = asked_for(content.blocks, (rows, sides), span, held)
+    lanes = {key: lane_of(side, span, taken_of(held), rows) for key, side in sides.items()}
+    basis = PlanBasis(_id_of(found.sets, held, span), span, rows, sides, found.sets, lanes, held, content.blocks)
+    _remember(basis)
+    return basis, found.not_asked
+
+
+def _id_of(asked: list[Asked], held: list[PlannedSet], span: PlanDays) -> str:
+    """A name for what is asked and approved: depths to the millimetre and times to five minutes, as people see them."""
+    said = [
+        (a.wanted.key, a.supply.row.key, a.part.minutes, round(a.wanted.flow_m3_h), a.shift.name if a.shift else "")
+        for a in asked
+    ]
+    kept = [(p.key, p.start_at, p.end_at, p.state) for p in held]
+    text = json.dumps([span.start_at, span.grid.steps, said, kept])
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def _content(basis: PlanBasis, lacking: list[Any], plan: Plan, quick: bool) -> PlanContent:
+    span, asked, zone = basis.span, basis.asked, basis.span.zone
     wanted = [a.wanted for a in asked]
-    plan = plan_by_deadline(span.grid, lanes, wanted) if quick else best_plan(span.grid, lanes, wanted, limit_s)
-    left = [one for one in asked if plan.start_of(one.wanted.key) is None]
+    left = [a for a in asked if plan.start_of(a.wanted.key) is None and a.round == 0]
+    unfit = [UnfitOut(block=n.block.key, name=n.block.name, supply="", lacks=n.lacks) for n in lacking]
     for key in dict.fromkeys(one.block.key for one in left):
         mine = [one for one in left if one.block.key == key]
-        unfit.append(_unfit(mine, _lacks(mine[0], lanes[mine[0].supply.key], span)))
-    ways = [] if quick else ways_out(span.grid, lanes, wanted, plan, WAYS_S)
-    sets = [_set(one, plan, lanes[one.supply.key], span) for one in asked if plan.start_of(one.wanted.key) is not None]
-    sets = _in_order(sets)
+        unfit.append(_unfit(mine, lacks(mine[0], basis.lanes[mine[0].supply.row.key], span)))
+    ways = [] if quick else ways_out(span.grid, basis.lanes, wanted, plan, WAYS_S)
+    sets = [set_of(one, start, basis) for one in asked if (start := plan.start_of(one.wanted.key)) is not None]
+    approved = [approved_of(p, basis) for p in _shown(basis)]
+    sets = sorted([*approved, *_in_order(sets)], key=lambda s: (s.start, s.block))
     late, without = sum(s.late for s in sets), sum(u.left for u in unfit)
     return PlanContent(
-        as_of=content.as_of,
-        start=times.iso(span.start_at, farm.time_zone) or "",
-        end=times.iso(span.at(span.grid.steps), farm.time_zone) or "",
-        days=days,
-        lanes=[_lane_out(s, lanes[s.key], span) for s in rows.supplies.values()],
+        id=basis.id,
+        as_of=times.iso(span.start_at, zone) or "",
+        start=times.iso(span.start_at, zone) or "",
+        end=times.iso(span.at(span.grid.steps), zone) or "",
+        days=span.grid.steps // span.grid.a_day,
+        lanes=[_lane_out(side, basis) for side in basis.sides.values()],
+        people=_people(span),
         step_min=span.grid.step_min,
         sets=sets,
         unfit=unfit,
-        held=[h for b in content.blocks if (h := _held(b)) is not None and _due_within(b, span)],
-        ways_out=[_way(w, rows, content.blocks) for w in ways],
+        held=[
+            HeldOut(block=b.key, name=b.name, why=b.reason) for b in basis.blocks if waits(b) and due_within(b, span)
+        ],
+        ways_out=[_way(w, basis) for w in ways],
         cost=plan.cost,
         proven=not plan.quick and plan.gap == 0,
-        words=say(Notice("plan.sum", sets=len(sets), days=days, late=late or None, unfit=without or None)),
+        words=_words(sets, span, late, without),
     )
+
+
+def _words(sets: list[PlannedSetOut], span: PlanDays, late: int, without: int) -> str:
+    tonight = [s for s in sets if s.tonight and s.state not in ("done", "cut short", "failed", "by hand")]
+    days = span.grid.steps // span.grid.a_day
+    values: dict[str, Any] = {"late": late or None, "unfit": without or None, "days": days, "sets": len(sets)}
+    if tonight:
+        values |= {"tonight": len(tonight), "water_m3": sum(s.volume_m3 for s in tonight)}
+        return say(Notice("plan.tonight", **values))
+    return say(Notice("plan.sum", **values))
+
+
+def _shown(basis: PlanBasis) -> list[PlannedSet]:
+    """Planned sets that lie within the plan, running ones too."""
+    end, since = basis.span.at(basis.span.grid.steps), basis.span.start_at
+    kept = planned_sets(basis.span.zone, since)
+    return [p for p in kept if p.start_at < end and p.end_at > since and p.state != "withdrawn"]
 
 
 def _in_order(sets: list[PlannedSetOut]) -> list[PlannedSetOut]:
@@ -184,136 +285,68 @@ def _in_order(sets: list[PlannedSetOut]) -> list[PlannedSetOut]:
     counts: dict[str, int] = {}
     ordered = sorted(sets, key=lambda s: (s.start, s.block))
     for one in ordered:
-        counts[one.block] = one.part = counts.get(one.block, 0) + 1
+        counts[one.block] = counts.get(one.block, 0) + 1
+        one.part = (counts[one.block] - 1) % one.parts + 1
     return ordered
 
 
-def _days(now: int, days: int, zone: str) -> _Days:
-    step_s = 60 * STEP_MIN
-    start = -(-now // step_s) * step_s
-    first = int(times.local_seconds([start], zone)[0]) % DAY_S // step_s
-    return _Days(Grid(STEP_MIN, days * DAY_S // step_s, first), start, zone)
-
-
-def _lane(supply: SupplyRow, span: _Days) -> SupplyLane:
-    minutes = times.local_seconds(span.instants(), span.zone) % DAY_S // 60
-    price = np.zeros(span.grid.steps)
-    for tariff in json.loads(supply.tariffs):
-        begin, end = (int(tariff[k][:2]) * 60 + int(tariff[k][3:5]) for k in ("start", "end"))
-        inside = (minutes >= begin) & (minutes < end) if begin < end else (minutes >= begin) | (minutes < end)
-        price[inside] = tariff["price"]
-    flow = np.full(span.grid.steps, np.inf if supply.flow_m3_h is None else supply.flow_m3_h)
-    return SupplyLane(supply.key, flow, price, _runs_h(supply))
-
-
-def _lane_out(supply: SupplyRow, lane: SupplyLane, span: _Days) -> LaneOut:
-    above = np.concatenate([[False], lane.price > lane.price.min() + 1e-9, [False]])
-    turns = np.flatnonzero(above[1:] != above[:-1])
-    moments = [times.iso(span.at(int(step)), span.zone) or "" for step in turns]
+def _lane_out(side: SupplySide, basis: PlanBasis) -> LaneOut:
+    lane, span = basis.lanes[side.row.key], basis.span
     return LaneOut(
-        supply=supply.key,
-        name=supply.name,
-        flow_m3_h=supply.flow_m3_h,
+        supply=side.row.key,
+        name=side.row.name,
+        kind=side.rules.kind if side.rules else "",
+        flow_m3_h=side.flow_m3_h,
         runs_h=lane.hours_a_day,
-        dear=[list(pair) for pair in zip(moments[::2], moments[1::2], strict=True)],
+        dear=spans(lane.price > lane.price.min() + 1e-9, span),
+        closed=spans((lane.flow_m3_h <= 0) & ~lane.runs_anyway(), span),
+        left_m3=season_left_m3(side, basis.rows, span),
+        **_acting(side.row.key, span),
     )
 
 
-def _runs_h(supply: SupplyRow) -> float | None:
-    """Hours a day a supply runs; None where it runs all day."""
-    return None if supply.hours_per_day is None or supply.hours_per_day >= DAY_H else supply.hours_per_day
+def _acting(supply: str, span: PlanDays) -> dict[str, bool]:
+    from embalse.services.planning.arming import armed, controlled
+
+    return {"armed": armed(supply, span.start_at, span.zone), "controlled": controlled(supply)}
 
 
-def _asked(blocks: list[BlockAdvice], rows: FarmRows, span: _Days) -> tuple[list[_Asked], list[UnfitOut]]:
-    """What the blocks ask for within the plan's days, and those that ask but cannot be laid, with the reason."""
-    by_key = {row.key: row for row in rows.blocks}
-    asked, unfit = [], []
-    for block in blocks:
-        if block.advised is None or _held(block) is not None or not _due_within(block, span):
-            continue
-        row = by_key[block.key]
-        supply = None if row.supply_id is None else rows.supplies[row.supply_id]
-        minutes = block.advised.all_sets_min or block.advised.set_time_min
-        if supply is None or not minutes:
-            code = "plan.no_supply" if supply is None else "plan.no_rate"
-            unfit.append(UnfitOut(block=block.key, name=block.name, supply="", lacks=say(Notice(code)), left=1))
-            continue
-        pivots = block.advised.timer_fraction is not None
-        limits = (supply.flow_m3_h, _runs_h(supply))
-        parts = parts_of(
-            block.advised.volume_m3, minutes, limits, goes_over=pivots, sets=block.advised.sets, step_min=STEP_MIN
-        )
-        asked += [_Asked(block, supply, _wanted(block, row, (supply, part), span), part) for part in parts]
-    return asked, unfit
+def spans(inside: "np.typing.NDArray[np.bool_]", span: PlanDays) -> list[list[str]]:
+    """Start and end of each run of steps, farm-local."""
+    edges = np.concatenate([[False], inside, [False]])
+    turns = np.flatnonzero(edges[1:] != edges[:-1])
+    moments = [times.iso(span.at(int(step)), span.zone) or "" for step in turns]
+    return [list(pair) for pair in zip(moments[::2], moments[1::2], strict=True)]
 
 
-def _held(block: BlockAdvice) -> HeldOut | None:
-    """Why a block is to wait and see: by a person's order, or because rain is to do the set's work; None if neither."""
-    if block.ordered == "water":
-        return None
-    waits = block.ordered == "hold" or any(n.code in HELD for n in block.notices)
-    return HeldOut(block=block.key, name=block.name, why=block.reason) if waits else None
+def _people(span: PlanDays) -> list[WorkerOut]:
+    found = []
+    for person in work_hours(span.start_at, span.zone):
+        there = attended([person], span)
+        if there is not None:
+            found.append(WorkerOut(name=person.person, there=spans(there[:-1] & there[1:], span)))
+    return found
 
 
-def _due_within(block: BlockAdvice, span: _Days) -> bool:
-    if block.group == "act":
-        return True
-    start = block.start_by_at
-    return start is not None and _instant(start) < span.at(span.grid.steps)
-
-
-def _instant(iso: str) -> int:
-    return int(datetime.fromisoformat(iso).timestamp())
-
-
-def _wanted(block: BlockAdvice, row: BlockRow, of: tuple[SupplyRow, SetPart], span: _Days) -> WantedSet:
-    supply, part = of
-    use = block.use_mm_d.mid if block.use_mm_d else 1.0
-    mid = block.refill.days.mid if block.refill else 0.0
-    due = due_in_days(mid, block.depletion_mm, block.trigger_mm, use)
-    wait = 0 if block.wait_until_at is None else _instant(block.wait_until_at) - span.start_at
-    return WantedSet(
-        key=f"{block.key} {part.number}/{part.of}",
-        supply=supply.key,
-        flow_m3_h=part.flow_m3_h,
-        steps=-(-part.minutes // span.grid.step_min),
-        earliest=max(0, -(-wait // (60 * span.grid.step_min))),
-        due_days=due,
-        falls_mm_d=max(use * block.wetted_fraction, 0.1),
-        weight=(yield_response_factor(row.crop) or 1.0) / part.of,
-        allowed=_may_run(block, span),
-        block=block.key,
-    )
-
-
-def _may_run(block: BlockAdvice, span: _Days) -> Flags | None:
-    """Steps outside the keep-dry periods the advice names."""
-    allowed = None
-    days = times.local_seconds(span.instants(), span.zone) // DAY_S
-    for last, until in dry_days([(n.code, n.values) for n in block.notices]):
-        dry = np.ones(len(days), dtype=bool)
-        if last is not None:
-            dry &= days > last
-        if until is not None:
-            dry &= days <= until
-        allowed = ~dry if allowed is None else allowed & ~dry
-    return allowed
-
-
-def _set(one: _Asked, plan: Plan, lane: SupplyLane, span: _Days) -> PlannedSetOut:
-    advised, wanted = one.block.advised, one.wanted
-    start = plan.start_of(wanted.key)
-    assert advised is not None and start is not None
+def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
+    """A proposed set that starts at a step."""
+    advised, wanted, span = one.block.advised, one.wanted, basis.span
+    assert advised is not None
+    lane = basis.lanes[one.supply.row.key]
     minutes, volume = one.part.minutes, wanted.flow_m3_h * one.part.minutes / 60
     due_at = span.start_at + round(wanted.due_days * DAY_S)
     late_h = max(0.0, (span.at(start) + 30 * minutes - due_at) / 3600)
     price = float(lane.price[start : start + wanted.steps].mean())
     return PlannedSetOut(
+        key=wanted.key,
         block=one.block.key,
         name=one.block.name,
+        shift=one.shift.name if one.shift else "",
+        valve=one.shift.valve if one.shift else "",
+        tag=one.shift.tag if one.shift else "",
         part=one.part.number,
         parts=one.part.of,
-        supply=one.supply.key,
+        supply=one.supply.row.key,
         start=times.iso(span.at(start), span.zone) or "",
         end=times.iso(span.at(start) + 60 * minutes, span.zone) or "",
         hours=minutes / 60,
@@ -324,45 +357,112 @@ def _set(one: _Asked, plan: Plan, lane: SupplyLane, span: _Days) -> PlannedSetOu
         cost=price * volume,
         due=times.iso(due_at, span.zone) or "",
         late_h=late_h,
-        late=told_as_late(late_h),
+        late=told_as_late(late_h) and one.round == 0,
         state="proposed",
+        by_hand=one.by_hand,
+        tonight=_tonight(span.at(start), span),
         why=one.block.why,
     )
 
 
-def _lacks(one: _Asked, lane: SupplyLane, span: _Days) -> str:
-    """What keeps a set from its place: too long, too much flow, no time it may run, or the others of its supply."""
+def _tonight(at: int, span: PlanDays) -> bool:
+    """Whether an instant comes before the midday after the next midnight."""
+    today = times.local_day(span.start_at, span.zone)
+    return at < times.instant_of(today + 1, NIGHT_ENDS_H, span.zone)
+
+
+def approved_of(planned: PlannedSet, basis: PlanBasis) -> PlannedSetOut:
+    """A set that is kept, as the plan shows it."""
+    part, span, zone = planned.part, basis.span, basis.span.zone
+    names = {b.key: b.name for b in basis.rows.blocks}
+    lane = basis.lanes.get(part.supply)
+    hours = (planned.end_at - planned.start_at) / 3600
+    inside = span.touched(planned.start_at, planned.end_at)
+    price = float(lane.price[inside].mean()) if lane is not None and inside.any() else 0.0
+    area = next((b.area_ha for b in basis.rows.blocks if b.key == part.block), 1.0)
+    return PlannedSetOut(
+        key=planned.key,
+        block=part.block,
+        name=names.get(part.block, part.block),
+        shift=part.shift,
+        valve=part.valve,
+        supply=part.supply,
+        start=times.iso(planned.start_at, zone) or "",
+        end=times.iso(planned.end_at, zone) or "",
+        hours=hours,
+        flow_m3_h=part.flow_m3_h,
+        volume_m3=planned.volume_m3,
+        net_mm=part.net_mm,
+        gross_mm=planned.volume_m3 / (10 * area),
+        cost=price * planned.volume_m3,
+        due="",
+        late_h=0.0,
+        late=False,
+        state=planned.state,
+        locked=part.locked,
+        by_hand=not part.valve,
+        tonight=_tonight(planned.start_at, span),
+        group=part.group,
+        note=part.events[-1].note,
+        why=part.why,
+    )
+
+
+def lacks(one: Asked, lane: SupplyLane, span: PlanDays) -> str:
+    """What keeps a set from its place: too long, too much flow, nobody there, no time, or the others of its supply."""
     wanted = one.wanted
+    values: dict[str, Any] = {}
     if wanted.steps > span.grid.steps:
         code, values = "plan.too_long", {"hours": span.grid.hours(wanted.steps)}
     elif not len(may_start(wanted, lane, span.grid)):
-        code, values = "plan.no_time", {}
+        code, values = _never(one, lane, span)
     else:
-        code, values = "plan.taken", {}
-    return say(Notice(code, supply=one.supply.name, **values))
+        code = "plan.taken"
+    return say(Notice(code, supply=one.supply.row.name, **values))
 
 
-def _unfit(left: list[_Asked], lacks: str) -> UnfitOut:
+def _never(one: Asked, lane: SupplyLane, span: PlanDays) -> tuple[str, dict[str, Any]]:
+    most = one.supply.flow_m3_h
+    if most is not None and one.wanted.flow_m3_h > most + 1e-9:
+        return "plan.too_much", {"needs_m3_h": one.wanted.flow_m3_h, "gives_m3_h": most}
+    if one.wanted.attended is not None:
+        unattended = WantedSet(**{**one.wanted.__dict__, "attended": None})
+        if len(may_start(unattended, lane, span.grid)):
+            return "plan.nobody", {}
+    if one.supply.rules is not None and one.supply.rules.turns:
+        return "plan.no_turn", {"hours": span.grid.hours(one.wanted.steps)}
+    return "plan.no_time", {}
+
+
+def _unfit(left: list[Asked], why: str) -> UnfitOut:
     one = left[0]
     return UnfitOut(
         block=one.block.key,
         name=one.block.name,
-        supply=one.supply.key,
-        lacks=lacks,
+        supply=one.supply.row.key,
+        lacks=why,
         left=len(left),
         parts=one.part.of,
     )
 
 
-def _way(way: WayOut, rows: FarmRows, blocks: list[BlockAdvice]) -> WayOutOut:
-    supply = next(s.name for s in rows.supplies.values() if s.key == way.supply)
-    keys = {key.rsplit(" ", 1)[0] for key in way.fits}
-    names = tuple(b.name for b in blocks if b.key in keys)
+def _way(way: WayOut, basis: PlanBasis) -> WayOutOut:
+    supply = basis.sides[way.supply].row.name
+    keys = {key.split(" ", 1)[0] for key in way.fits}
+    names = tuple(b.name for b in basis.blocks if b.key in keys)
     values: dict[str, Any] = {"supply": supply, "less_fraction": way.saves_share, "blocks": names or None}
     if way.what == "hours":
         words = Notice("plan.way_hours", more_h=way.by, **values)
+    elif way.what == "people":
+        words = Notice("plan.way_people", **values)
     else:
         words = Notice("plan.way_flow", more_fraction=way.by, **values)
     return WayOutOut(
-        supply=way.supply, what=way.what, by=way.by, saves_mm_days=way.saves_mm_d, fits=sorted(keys), words=say(words)
+        supply=way.supply,
+        what=way.what,
+        by=way.by,
+        saves_mm_days=way.saves_mm_d,
+        costs=way.costs,
+        fits=sorted(keys),
+        words=say(words),
     )

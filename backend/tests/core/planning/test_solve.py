@@ -10,6 +10,7 @@ from embalse.core.planning.by_deadline import Loads, plan_by_deadline
 from embalse.core.planning.solve import best_plan
 from embalse.core.planning.water_side import (
     Grid,
+    HourBudget,
     SupplyLane,
     WantedSet,
     cost_of,
@@ -51,20 +52,28 @@ def exhaustive(grid: Grid, lanes: dict[str, SupplyLane], sets: list[WantedSet]) 
     return best
 
 
-@pytest.mark.parametrize("seed", range(40))
+@pytest.mark.parametrize("seed", range(200))
 def test_it_is_as_good_as_trying_everything(seed: int) -> None:
     random = np.random.default_rng(seed)
     grid = Grid(120, 12)
     flow = np.where(random.random(12) < 0.85, random.choice([80.0, 120.0]), 0.0)
+    hours = random.choice([None, 14.0, 20.0])
     lanes = {
-        "well": SupplyLane("well", flow, random.choice([0.05, 0.1], 12), random.choice([None, 14.0, 20.0])),
+        "well": SupplyLane(
+            "well", flow, random.choice([0.05, 0.1], 12), hours,
+            volume_m3=random.choice([None, 500.0, 900.0]) if seed % 2 else None,
+            budgets=(HourBudget(0, 6, 6.0), HourBudget(6, 12, 10.0)) if seed % 3 == 0 else (),
+            already=np.arange(12) < 3 if seed % 5 == 0 else None,
+        ),
         "canal": SupplyLane("canal", np.full(12, 90.0), np.zeros(12)),
-    }
+    }  # fmt: skip
+    there = random.random(13) < 0.7 if seed % 4 == 0 else None
     sets = [
         WantedSet(
             f"b{n}", str(random.choice(["well", "canal"])), float(random.choice([40.0, 60.0, 80.0])),
             int(random.integers(1, 5)), int(random.integers(0, 3)), float(random.uniform(-0.5, 1.0)),
             float(random.uniform(2, 8)), float(random.choice([0.4, 1.0, 1.2])), [None, 2][int(random.integers(2))],
+            attended=there if n == 0 else None,
         )
         for n in range(3)
     ]  # fmt: skip

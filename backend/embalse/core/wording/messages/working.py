@@ -52,5 +52,7 @@ MESSAGES: Final[dict[str, str]] = {
     "source.rate_furrow": "{inflow_l_s:g} ÷ ({spacing_m:g} × {length_m:g})",
     "source.rate_outlets": "[{per_point} × ]{flow_l_h:g} ÷ ({spacing_m:g} × {line_m:g})",
     "source.efficiency": "application efficiency, entered[; {tail_fraction} runs off the end and is part of what it loses][; {entered_fraction} is more than the tailwater leaves]",
+    "source.rate_by_meter": "water by the meter ÷ time ÷ area",
+    "source.rate_measured": "median of the last {sets} sets measured, ± {spread_mm_h}; {nominal_mm_h} by the outlets",
     "source.rate": "depth an hour over the whole block, {how}",
 }  # fmt: skip

@@ -1,0 +1,1 @@
+"""From an approved set to what really ran: states, commands, evidence, measured flow."""

@@ -1,0 +1,1 @@
+"""Approved sets carried out and told: controllers, commands, evidence, last night."""

@@ -1,0 +1,199 @@
+"""What the blocks ask for: their sets in parts, from the advice, over the days of a plan."""
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from embalse.core.crop.yield_response import yield_response_factor
+from embalse.core.planning.asking import HELD, SetPart, dry_days, due_in_days, parts_of
+from embalse.core.planning.water_side import WantedSet
+from embalse.core.wording import Notice
+from embalse.services import times
+from embalse.services.load.schemas import BlockAdvice
+from embalse.services.planning.planned import PlannedSet
+from embalse.services.planning.supplies import Flags, PlanDays, SupplySide, attended, block_shifts, night, work_hours
+from embalse.services.reader import say
+from embalse.services.schema.water import BlockShiftsPart, ShiftPart
+from embalse.store.rows import BlockRow, FarmRows
+
+DAY_S = 86400
+FURTHER_MOST = 6  # further sets of a block within a plan (ours: beyond that a plan of days says nothing)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A part of a block's advised set as the plan asks for it; ``round`` 0 is the set advised now, 1 the next."""
+
+    block: BlockAdvice
+    supply: SupplySide
+    wanted: WantedSet
+    part: SetPart
+    shift: ShiftPart | None = None
+    round: int = 0
+    by_hand: bool = False
+
+
+@dataclass(frozen=True)
+class NotAsked:
+    """A block that wants water but cannot ask for it, and what it lacks."""
+
+    block: BlockAdvice
+    lacks: str
+
+
+@dataclass(frozen=True)
+class AskedFor:
+    """Everything asked for, and what cannot be."""
+
+    sets: list[Asked]
+    not_asked: list[NotAsked]
+
+
+def asked_for(
+    blocks: list[BlockAdvice], of: tuple[FarmRows, dict[str, SupplySide]], span: PlanDays, held: list[PlannedSet]
+) -> AskedFor:
+    """What the blocks ask for within the plan's days.
+
+    What is approved is not asked for again: a part of a block with an approved set asks for the next one only. One that
+    uses up its set within the days asks for the next ones too.
+    """
+    rows, sides = of
+    by_key = {row.key: row for row in rows.blocks}
+    people = attended(work_hours(span.start_at, span.zone), span)
+    found, lacking = [], []
+    for block in blocks:
+        if block.advised is None or waits(block):
+            continue
+        mine = [p for p in held if p.part.block == block.key]
+        if not mine and not due_within(block, span):
+            continue
+        row = by_key[block.key]
+        supply = None if row.supply_id is None else sides[rows.supplies[row.supply_id].key]
+        minutes = block.advised.all_sets_min or block.advised.set_time_min
+        if supply is None or not minutes:
+            if not mine:
+                code = "plan.no_supply" if supply is None else "plan.no_rate"
+                lacking.append(NotAsked(block, say(Notice(code))))
+            continue
+        found += list(_of_block(_Block(block, row, supply, block_shifts(block.key, span.start_at, span.zone)),
+                                mine, span, people))  # fmt: skip
+    return AskedFor(found, lacking)
+
+
+@dataclass(frozen=True)
+class _Block:
+    advice: BlockAdvice
+    row: BlockRow
+    supply: SupplySide
+    shifts: BlockShiftsPart | None
+
+
+def _of_block(one: _Block, held: list[PlannedSet], span: PlanDays, people: Flags | None) -> Iterator[Asked]:
+    advised = one.advice.advised
+    assert advised is not None
+    use = one.advice.use_mm_d.mid if one.advice.use_mm_d else 1.0
+    mid = one.advice.refill.days.mid if one.advice.refill else 0.0
+    due = due_in_days(mid, one.advice.depletion_mm, one.advice.trigger_mm, use)
+    every_days = advised.net_mm / max(use, 0.1) / max(one.advice.wetted_fraction, 0.05) if advised.net_mm else None
+    promised = Counter(p.part.shift for p in held)
+    parts = _parts(one, span)
+    days = span.grid.steps / span.grid.a_day
+    for number in range(FURTHER_MOST):
+        due_then = due if number == 0 or every_days is None else due + number * every_days
+        if number > 0 and (every_days is None or due_then >= days):
+            return
+        for part, shift in parts:
+            name = shift.name if shift else ""
+            if promised[name] > 0:
+                promised[name] -= 1
+                continue
+            wanted = _wanted(one, (part, len(parts)), span, due_then, number)
+            if people is not None and one.shifts is not None and one.shifts.by_hand:
+                wanted = replace(wanted, attended=people, ends_within=part.minutes % span.grid.step_min > 0)
+            by_hand = one.shifts is not None and one.shifts.by_hand
+            yield Asked(one.advice, one.supply, wanted, part, shift, number, by_hand)
+
+
+def _parts(one: _Block, span: PlanDays) -> list[tuple[SetPart, ShiftPart | None]]:
+    """By its shifts where they are entered, else by what its supply can give."""
+    advised = one.advice.advised
+    assert advised is not None
+    minutes = advised.all_sets_min or advised.set_time_min or 0
+    limits = (one.supply.flow_m3_h, one.supply.runs_h)
+    fill = 0 if one.shifts is None else round(one.shifts.fill_min)
+    if one.shifts is not None and len(one.shifts.shifts) > 1:
+        flow, area = advised.volume_m3 / (minutes / 60), sum(s.area_ha for s in one.shifts.shifts)
+        move = round(one.shifts.move_min)
+        found: list[tuple[SetPart, ShiftPart | None]] = []
+        for shift in one.shifts.shifts:
+            share = shift.area_ha / area
+            whole = parts_of(advised.volume_m3 * share, minutes, (None, one.supply.runs_h), sets=advised.sets,
+                             step_min=span.grid.step_min)  # fmt: skip
+            found += [(replace(p, minutes=p.minutes + fill + move, flow_m3_h=flow * share), shift) for p in whole]
+        return [(replace(p, number=n + 1, of=len(found)), s) for n, (p, s) in enumerate(found)]
+    parts = parts_of(
+        advised.volume_m3, minutes, limits, goes_over=advised.timer_fraction is not None, sets=advised.sets,
+        step_min=span.grid.step_min,
+    )  # fmt: skip
+    only = one.shifts.shifts[0] if one.shifts is not None else None
+    return [(replace(p, minutes=p.minutes + fill), only) for p in parts]
+
+
+def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, number: int) -> WantedSet:
+    part, count = of
+    use = one.advice.use_mm_d.mid if one.advice.use_mm_d else 1.0
+    waits_until = [] if one.advice.wait_until_at is None else [instant(one.advice.wait_until_at)]
+    if one.shifts is not None and one.shifts.turn_until is not None:
+        waits_until.append(times.epoch(one.shifts.turn_until, span.zone))
+    wait = max([0, *(at - span.start_at for at in waits_until)])
+    earliest = -(-wait // (60 * span.grid.step_min))
+    if number > 0:
+        earliest = max(earliest, round((due - 1.0) * span.grid.a_day))
+    allowed = _may_run(one.advice, span)
+    if one.shifts is not None and one.shifts.night_only:
+        allowed = night(span) if allowed is None else allowed & night(span)
+    return WantedSet(
+        key=f"{one.advice.key} {part.number}/{part.of}" + (f" +{number}" if number else ""),
+        supply=one.supply.row.key,
+        flow_m3_h=part.flow_m3_h,
+        steps=max(1, -(-part.minutes // span.grid.step_min)),
+        earliest=max(0, earliest),
+        due_days=due,
+        falls_mm_d=max(use * one.advice.wetted_fraction, 0.1),
+        weight=(yield_response_factor(one.row.crop) or 1.0) / count,
+        allowed=allowed,
+        block=one.advice.key,
+    )
+
+
+def _may_run(block: BlockAdvice, span: PlanDays) -> Flags | None:
+    """Steps outside the keep-dry periods the advice names."""
+    allowed = None
+    days = times.local_seconds(span.instants(), span.zone) // DAY_S
+    for last, until in dry_days([(n.code, n.values) for n in block.notices]):
+        dry = days > last if last is not None else days > -1
+        if until is not None:
+            dry = dry & (days <= until)
+        allowed = ~dry if allowed is None else allowed & ~dry
+    return allowed
+
+
+def waits(block: BlockAdvice) -> bool:
+    """Whether a block is to wait and see: by a person's order, or because rain is to do the set's work."""
+    if block.ordered == "water":
+        return False
+    return block.ordered == "hold" or any(n.code in HELD for n in block.notices)
+
+
+def due_within(block: BlockAdvice, span: PlanDays) -> bool:
+    """Whether a block is to start within the plan's days."""
+    if block.group == "act":
+        return True
+    start = block.start_by_at
+    return start is not None and instant(start) < span.at(span.grid.steps)
+
+
+def instant(iso: str) -> int:
+    """Instant of a farm-local text with its offset [s, UTC]."""
+    return int(datetime.fromisoformat(iso).timestamp())

@@ -1,0 +1,136 @@
+"""Sets that were approved, as they are kept: what they are, what became of them, and how their state changes."""
+
+import json
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Final
+
+from embalse.core.acting.set_state import OVER, SetState, follows
+from embalse.services import times
+from embalse.services.document.apply import apply_document
+from embalse.services.document.farm_document import FarmDocument
+from embalse.services.planning.supplies import Taken
+from embalse.services.schema.water import PlannedSetPart, SetEventPart
+from embalse.store import records as record_store
+from embalse.store.changes import actor
+from embalse.store.errors import NotFound
+
+KIND: Final = "planned_sets"
+KEPT_DAYS: Final = 14  # days back over which planned sets are looked through (ours: nothing runs that long)
+DAY_S = 86400
+
+
+@dataclass(frozen=True)
+class PlannedSet:
+    """A planned set with its instants [s, UTC] and its state now."""
+
+    part: PlannedSetPart
+    start_at: int
+    end_at: int
+    zone: str
+
+    @property
+    def key(self) -> str:
+        """Its key."""
+        return self.part.key
+
+    @property
+    def state(self) -> SetState:
+        """What it is now."""
+        return self.part.events[-1].state
+
+    @property
+    def live(self) -> bool:
+        """Whether it is still to run, or running."""
+        return self.state not in OVER
+
+    @property
+    def volume_m3(self) -> float:
+        """Water it was planned with [m³]."""
+        return self.part.flow_m3_h * (self.end_at - self.start_at) / 3600
+
+    def at_of(self, *states: SetState) -> int | None:
+        """When it last became one of some states [s, UTC]; None where it never did."""
+        found = [e.at for e in self.part.events if e.state in states]
+        return times.epoch(found[-1], self.zone) if found else None
+
+
+def planned_of(body: dict[str, Any], zone: str) -> PlannedSet:
+    """A planned set from its record."""
+    part = PlannedSetPart.model_validate(body)
+    return PlannedSet(part, times.epoch(part.start, zone), times.epoch(part.end, zone), zone)
+
+
+def planned_sets(zone: str, since: int | None = None, block: str | None = None) -> list[PlannedSet]:
+    """Planned sets that end after an instant [s, UTC] (all if None), in the order they start."""
+    if since is None:
+        rows = record_store.records(KIND, block)
+    else:
+        day = times.local(since - DAY_S, zone).date().isoformat()
+        rows = [r for r in record_store.records_from(KIND, "end", day) if block in (None, r.subject)]
+    found = [planned_of(json.loads(r.body), zone) for r in rows]
+    kept = [p for p in found if since is None or p.end_at > since]
+    return sorted(kept, key=lambda p: (p.start_at, p.key))
+
+
+def planned_set(key: str, zone: str) -> PlannedSet:
+    """One planned set; raises NotFound."""
+    return planned_of(json.loads(record_store.record(KIND, key).body), zone)
+
+
+def holding(now: int, zone: str) -> list[PlannedSet]:
+    """Planned sets that hold water of their supply from now on."""
+    return [p for p in planned_sets(zone, now - KEPT_DAYS * DAY_S) if p.live and p.end_at > now]
+
+
+def taken_of(sets: Iterable[PlannedSet]) -> list[Taken]:
+    """The water planned sets are promised."""
+    return [Taken(p.part.supply, p.start_at, p.end_at, p.part.flow_m3_h) for p in sets]
+
+
+def keep(parts: Sequence[PlannedSetPart]) -> None:
+    """Keep planned sets as they now are. Raises DocumentErrors."""
+    if parts:
+        apply_document(FarmDocument(embalse=1, planned_sets=list(parts)))
+
+
+def became(one: PlannedSet, state: SetState, at: int, note: str = "", by: str | None = None) -> PlannedSet:
+    """Write down that a set became something at an instant [s, UTC]; what it is already is not written again.
+
+    Raises
+    ------
+    CoreError
+        If it cannot become that.
+    """
+    if one.state == state:
+        return one
+    event = SetEventPart(
+        at=times.local(at, one.zone), state=follows(one.state, state), by=actor().who if by is None else by, note=note
+    )
+    part = one.part.model_copy(update={"events": [*one.part.events, event]})
+    keep([part])
+    return PlannedSet(part, one.start_at, one.end_at, one.zone)
+
+
+def moved(one: PlannedSet, start_at: int) -> PlannedSetPart:
+    """A set at another start, as long as before, with the next sequence number."""
+    start, end = times.local(start_at, one.zone), times.local(start_at + one.end_at - one.start_at, one.zone)
+    return one.part.model_copy(update={"start": start, "end": end, "sequence": one.part.sequence + 1})
+
+
+def new_key(block: str, shift: str, start: datetime, taken: Iterable[str]) -> str:
+    """A key for a set: its block, shift and start, with a number where that is taken."""
+    stem = f"{block}-{_plain(shift)}-{start:%Y%m%d-%H%M}" if shift else f"{block}-{start:%Y%m%d-%H%M}"
+    known = set(taken)
+    return next(k for k in (stem[:56], *(f"{stem[:56]}-{n}" for n in range(2, 1000))) if k not in known)
+
+
+def _plain(text: str) -> str:
+    return "".join(c if c.isascii() and c.isalnum() else "-" for c in text.lower())[:12].strip("-") or "part"
+
+
+def must_be_live(one: PlannedSet) -> None:
+    """Raises NotFound where a set is over or withdrawn: there is nothing to change any more."""
+    if not one.live:
+        raise NotFound("set", f"this set is {one.state}: there is nothing to change any more")
