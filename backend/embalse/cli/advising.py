@@ -35,8 +35,6 @@ def advise(settings: Settings, blocks: tuple[str, ...], as_of: str | None, known
         click.echo(content.model_dump_json(indent=2))
         return
     click.echo(f"{content.farm}, {content.as_of}. {content.sentence}")
-    for short in content.supplies_short:
-        click.echo(short.text)
     for block in content.blocks:
         click.echo(f"{block.group.upper():<7}{block.name:<16}{_when(block):<36} {block.reason}")
         for note in block.not_trusted:

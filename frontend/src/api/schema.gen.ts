@@ -6413,11 +6413,6 @@ export interface components {
             said: components["schemas"]["SaidOut"][];
             /** Sentence */
             sentence: string;
-            /**
-             * Supplies Short
-             * @description supplies that several blocks of today ask for more than they give
-             */
-            supplies_short: components["schemas"]["SaidOut"][];
             /** Time Zone */
             time_zone: string;
             /** To See */

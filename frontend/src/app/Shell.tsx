@@ -13,6 +13,7 @@ const PAGES = [
   { to: "/", label: "Round" },
   { to: "/block", label: "Block" },
   { to: "/plan", label: "Plan" },
+  { to: "/tonight", label: "Tonight" },
   { to: "/stations", label: "Stations" },
   { to: "/bench", label: "Bench" },
   { to: "/import", label: "Import" },
@@ -20,7 +21,8 @@ const PAGES = [
 ];
 
 /** Pages that can be seen as of a past morning. */
-const hasPast = (path: string) => path === "/" || path.startsWith("/block") || path === "/plan";
+const hasPast = (path: string) =>
+  path === "/" || path.startsWith("/block") || path === "/plan" || path === "/tonight";
 
 const Door = lazy(async () => ({ default: (await import("../features/people/Door")).Door }));
 
@@ -90,7 +92,10 @@ function Header({ farm }: { farm: Farm }) {
         Skip to the page
       </a>
       <span className="text-[22px] font-bold">Embalse</span>
-      <nav aria-label="Pages" className="flex gap-x-5 whitespace-nowrap max-sm:gap-x-2.5 max-sm:text-[15px]">
+      <nav
+        aria-label="Pages"
+        className="flex max-w-full gap-x-5 overflow-x-auto whitespace-nowrap max-sm:gap-x-2.5 max-sm:text-[15px]"
+      >
         {PAGES.map(({ to, label }) => (
           <NavLink
             key={to}

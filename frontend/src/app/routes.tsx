@@ -52,6 +52,14 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/plan/PlanPage")).PlanPage }),
       },
       {
+        path: "tonight",
+        lazy: async () => ({ Component: (await import("../features/tonight/TonightPage")).TonightPage }),
+      },
+      {
+        path: "setup/water",
+        lazy: async () => ({ Component: (await import("../features/setup/WaterPage")).WaterPage }),
+      },
+      {
         path: "stations",
         lazy: async () => ({ Component: (await import("../features/stations/StationsPage")).StationsPage }),
       },

@@ -1,13 +1,28 @@
 /** What this device keeps for places without a signal: a copy of the page and its data, and entries that wait. */
 export const FIELD_CACHE = "handheld";
 export const FIELD_QUEUE = "hand-queue";
+export const TOLD_QUEUE = "told-queue";
 
 /** How many entries wait to be sent. */
 export function waitingCount(): number {
-  return (JSON.parse(localStorage.getItem(FIELD_QUEUE) ?? "[]") as unknown[]).length;
+  return [FIELD_QUEUE, TOLD_QUEUE]
+    .map((queue) => (JSON.parse(localStorage.getItem(queue) ?? "[]") as unknown[]).length)
+    .reduce((sum, count) => sum + count, 0);
 }
 
 /** Forgets the copy, when somebody signs out; entries that wait stay. */
 export async function forgetFieldCopy() {
   if ("caches" in window) await caches.delete(FIELD_CACHE);
+}
+
+/** Keeps a page and its data for places without a signal; whether this browser can. */
+export async function keepForTheField(...paths: string[]): Promise<boolean> {
+  if (!("serviceWorker" in navigator) || !("caches" in window)) return false;
+  await navigator.serviceWorker.register("/sw.js");
+  await navigator.serviceWorker.ready;
+  const cache = await caches.open(FIELD_CACHE);
+  const loaded = performance.getEntriesByType("resource").map((e) => new URL(e.name).pathname);
+  const parts = loaded.filter((path) => !path.startsWith("/api/"));
+  await cache.addAll([...new Set(["/api/session", "/api/farm", ...paths, ...parts])]);
+  return true;
 }

@@ -12,7 +12,6 @@ from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working_line import Line
 from embalse.core.delivery.delivery import volume_m3
 from embalse.core.delivery.moving_systems import furrow_sets
-from embalse.core.delivery.supply_together import Wanted, supplies_short
 from embalse.core.wording.formatting import MINUTES_STEP, to_five_minutes
 from embalse.services import times
 from embalse.services.advice.analysing import analyse_blocks, with_neighbours
@@ -63,7 +62,6 @@ def round_content(
     blocks = [block_advice(a, by_key[a.block.key], Basis(farm, rows, now), with_working) for a in ordered]
     cautioned = sum(bool(b.not_trusted) for b in blocks)
     to_see = visit_list(analyses, rows, now)
-    short = supplies_short([w for w in map(_wanted, ordered) if w is not None])
     said = day_notices([(b.name, b.group) for b in blocks], cautioned, len({v.station for v in to_see}))
     return RoundContent(
         farm=farm.name,
@@ -73,16 +71,7 @@ def round_content(
         said=[SaidOut.of(one) for one in said],
         blocks=blocks,
         to_see=to_see,
-        supplies_short=[SaidOut.of(one) for one in short],
     )
-
-
-def _wanted(analysis: BlockAnalysis) -> Wanted | None:
-    """What a block that is to be watered today asks of its supply."""
-    advised, supply = analysis.advice.advised, analysis.block.supply
-    if analysis.advice.group != "act" or advised is None or supply is None:
-        return None
-    return Wanted(analysis.block.name, supply, volume_m3(advised.gross_mm, analysis.block.area_ha))
 
 
 @as_known_then

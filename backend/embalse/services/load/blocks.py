@@ -1,7 +1,7 @@
 """Stored rows as the core's blocks, with where each entry came from."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 
@@ -28,6 +28,8 @@ from embalse.services.load.in_force import (
     crop_calendar,
 )
 from embalse.services.load.measured import measured_rates
+from embalse.services.load.water_rules import water_rules_at
+from embalse.services.schema.water import WaterRulesPart
 from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
 
 MOVING = frozenset({"pivot", "furrow", "border"})
@@ -39,8 +41,20 @@ def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Bl
     Stations removed by then are left out unless ``with_removed`` is set.
     """
     at = (now, clock.the_farm().time_zone)
-    rates = measured_rates(*at)
-    return [_measured(_block(row, rows, at, with_removed), rates.get(row.key)) for row in rows.blocks]
+    rates, rules = measured_rates(*at), water_rules_at(*at)
+    found = [_supplied(_block(row, rows, at, with_removed), row, rows, rules) for row in rows.blocks]
+    return [_measured(block, rates.get(block.key)) for block in found]
+
+
+def _supplied(block: Block, row: BlockRow, rows: FarmRows, rules: Mapping[str, WaterRulesPart]) -> Block:
+    """The block with its supply as the rules in force have it, else as it was entered."""
+    found = rows.supplies.get(row.supply_id) if row.supply_id is not None else None
+    if found is None:
+        return block
+    held = rules.get(found.key)
+    flow = held.flow_m3_h if held and held.flow_m3_h is not None else found.flow_m3_h
+    hours = held.hours_per_day if held and held.hours_per_day is not None else found.hours_per_day
+    return replace(block, supply=Supply(found.name, flow, hours))
 
 
 def _measured(block: Block, rate: MeasuredFlow | None) -> Block:
@@ -74,7 +88,6 @@ def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: boo
         system=_system(system_row) if system_row else None,
         stations=tuple(_stations(row, rows, (at[0], with_removed), horizons)),
         sources=_sources(row, system_row),
-        supply=_supply(row, rows),
         allowable_mm=soil.allowable_mm,
         stage=stage,
         calendar=crop_calendar(row, times.local_day(*at)),
@@ -84,11 +97,6 @@ def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: boo
         windows=block_windows(row, rows, at),
         orders=block_orders(row, rows, at),
     )
-
-
-def _supply(row: BlockRow, rows: FarmRows) -> Supply | None:
-    found = rows.supplies.get(row.supply_id) if row.supply_id is not None else None
-    return None if found is None else Supply(found.name, found.flow_m3_h, found.hours_per_day)
 
 
 def _stations(row: BlockRow, rows: FarmRows, when: tuple[int, bool], horizons: Sequence[Horizon]) -> Sequence[Station]:

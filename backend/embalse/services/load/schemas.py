@@ -193,9 +193,6 @@ class RoundContent(Content):
     said: list[SaidOut] = Field(description="the sentence, with codes and values")
     blocks: list[BlockAdvice]
     to_see: list[VisitLine]
-    supplies_short: list[SaidOut] = Field(
-        description="supplies that several blocks of today ask for more than they give"
-    )
 
 
 class BlockLossOut(Content):

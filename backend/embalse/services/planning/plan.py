@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import pickle
 from collections import OrderedDict
 from dataclasses import dataclass
 from threading import Lock
@@ -170,6 +171,7 @@ class PlanBasis:
 
 
 _plans: "OrderedDict[str, PlanBasis]" = OrderedDict()
+_solutions: "OrderedDict[str, tuple[Plan, list[WayOut]]]" = OrderedDict()
 _lock = Lock()
 
 
@@ -198,8 +200,27 @@ def plan_content(
     """
     basis, lacking = plan_basis(moment, days)
     lanes, wanted, span = basis.lanes, [a.wanted for a in basis.asked], basis.span
-    plan = plan_by_deadline(span.grid, lanes, wanted) if quick else best_plan(span.grid, lanes, wanted, limit_s)
-    return _content(basis, lacking, plan, quick)
+    if quick:
+        return _content(basis, lacking, plan_by_deadline(span.grid, lanes, wanted), [])
+    return _content(basis, lacking, *_solved(basis, limit_s))
+
+
+def _solved(basis: PlanBasis, limit_s: float) -> tuple[Plan, list[WayOut]]:
+    """The best plan and its ways out, looked for once for the same question: a plan that is proven stays."""
+    question = hashlib.sha256(pickle.dumps([basis.span.grid, basis.lanes, [a.wanted for a in basis.asked]])).hexdigest()
+    with _lock:
+        known = _solutions.get(question)
+    if known is not None:
+        return known
+    grid, lanes, wanted = basis.span.grid, basis.lanes, [a.wanted for a in basis.asked]
+    plan = best_plan(grid, lanes, wanted, limit_s)
+    ways = ways_out(grid, lanes, wanted, plan, WAYS_S)
+    if not plan.quick and plan.gap == 0:
+        with _lock:
+            _solutions[question] = (plan, ways)
+            while len(_solutions) > KEPT_PLANS:
+                _solutions.popitem(last=False)
+    return plan, ways
 
 
 def plan_basis(moment: str | None, days: int) -> tuple[PlanBasis, list[Any]]:
@@ -213,31 +234,30 @@ def plan_basis(moment: str | None, days: int) -> tuple[PlanBasis, list[Any]]:
     content = round_content(moment, with_working=False)
     found = asked_for(content.blocks, (rows, sides), span, held)
     lanes = {key: lane_of(side, span, taken_of(held), rows) for key, side in sides.items()}
-    basis = PlanBasis(_id_of(found.sets, held, span), span, rows, sides, found.sets, lanes, held, content.blocks)
+    basis = PlanBasis(_id_of(found.sets, held, span, lanes), span, rows, sides, found.sets, lanes, held, content.blocks)
     _remember(basis)
     return basis, found.not_asked
 
 
-def _id_of(asked: list[Asked], held: list[PlannedSet], span: PlanDays) -> str:
+def _id_of(asked: list[Asked], held: list[PlannedSet], span: PlanDays, lanes: dict[str, SupplyLane]) -> str:
     """A name for what is asked and approved: depths to the millimetre and times to five minutes, as people see them."""
     said = [
         (a.wanted.key, a.supply.row.key, a.part.minutes, round(a.wanted.flow_m3_h), a.shift.name if a.shift else "")
         for a in asked
     ]
     kept = [(p.key, p.start_at, p.end_at, p.state) for p in held]
-    text = json.dumps([span.start_at, span.grid.steps, said, kept])
+    gives = [(k, lane.flow_m3_h.tolist(), lane.price.tolist(), lane.hours_a_day) for k, lane in lanes.items()]
+    text = json.dumps([span.start_at, span.grid.steps, said, kept, gives])
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
-def _content(basis: PlanBasis, lacking: list[Any], plan: Plan, quick: bool) -> PlanContent:
+def _content(basis: PlanBasis, lacking: list[Any], plan: Plan, ways: list[WayOut]) -> PlanContent:
     span, asked, zone = basis.span, basis.asked, basis.span.zone
-    wanted = [a.wanted for a in asked]
     left = [a for a in asked if plan.start_of(a.wanted.key) is None and a.round == 0]
     unfit = [UnfitOut(block=n.block.key, name=n.block.name, supply="", lacks=n.lacks) for n in lacking]
     for key in dict.fromkeys(one.block.key for one in left):
         mine = [one for one in left if one.block.key == key]
         unfit.append(_unfit(mine, lacks(mine[0], basis.lanes[mine[0].supply.row.key], span)))
-    ways = [] if quick else ways_out(span.grid, basis.lanes, wanted, plan, WAYS_S)
     sets = [set_of(one, start, basis) for one in asked if (start := plan.start_of(one.wanted.key)) is not None]
     approved = [approved_of(p, basis) for p in _shown(basis)]
     sets = sorted([*approved, *_in_order(sets)], key=lambda s: (s.start, s.block))

@@ -13,6 +13,7 @@ from embalse.core.delivery.water_cost import Tariff, price_m3
 from embalse.core.planning.water_side import Grid, HourBudget, SupplyLane
 from embalse.services import times
 from embalse.services.load.in_force import in_force
+from embalse.services.load.water_rules import water_rules_at
 from embalse.services.schema.water import WEEK, BlockShiftsPart, PricePart, WaterRulesPart, WorkHoursPart, minutes_of
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
@@ -99,12 +100,8 @@ class SupplySide:
 
 def supply_sides(rows: FarmRows, now: int, zone: str) -> dict[str, SupplySide]:
     """Every supply by its key with the rules that hold for it at an instant [s, UTC]."""
-    found = {}
-    for supply in rows.supplies.values():
-        bodies = [json.loads(r.body) for r in record_store.records("water_rules", supply.key)]
-        held = in_force(bodies, (now, zone))
-        found[supply.key] = SupplySide(supply, WaterRulesPart.model_validate(held[-1]) if held else None)
-    return found
+    rules = water_rules_at(now, zone)
+    return {supply.key: SupplySide(supply, rules.get(supply.key)) for supply in rows.supplies.values()}
 
 
 def block_shifts(block: str, now: int, zone: str) -> BlockShiftsPart | None:

@@ -31,8 +31,3 @@ class TestLosses:
         assert json.loads(first)["days"] == 7
         kept_round.forget()
         assert kept_round.losses_json(MORNING) == first
-
-
-def test_two_supplies_are_short_on_the_demonstrations_morning(demo: Settings) -> None:
-    short = json.loads(kept_round.round_json(MORNING))["supplies_short"]
-    assert [one["values"]["supply"] for one in short] == ["reservoir"]

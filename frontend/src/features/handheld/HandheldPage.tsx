@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { api, type Schemas, unwrap } from "../../api/client";
+import { keepForTheField } from "../../lib/fieldCopy";
 import { Button } from "../../ui/Button";
-import { forget, keepForTheField, sendAll, type Told, type Waiting, waiting } from "./queue";
+import { forget, sendAll, type Told, type Waiting, waiting } from "./queue";
 import { StationEntry } from "./StationEntry";
 
 type Route = Schemas["HandRoute"];
@@ -18,7 +19,7 @@ export function HandheldPage() {
   const [done, setDone] = useState<string[]>([]);
   const [kept, setKept] = useState(false);
   useEffect(() => {
-    keepForTheField().then(setKept, () => setKept(false));
+    keepForTheField("/handheld", "/api/handheld").then(setKept, () => setKept(false));
   }, []);
   if (route.isPending) return <p className="secondary py-6">Opening …</p>;
   if (route.isError) return <p className="py-6">{route.error.message}</p>;

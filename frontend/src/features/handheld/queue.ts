@@ -1,5 +1,5 @@
 import { api, Refusal, type Schemas, unwrap, uploadPhoto } from "../../api/client";
-import { FIELD_CACHE, FIELD_QUEUE } from "../../lib/fieldCopy";
+import { FIELD_QUEUE } from "../../lib/fieldCopy";
 
 export type Entry = Schemas["HandEntry"];
 export type Report = Schemas["HandReport"];
@@ -82,16 +82,4 @@ export function addressOf(blob: Blob): Promise<string> {
     reader.onerror = () => reject(reader.error);
     reader.readAsDataURL(blob);
   });
-}
-
-/** Keeps the page and its data for places without a signal; whether this browser can. */
-export async function keepForTheField(): Promise<boolean> {
-  if (!("serviceWorker" in navigator) || !("caches" in window)) return false;
-  await navigator.serviceWorker.register("/sw.js");
-  await navigator.serviceWorker.ready;
-  const cache = await caches.open(FIELD_CACHE);
-  const loaded = performance.getEntriesByType("resource").map((e) => new URL(e.name).pathname);
-  const parts = loaded.filter((path) => !path.startsWith("/api/"));
-  await cache.addAll([...new Set(["/handheld", "/api/session", "/api/farm", "/api/handheld", ...parts])]);
-  return true;
 }

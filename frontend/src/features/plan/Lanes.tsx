@@ -1,36 +1,47 @@
+import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { day } from "../../lib/dates";
 import { show } from "../../lib/units";
-import { hoursWords, nameOf, type PlannedSet, placed, type Span, share, spanOf, ticks } from "./lanes";
+import { movable } from "./draft";
+import {
+  hoursWords,
+  nameOf,
+  type Place,
+  type PlannedSet,
+  placed,
+  type Span,
+  share,
+  spanOf,
+  ticks,
+} from "./lanes";
 
 interface LanesProps {
   plan: Schemas["PlanContent"];
+  sets: PlannedSet[];
   chosen: PlannedSet | undefined;
+  broken: ReadonlySet<string>;
+  out: readonly string[];
   choose: (set: PlannedSet) => void;
+  nudge: ((set: PlannedSet, minutes: number) => void) | undefined;
 }
 
 /** A lane a supply, time to the right: height is flow and area is water. */
-export function Lanes({ plan, chosen, choose }: LanesProps) {
+export function Lanes(props: LanesProps) {
+  const { plan, sets } = props;
   const span = spanOf(plan);
-  const lanes = plan.lanes.filter((lane) => plan.sets.some((s) => s.supply === lane.supply));
+  const lanes = plan.lanes.filter((lane) => sets.some((s) => s.supply === lane.supply));
   return (
     <div className="overflow-x-auto">
       <div className="min-w-[640px]">
         <Hours span={span} />
         {lanes.map((lane) => (
-          <LaneRow
-            key={lane.supply}
-            lane={lane}
-            sets={plan.sets.filter((s) => s.supply === lane.supply)}
-            span={span}
-            chosen={chosen}
-            choose={choose}
-          />
+          <LaneRow key={lane.supply} lane={lane} span={span} {...props} />
         ))}
+        <People plan={plan} sets={sets} span={span} />
         <p className="secondary mt-2">
-          Height is flow, area is water. Dashed: proposed · hatched ground: dear hours. Nothing is opened by
-          this page: a person opens the valve.
+          Height is flow, area is water. Filled: running · thick outline: approved · dashed: proposed ·
+          hatched ground: dear hours · grey ground: no water.
         </p>
       </div>
     </div>
@@ -56,17 +67,20 @@ function Hours({ span }: { span: Span }) {
   );
 }
 
-interface LaneRowProps {
+interface LaneRowProps extends LanesProps {
   lane: Schemas["LaneOut"];
-  sets: PlannedSet[];
   span: Span;
-  chosen: PlannedSet | undefined;
-  choose: (set: PlannedSet) => void;
 }
 
-function LaneRow({ lane, sets, span, chosen, choose }: LaneRowProps) {
+function LaneRow({ lane, sets, span, chosen, broken, out, choose, nudge, plan }: LaneRowProps) {
   const units = useUnits();
-  const { places } = placed(lane, sets, span);
+  const ground = useRef<HTMLDivElement>(null);
+  const { places } = placed(
+    lane,
+    sets.filter((s) => s.supply === lane.supply),
+    span,
+  );
+  const pixels = () => (ground.current?.clientWidth ?? 600) / span.hours;
   return (
     <section aria-label={lane.name} className="mb-5 flex">
       <div className="w-[104px] shrink-0 pr-2">
@@ -74,42 +88,168 @@ function LaneRow({ lane, sets, span, chosen, choose }: LaneRowProps) {
         <p className="secondary text-[12px]!">
           {lane.flow_m3_h === null ? "no limit entered" : show(lane.flow_m3_h, "supplyFlow", units)}
           {lane.runs_h !== null && <span className="block">{hoursWords(lane.runs_h)} a day</span>}
+          {lane.left_m3 !== null && (
+            <span className="block">{show(lane.left_m3, "volume", units)} left this season</span>
+          )}
+          {lane.controlled && <span className="block">{lane.armed ? "armed" : "not armed"}</span>}
         </p>
       </div>
-      <div className="relative h-[118px] grow border-y border-ink">
-        {lane.dear.map(([from = "", to = ""]) => (
-          <span
-            key={from}
-            className="dear absolute inset-y-0"
-            style={{
-              left: `${100 * share(from, span)}%`,
-              width: `${100 * (share(to, span) - share(from, span))}%`,
-            }}
+      <div ref={ground} className="relative h-[118px] grow border-y border-ink">
+        <Ground spans={lane.dear} kind="dear" span={span} />
+        <Ground spans={lane.closed} kind="bg-rule/60" span={span} />
+        {places.map((place) => (
+          <SetBox
+            key={place.set.key}
+            place={place}
+            chosen={place.set.key === chosen?.key}
+            broken={broken.has(place.set.key)}
+            out={out.includes(place.set.key)}
+            step={plan.step_min}
+            pixels={pixels}
+            choose={choose}
+            nudge={nudge && movable(place.set) ? nudge : undefined}
           />
         ))}
-        {places.map(({ set, left, width, bottom, height }) => (
-          <button
-            key={`${set.block} ${set.part}`}
-            type="button"
-            aria-pressed={set === chosen}
-            title={nameOf(set)}
-            onClick={() => choose(set)}
-            className={`absolute flex flex-col items-start justify-start overflow-hidden border-dashed border-deep p-1 text-left leading-tight ${
-              set === chosen ? "border-2 bg-panel" : "border bg-panel/80"
-            }`}
-            style={{
-              left: `${100 * left}%`,
-              width: `${100 * width}%`,
-              bottom: `${100 * bottom}%`,
-              height: `${100 * height}%`,
-            }}
-          >
-            <span className="max-w-full truncate text-[13px] font-bold">{nameOf(set)}</span>
-            <span className="secondary max-w-full truncate text-[12px]!">
-              {show(set.net_mm, "depth", units)} · {hoursWords(set.hours)}
-            </span>
-          </button>
+      </div>
+    </section>
+  );
+}
+
+function Ground({ spans, kind, span }: { spans: string[][]; kind: string; span: Span }) {
+  return spans.map(([from = "", to = ""]) => (
+    <span
+      key={from}
+      className={`${kind} absolute inset-y-0`}
+      style={{
+        left: `${100 * share(from, span)}%`,
+        width: `${100 * (share(to, span) - share(from, span))}%`,
+      }}
+    />
+  ));
+}
+
+interface SetBoxProps {
+  place: Place;
+  chosen: boolean;
+  broken: boolean;
+  out: boolean;
+  step: number;
+  pixels: () => number;
+  choose: (set: PlannedSet) => void;
+  nudge: ((set: PlannedSet, minutes: number) => void) | undefined;
+}
+
+/** How a set looks by what it is: filled when it runs or ran, outlined when approved, dashed when proposed. */
+function look(set: PlannedSet, chosen: boolean, broken: boolean): string {
+  const line = broken ? "border-clay" : "border-deep";
+  if (set.state === "running" || set.state === "done" || set.state === "cut short")
+    return `${line} border bg-deep/70 text-panel`;
+  if (set.state === "proposed")
+    return `${line} border-dashed ${chosen ? "border-2 bg-panel" : "border bg-panel/80"}`;
+  if (set.state === "failed") return "border border-clay bg-panel/80 line-through";
+  return `${line} bg-panel ${chosen ? "border-[3px]" : "border-2"}`;
+}
+
+function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: SetBoxProps) {
+  const units = useUnits();
+  const { set } = place;
+  const held = useRef<{ x: number; steps: number } | undefined>(undefined);
+  const press = (event: PointerEvent<HTMLButtonElement>) => {
+    choose(set);
+    if (!nudge || event.button !== 0) return;
+    held.current = { x: event.clientX, steps: 0 };
+    event.currentTarget.setPointerCapture(event.pointerId);
+  };
+  const drag = (event: PointerEvent<HTMLButtonElement>) => {
+    if (!held.current || !nudge) return;
+    const steps = Math.round(((event.clientX - held.current.x) / pixels()) * (60 / step));
+    if (steps === held.current.steps) return;
+    nudge(set, (steps - held.current.steps) * step);
+    held.current.steps = steps;
+  };
+  const arrow = (event: KeyboardEvent) => {
+    const side = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+    if (!side || !nudge) return;
+    event.preventDefault();
+    choose(set);
+    nudge(set, side * step * (event.shiftKey ? 12 : 1));
+  };
+  const dark = set.state === "running" || set.state === "done" || set.state === "cut short";
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      aria-label={`${nameOf(set)}, ${set.state}${broken ? ", breaks a limit" : ""}`}
+      title={nudge ? `${nameOf(set)}: drag, or arrow keys` : nameOf(set)}
+      onClick={() => choose(set)}
+      onPointerDown={press}
+      onPointerMove={drag}
+      onPointerUp={() => {
+        held.current = undefined;
+      }}
+      onKeyDown={arrow}
+      className={`absolute flex touch-none flex-col items-start justify-start overflow-hidden p-1 text-left leading-tight ${look(set, chosen, broken)} ${out ? "opacity-40" : ""} ${nudge ? "cursor-grab!" : ""}`}
+      style={{
+        left: `${100 * Math.max(0, place.left)}%`,
+        width: `${100 * (place.width + Math.min(0, place.left))}%`,
+        bottom: `${100 * place.bottom}%`,
+        height: `${100 * place.height}%`,
+      }}
+    >
+      <span className="max-w-full truncate text-[13px] font-bold">
+        {nameOf(set)}
+        {set.locked ? " · locked" : ""}
+      </span>
+      <span className={`${dark ? "" : "secondary"} max-w-full truncate text-[12px]!`}>
+        {show(set.net_mm, "depth", units)} · {hoursWords(set.hours)}
+      </span>
+    </button>
+  );
+}
+
+/** When somebody is on the farm, and the changes that ask for a person; clay where nobody is there. */
+function People({ plan, sets, span }: { plan: Schemas["PlanContent"]; sets: PlannedSet[]; span: Span }) {
+  if (plan.people.length === 0) return null;
+  const there = plan.people.flatMap((p) => p.there);
+  const changes = sets
+    .filter((s) => s.by_hand && s.state !== "running")
+    .flatMap((s) => [s.start, s.end])
+    .filter((at) => share(at, span) >= 0 && share(at, span) <= 1);
+  const alone = changes.filter((at) => !there.some(([from = "", to = ""]) => from <= at && at <= to));
+  return (
+    <section aria-label="People" className="flex">
+      <div className="w-[104px] shrink-0 pr-2">
+        <p className="font-bold">People</p>
+        <p className="secondary text-[12px]!">{plan.people.map((p) => p.name).join(", ")}</p>
+      </div>
+      <div className="relative h-9 grow">
+        <span className="absolute inset-x-0 top-3 border-t border-rule" />
+        {plan.people.flatMap((p) =>
+          p.there.map(([from = "", to = ""]) => (
+            <span
+              key={`${p.name} ${from}`}
+              title={p.name}
+              className="absolute top-[10px] h-1 bg-ink"
+              style={{
+                left: `${100 * share(from, span)}%`,
+                width: `${100 * (share(to, span) - share(from, span))}%`,
+              }}
+            />
+          )),
+        )}
+        {changes.map((at, n) => (
+          <span
+            // biome-ignore lint/suspicious/noArrayIndexKey: two sets may change at the same moment
+            key={`${at} ${n}`}
+            className={`absolute top-1 h-4 w-0.5 ${alone.includes(at) ? "bg-clay" : "bg-ink"}`}
+            style={{ left: `${100 * share(at, span)}%` }}
+          />
         ))}
+        <p className={`absolute top-5 text-[12px] ${alone.length > 0 ? "text-clay" : "text-ink-2"}`}>
+          {alone.length > 0
+            ? `${alone.length} ${alone.length === 1 ? "change" : "changes"} with nobody there`
+            : `${changes.length} ${changes.length === 1 ? "change" : "changes"} by hand`}
+        </p>
       </div>
     </section>
   );

@@ -1,25 +1,18 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Schemas, unwrap } from "../../api/client";
-import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
-import { clock, day, wall } from "../../lib/dates";
-import { quantity, show } from "../../lib/units";
-import { TableView } from "../../ui/TableView";
+import { useAsOf, useFarm } from "../../app/farm";
+import { useMay } from "../../app/session";
+import { Button } from "../../ui/Button";
+import { Arming } from "./Arming";
+import { ChosenSet, type SetActs } from "./ChosenSet";
+import { type Draft, drawn, EMPTY, nudged, placeOf, toApprove } from "./draft";
+import { InOrder } from "./InOrder";
 import { Lanes } from "./Lanes";
-import { hoursWords, nameOf, type PlannedSet } from "./lanes";
+import type { PlannedSet } from "./lanes";
+import { type Plan, useCheck, usePlan, usePlanActs } from "./queries";
+import { Unfit } from "./Unfit";
 
 const SPANS = [1, 2, 3, 5, 7];
-type Plan = Schemas["PlanContent"];
-
-function usePlan(asOf: string | undefined, days: number, quick: boolean) {
-  return useQuery({
-    queryKey: ["plan", asOf, days, quick],
-    queryFn: async ({ signal }) =>
-      unwrap(await api.GET("/api/plan", { params: { query: { as_of: asOf, days, quick } }, signal })),
-    staleTime: 60_000,
-  });
-}
 
 /** The advised sets laid on the farm's supplies: at once by their deadlines, then the best there is. */
 export function PlanPage() {
@@ -28,46 +21,154 @@ export function PlanPage() {
   const [days, setDays] = useState(3);
   const quick = usePlan(asOf, days, true);
   const best = usePlan(asOf, days, false);
-  const [chosen, setChosen] = useState<string>();
   const plan = best.data ?? quick.data;
   if (!farm.set_up) return <p className="py-6">No farm is set up yet.</p>;
   if (best.isError && quick.isError) return <p className="py-6">{best.error.message}</p>;
   if (!plan) return <p className="secondary py-6">Laying the sets …</p>;
-  const set = plan.sets.find((s) => keyOf(s) === chosen);
+  return (
+    <ThePlan
+      key={`${plan.id} ${best.data ? "best" : "quick"}`}
+      plan={plan}
+      past={asOf !== undefined}
+      waiting={best.isPending}
+      trouble={best.isError ? best.error.message : ""}
+      spans={<Spans days={days} setDays={setDays} />}
+    />
+  );
+}
+
+interface ThePlanProps {
+  plan: Plan;
+  past: boolean;
+  waiting: boolean;
+  trouble: string;
+  spans: React.ReactNode;
+}
+
+function ThePlan({ plan, past, waiting, trouble, spans }: ThePlanProps) {
+  const may = useMay();
+  const acts = usePlanActs();
+  const [draft, setDraft] = useState<Draft>(EMPTY);
+  const [chosen, setChosen] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const [said, setSaid] = useState("");
+  const sets = drawn(plan, draft);
+  const set = sets.find((s) => s.key === chosen);
+  const tonight = toApprove(plan, draft);
+  const live = sets.filter(
+    (s) => draft.moved[s.key] || (s.state === "proposed" && !draft.out.includes(s.key)),
+  );
+  const check = useCheck(plan.id, Object.keys(draft.moved).length > 0 ? live.map(placeOf) : []);
+  const breaks = Object.keys(draft.moved).length > 0 ? (check.data?.breaks ?? []) : [];
+  const mine = !past && !waiting && may("planned_sets");
+  const doing = async (what: () => Promise<unknown>) => {
+    setBusy(true);
+    try {
+      await what();
+      setSaid("");
+    } catch (error) {
+      setSaid(error instanceof Error ? error.message : String(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const setActs = (one: PlannedSet): SetActs => ({
+    moved: Boolean(draft.moved[one.key]),
+    out: draft.out.includes(one.key),
+    breaks: breaks.filter((b) => b.key === one.key).map((b) => b.words),
+    busy,
+    approve: () => void doing(() => acts.approve(plan.id, plan.days, [placeOf(one)])),
+    move: () => void doing(() => acts.change(one.key, { start: one.start })),
+    back: () => setDraft(without(draft, one.key)),
+    leave: () => setDraft(toggled(draft, one.key)),
+    lock: () => void doing(() => acts.change(one.key, { locked: !one.locked })),
+    withdraw: () => void doing(() => acts.change(one.key, { withdraw: true })),
+  });
   return (
     <div className="grid gap-x-6 gap-y-4 min-[1100px]:grid-cols-[minmax(0,1fr)_326px]">
       <div className="min-w-0">
         <div className="flex flex-wrap items-baseline justify-between gap-x-6 gap-y-1">
           <h1>{plan.words}</h1>
-          <Spans days={days} setDays={setDays} />
+          {spans}
         </div>
         <p className="secondary mb-2" aria-live="polite">
-          {best.isError
-            ? `By the deadlines alone: ${best.error.message}`
-            : best.isPending
-              ? "By the deadlines alone; looking for the best one …"
-              : plan.proven
-                ? "No other plan stresses the crops less."
-                : "Other plans may stress the crops a little less."}
+          {statusOf(plan, waiting, trouble)}
         </p>
-        {plan.sets.length > 0 && <Lanes plan={plan} chosen={set} choose={(s) => setChosen(keyOf(s))} />}
-        {plan.sets.length > 0 && <RunSheet plan={plan} />}
+        {sets.length > 0 && (
+          <Lanes
+            plan={plan}
+            sets={sets}
+            chosen={set}
+            broken={new Set(breaks.map((b) => b.key))}
+            out={draft.out}
+            choose={(s) => setChosen(s.key)}
+            nudge={mine ? (s, by) => setDraft((d) => nudged(plan, d, s, by)) : undefined}
+          />
+        )}
+        {sets.length > 0 && <InOrder plan={plan} sets={sets} />}
       </div>
       <aside className="sheet self-start p-3.5">
         {set ? (
-          <Chosen set={set} />
+          <ChosenSet set={set} acts={mine ? setActs(set) : undefined} />
         ) : (
-          plan.sets.length > 0 && <p className="secondary">Choose a set to see it here.</p>
+          sets.length > 0 && (
+            <p className="secondary mb-2">Choose a set to see it here. Drag it to move it.</p>
+          )
         )}
-        <Unfit plan={plan} waiting={best.isPending} />
+        <Unfit plan={plan} waiting={waiting} />
+        {said && (
+          <p role="alert" className="mt-2 font-bold text-clay">
+            {said}
+          </p>
+        )}
+        {mine && tonight.length > 0 && (
+          <Button
+            kind="act"
+            className="mt-3"
+            disabled={busy || breaks.length > 0}
+            onClick={() => void doing(() => acts.approve(plan.id, plan.days, tonight.map(placeOf)))}
+          >
+            Approve tonight: {tonight.length} {tonight.length === 1 ? "set" : "sets"}
+          </Button>
+        )}
+        <p className="no-print mt-3 flex flex-wrap gap-x-4 gap-y-1">
+          <Link className="underline" to="/tonight">
+            Run sheet
+          </Link>
+          <a className="underline" href="/api/plan/calendar.ics">
+            Calendar
+          </a>
+          <a className="underline" href={`/api/plan/table.csv?days=${plan.days}`}>
+            Download CSV
+          </a>
+          <Link className="underline" to="/setup/water">
+            Water side
+          </Link>
+        </p>
+        <Arming plan={plan} />
       </aside>
     </div>
   );
 }
 
-const keyOf = (set: PlannedSet) => `${set.block} ${set.part}`;
-/** "Tue 06:00": a plan is no longer than ten days, and the drawing above has the dates. */
-const when = (iso: string) => `${day(wall(iso)).slice(0, 3)} ${clock(wall(iso))}`;
+function without(draft: Draft, key: string): Draft {
+  const moved = { ...draft.moved };
+  delete moved[key];
+  return { ...draft, moved };
+}
+
+function toggled(draft: Draft, key: string): Draft {
+  const out = draft.out.includes(key) ? draft.out.filter((k) => k !== key) : [...draft.out, key];
+  return { ...draft, out };
+}
+
+function statusOf(plan: Plan, waiting: boolean, trouble: string): string {
+  if (trouble) return `By the deadlines alone: ${trouble}`;
+  if (waiting) return "By the deadlines alone; looking for the best one …";
+  return plan.proven
+    ? "No other plan stresses the crops less."
+    : "Other plans may stress the crops a little less.";
+}
 
 function Spans({ days, setDays }: { days: number; setDays: (days: number) => void }) {
   return (
@@ -84,132 +185,5 @@ function Spans({ days, setDays }: { days: number; setDays: (days: number) => voi
         </button>
       ))}
     </span>
-  );
-}
-
-/** The sets as they start: what a field hand reads. */
-function RunSheet({ plan }: { plan: Plan }) {
-  const units = useUnits();
-  const lane = (s: PlannedSet) => plan.lanes.find((l) => l.supply === s.supply)?.name ?? s.supply;
-  const table = () => ({
-    title: "Sets in order",
-    columns: [
-      "start",
-      "end",
-      "block",
-      "supply",
-      "hours",
-      `flow, ${quantity("supplyFlow", units).unit}`,
-      `water, ${quantity("volume", units).unit}`,
-      `net, ${quantity("depth", units).unit}`,
-      `gross, ${quantity("depth", units).unit}`,
-    ],
-    rows: plan.sets.map((s) => [
-      s.start,
-      s.end,
-      nameOf(s),
-      lane(s),
-      s.hours.toFixed(2),
-      show(s.flow_m3_h, "supplyFlow", units, false),
-      show(s.volume_m3, "volume", units, false),
-      show(s.net_mm, "depth", units, false),
-      show(s.gross_mm, "depth", units, false),
-    ]),
-  });
-  return (
-    <section aria-label="Sets in order" className="mt-4">
-      <p className="mb-1 flex justify-between gap-3">
-        <b>In order</b>
-        <span className="secondary no-print">
-          <TableView table={table} />
-        </span>
-      </p>
-      <ol>
-        {plan.sets.map((s) => (
-          <li
-            key={keyOf(s)}
-            className="grid grid-cols-[6.5rem_minmax(0,1fr)] gap-x-3 border-t border-rule py-1"
-          >
-            <span className="figure">{when(s.start)}</span>
-            <span>
-              <b>{nameOf(s)}</b> {hoursWords(s.hours)} from {lane(s)}, {show(s.net_mm, "depth", units)} net
-              {s.late && <span className="secondary block">{lateWords(s.late_h)}</span>}
-            </span>
-          </li>
-        ))}
-      </ol>
-    </section>
-  );
-}
-
-const lateWords = (hours: number) =>
-  hours < 48
-    ? `${Math.round(hours)} h later than the crop asks`
-    : `${(hours / 24).toFixed(1)} days later than the crop asks`;
-
-function Chosen({ set }: { set: PlannedSet }) {
-  const units = useUnits();
-  const keep = useKeepAsOf();
-  const lines: [string, string][] = [
-    ["Start, end", `${when(set.start)} – ${when(set.end)}`],
-    ["Water", `${show(set.volume_m3, "volume", units)} · ${show(set.net_mm, "depth", units)} net`],
-    ["Flow", show(set.flow_m3_h, "supplyFlow", units)],
-    ["Trigger reached", when(set.due)],
-    ...(set.cost > 0 ? ([["Cost, by tariff", set.cost.toFixed(0)]] as [string, string][]) : []),
-  ];
-  return (
-    <section aria-label="Chosen set" className="mb-3">
-      <h2 className="mb-1 text-[16px] font-bold">
-        <Link className="underline" to={keep(`/block/${set.block}`)}>
-          {nameOf(set)}
-        </Link>
-      </h2>
-      <dl>
-        {lines.map(([name, value]) => (
-          <div key={name} className="flex justify-between gap-3">
-            <dt>{name}</dt>
-            <dd className="figure text-right">{value}</dd>
-          </div>
-        ))}
-      </dl>
-      <p className="secondary mt-1">{set.why}</p>
-    </section>
-  );
-}
-
-function Unfit({ plan, waiting }: { plan: Plan; waiting: boolean }) {
-  return (
-    <>
-      {plan.unfit.map((one) => (
-        <section key={one.block} className="mb-2">
-          <h2 className="text-[16px] font-bold">
-            {one.parts > 1
-              ? `${one.name}: ${one.left} of ${one.parts} parts find no place`
-              : `${one.name} finds no place`}
-          </h2>
-          <p>{one.lacks}.</p>
-        </section>
-      ))}
-      {plan.held.map((one) => (
-        <p key={one.block} className="mb-2">
-          <b>{one.name} is held.</b> {one.why}
-        </p>
-      ))}
-      {plan.ways_out.length > 0 && (
-        <section aria-label="Ways out" className="mt-3">
-          <p className="secondary font-bold">Ways out</p>
-          <ul>
-            {plan.ways_out.map((way) => (
-              <li key={way.words} className="border-t border-rule py-1.5">
-                {way.words}
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
-      {!waiting && plan.unfit.length === 0 && plan.ways_out.length === 0 && (
-        <p>{plan.sets.length === 0 ? "No block asks for water in these days." : "All sets find a place."}</p>
-      )}
-    </>
   );
 }

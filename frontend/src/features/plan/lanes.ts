@@ -64,6 +64,7 @@ export function ticks(span: Span): { left: number; hour: number; at: Date }[] {
 }
 
 export function nameOf(set: PlannedSet): string {
+  if (set.shift && set.shift !== "all") return `${set.name}, ${set.shift}`;
   return set.parts > 1 ? `${set.name}, part ${set.part} of ${set.parts}` : set.name;
 }
 

@@ -1,7 +1,8 @@
-import { cleanup, fireEvent, screen } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../api/client";
-import { answerWith, FARM, show } from "../../testing/support.test.helper";
+import { answerWith, FARM, sentTo, show } from "../../testing/support.test.helper";
+import { drawn, EMPTY, later, movable, nudged, toApprove } from "./draft";
 import { hoursWords, nameOf, placed, spanOf, ticks } from "./lanes";
 import { PlanPage } from "./PlanPage";
 
@@ -81,7 +82,16 @@ const PLAN: Schemas["PlanContent"] = {
   step_min: 30,
   sets: [
     set(),
-    set({ key: "vega 2/3", block: "vega", name: "Vega", part: 2, parts: 3, flow_m3_h: 40, late_h: 60, late: true }),
+    set({
+      key: "vega 2/3",
+      block: "vega",
+      name: "Vega",
+      part: 2,
+      parts: 3,
+      flow_m3_h: 40,
+      late_h: 60,
+      late: true,
+    }),
   ],
   unfit: [
     {
@@ -157,7 +167,7 @@ describe("plan page", () => {
   it("shows the chosen set with its water and when it is due", async () => {
     answerWith({ "/api/plan": PLAN });
     show(<PlanPage />, FARM);
-    fireEvent.click(await screen.findByTitle("Hoya"));
+    fireEvent.click(await screen.findByRole("button", { name: "Hoya, proposed" }));
     expect(screen.getByText("Tue 06:00 – Tue 12:00")).toBeTruthy();
     expect(screen.getByText("360 m³ · 12 mm net")).toBeTruthy();
     expect(screen.getByText("Wed 06:00")).toBeTruthy();
@@ -178,5 +188,100 @@ describe("plan page", () => {
     });
     show(<PlanPage />, FARM);
     expect(await screen.findByText("No block asks for water in these days.")).toBeTruthy();
+  });
+
+  it("moves a set by the arrow keys, names what breaks and approves nothing until it is put right", async () => {
+    const breaks = [{ key: "hoya 1/1", code: "breaks.flow", words: "Well is short of 20 m³/h then" }];
+    const { asked } = answerWith({
+      "/api/plan": PLAN,
+      "/api/plan/check": { breaks, cost: 30 },
+      "/api/tonight": {},
+    });
+    show(<PlanPage />, FARM);
+    fireEvent.keyDown(await screen.findByRole("button", { name: "Hoya, proposed" }), { key: "ArrowRight" });
+    expect(await screen.findByText("Tue 06:30 – Tue 12:30")).toBeTruthy();
+    expect(await screen.findByText("Well is short of 20 m³/h then.")).toBeTruthy();
+    const sent = (await sentTo(asked, "/plan/check")) as { sets: { key: string; start: string }[] };
+    expect(sent.sets[0]).toEqual({ key: "hoya 1/1", start: "2026-07-14T06:30+02:00" });
+    expect(screen.getByRole("button", { name: /Approve tonight/ })).toHaveProperty("disabled", true);
+    fireEvent.click(screen.getByText("Undo the move"));
+    expect(screen.getByText("Tue 06:00 – Tue 12:00")).toBeTruthy();
+    expect(screen.getByRole("button", { name: /Approve tonight/ })).toHaveProperty("disabled", false);
+  });
+
+  it("approves tonight's sets as they are shown, without what is left out", async () => {
+    const { asked } = answerWith({ "/api/plan": PLAN, "/api/plan/approve": PLAN });
+    show(<PlanPage />, FARM);
+    fireEvent.click(await screen.findByRole("button", { name: /Vega, part 2 of 3, proposed/ }));
+    fireEvent.click(screen.getByText("Leave it out"));
+    fireEvent.click(screen.getByRole("button", { name: "Approve tonight: 1 set" }));
+    await waitFor(async () => expect(await sentTo(asked, "/plan/approve")).toBeDefined());
+    expect(await sentTo(asked, "/plan/approve")).toEqual({
+      plan: "abc",
+      days: 1,
+      sets: [{ key: "hoya 1/1", start: "2026-07-14T06:00+02:00" }],
+    });
+  });
+
+  it("locks and takes back an approved set, and moves none that is locked", async () => {
+    const sets = [set({ key: "k", state: "approved", locked: true })];
+    const { asked } = answerWith({ "/api/plan": { ...PLAN, sets }, "/api/plan/sets/k": { ok: true } });
+    show(<PlanPage />, FARM);
+    const box = await screen.findByRole("button", { name: "Hoya, approved" });
+    fireEvent.keyDown(box, { key: "ArrowRight" });
+    fireEvent.click(box);
+    expect(screen.getByText("Tue 06:00 – Tue 12:00")).toBeTruthy();
+    fireEvent.click(screen.getByText("Unlock"));
+    await waitFor(async () => expect(await sentTo(asked, "/plan/sets/k")).toMatchObject({ locked: false }));
+    fireEvent.click(screen.getByText("Cancel this set"));
+    await waitFor(async () => expect(await sentTo(asked, "/plan/sets/k")).toMatchObject({ withdraw: true }));
+  });
+
+  it("arms a supply only with the cautions read, and stops all valves", async () => {
+    const cautions = ["Pipes and valves are under pressure."];
+    const armed = { ...PLAN, lanes: PLAN.lanes.map((l) => ({ ...l, armed: l.controlled })) };
+    const answers: Record<string, unknown> = {
+      "/api/plan": PLAN,
+      "/api/water": { cautions },
+      "/supplies/well/arm": { ok: true },
+      "/api/stop-all": { not_reached: ["Valve box"] },
+    };
+    const { asked } = answerWith(answers);
+    show(<PlanPage />, FARM);
+    fireEvent.click(await screen.findByText("Arm …"));
+    expect(await screen.findByText(cautions[0] ?? "")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Arm" })).toHaveProperty("disabled", true);
+    fireEvent.click(screen.getByRole("checkbox"));
+    answers["/api/plan"] = armed;
+    fireEvent.click(screen.getByRole("button", { name: "Arm" }));
+    await waitFor(async () =>
+      expect(await sentTo(asked, "/well/arm")).toEqual({ armed: true, cautions_read: true }),
+    );
+    fireEvent.click(await screen.findByText("Stop all valves"));
+    expect(await screen.findByText(/Not reached: Valve box/)).toBeTruthy();
+  });
+});
+
+describe("draft", () => {
+  it("keeps the offset and stays within the plan", () => {
+    expect(later("2026-07-14T23:45+02:00", 30)).toBe("2026-07-15T00:15+02:00");
+    const [hoya] = PLAN.sets as [Planned];
+    expect(nudged(PLAN, EMPTY, hoya, -30).moved).toEqual({});
+    expect(nudged(PLAN, EMPTY, hoya, 24 * 60).moved).toEqual({ "hoya 1/1": 18 * 60 });
+    const moved = nudged(PLAN, EMPTY, hoya, 60);
+    expect(drawn(PLAN, moved)[0]?.end).toBe("2026-07-14T13:00+02:00");
+    expect(nudged(PLAN, moved, hoya, -60).moved).toEqual({});
+  });
+
+  it("approves proposed sets of tonight only", () => {
+    const sets = [
+      set({ key: "a" }),
+      set({ key: "b", tonight: false }),
+      set({ key: "c", state: "approved" }),
+      set({ key: "d" }),
+    ];
+    expect(toApprove({ ...PLAN, sets }, { moved: {}, out: ["d"] }).map((s) => s.key)).toEqual(["a"]);
+    expect(sets.map(movable)).toEqual([true, true, true, true]);
+    expect(movable(set({ state: "running" }))).toBe(false);
   });
 });

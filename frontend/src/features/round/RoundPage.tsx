@@ -5,6 +5,7 @@ import { useAsOf, useFarm } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
 import { GROUPS } from "../../ui/adviceText";
 import { FirstSteps } from "./FirstSteps";
+import { LastNight } from "./LastNight";
 import { useLosses, useRound } from "./queries";
 import { RoundRow } from "./RoundRow";
 import { useRowKeys } from "./useRowKeys";
@@ -42,11 +43,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
           <h1>{round.data.sentence}</h1>
           {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
         </div>
-        {round.data.supplies_short.map((short) => (
-          <p key={short.text} className="mt-2 font-bold text-clay">
-            {short.text}
-          </p>
-        ))}
+        <LastNight asOf={asOf} />
         {noReadings && <FirstSteps step={1} />}
         <ToSee lines={round.data.to_see} />
         <div className="round-grid mt-2 hidden px-2 sm:grid">

@@ -14,7 +14,6 @@ const ROUND = {
   as_of: "2026-07-14T06:00+02:00",
   sentence: "One block needs water today. Leave one. One without advice.",
   to_see: [],
-  supplies_short: [] as { code: string; values: object; text: string }[],
   blocks: [
     block(),
     block({
@@ -53,12 +52,32 @@ describe("the Round", () => {
     expect(screen.getAllByText(/below the roots/)).toHaveLength(1);
   });
 
-  it("says which supply is short when several blocks are due", async () => {
-    const text = "Not enough water from north well today: Hoya and Vega need 27 h, it runs 20 h a day.";
-    const supplies_short = [{ code: "supply.short", values: {}, text }];
-    answerWith({ "/api/round": { ...ROUND, supplies_short }, "/api/round/losses": LOSSES });
+  it("opens with last night and what the plan finds no place for", async () => {
+    const night = {
+      as_of: "2026-07-14T06:00+02:00",
+      last_night: "4 of 5 ran; Bajo 3 h 40 min of 6 h: no pressure from 02:10, 5 mm short.",
+      tonight: "1 to come, 300 m³ in all.",
+      done: [{ key: "a", state: "cut short", unsure: false }],
+      sets: [],
+      walk: [],
+      controllers: [{ key: "c", name: "Valve box", trouble: "it is not reached", armed: true }],
+    };
+    const unfit = [
+      { block: "vega", name: "Vega", supply: "pool", lacks: "Pool is taken", left: 2, parts: 4 },
+    ];
+    answerWith({
+      "/api/round/losses": LOSSES,
+      "/api/round": ROUND,
+      "/api/tonight": night,
+      "/api/plan": { unfit },
+    });
     show(<RoundPage />);
-    expect(await screen.findByText(text)).toBeTruthy();
+    expect(await screen.findByText(/4 of 5 ran; Bajo 3 h 40 min of 6 h/)).toBeTruthy();
+    expect(screen.getByText("Last night").className).toContain("clay");
+    expect((await screen.findByText(/Vega, 2 of 4 parts: Pool is taken/)).textContent).toContain(
+      "No place in 3 days",
+    );
+    expect(screen.getByRole("alert").textContent).toContain("Valve box is not reached");
   });
 
   it("groups the blocks and says what to do with each", async () => {

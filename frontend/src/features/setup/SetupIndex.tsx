@@ -29,6 +29,11 @@ export function SetupIndex() {
           </li>
         ))}
       </ul>
+      <p className="mt-4">
+        <Link to="/setup/water" className="underline">
+          Water side: supplies, prices, turns, parts of blocks, people, valves
+        </Link>
+      </p>
       <p className="secondary mt-5">
         The whole farm as one file:{" "}
         <a className="underline" href="/api/farm/document?photos=true" download="farm.json">

@@ -91,7 +91,6 @@ MESSAGES: Final[dict[str, str]] = {
     "caution.disagree": "stations disagree: depletion from {lowest_mm:-} to {highest_mm}; the mean is used",
     "caution.no_system": "no irrigation system is entered, so there is no set time",
     "caution.filled_in": "{depth_cm:g} filled in from its neighbours: {why}",
-    "supply.short": "Not enough water from {supply} today: {blocks:and} need {needs_h:g}, it runs {runs_h:g} a day. Water {first} first.",
     "plan.sum": "{sets} set{sets:s} in {days:0}[, {late} later than the crop asks][; no place for {unfit} set{unfit:s}].",
     "plan.tonight": "Tonight {tonight} set{tonight:s}, {water_m3}[; {late} later than the crop asks][; no place for {unfit} set{unfit:s}].",
     "plan.too_much": "needs {needs_m3_h}, {supply} gives {gives_m3_h}: water it in smaller parts",

@@ -1,0 +1,66 @@
+import { useUnits } from "../../app/farm";
+import { quantity, show } from "../../lib/units";
+import { TableView } from "../../ui/TableView";
+import { when } from "./ChosenSet";
+import { hoursWords, nameOf, type PlannedSet } from "./lanes";
+import type { Plan } from "./queries";
+
+/** The sets as they start: what a field hand reads. */
+export function InOrder({ plan, sets }: { plan: Plan; sets: PlannedSet[] }) {
+  const units = useUnits();
+  const lane = (s: PlannedSet) => plan.lanes.find((l) => l.supply === s.supply)?.name ?? s.supply;
+  const table = () => ({
+    title: "Sets in order",
+    columns: [
+      "state",
+      "start",
+      "end",
+      "block",
+      "supply",
+      "hours",
+      `flow, ${quantity("supplyFlow", units).unit}`,
+      `water, ${quantity("volume", units).unit}`,
+      `net, ${quantity("depth", units).unit}`,
+      `gross, ${quantity("depth", units).unit}`,
+    ],
+    rows: sets.map((s) => [
+      s.state,
+      s.start,
+      s.end,
+      nameOf(s),
+      lane(s),
+      s.hours.toFixed(2),
+      show(s.flow_m3_h, "supplyFlow", units, false),
+      show(s.volume_m3, "volume", units, false),
+      show(s.net_mm, "depth", units, false),
+      show(s.gross_mm, "depth", units, false),
+    ]),
+  });
+  return (
+    <section aria-label="Sets in order" className="mt-4">
+      <p className="mb-1 flex justify-between gap-3">
+        <b>In order</b>
+        <span className="secondary no-print">
+          <TableView table={table} />
+        </span>
+      </p>
+      <ol>
+        {sets.map((s) => (
+          <li key={s.key} className="grid grid-cols-[6.5rem_minmax(0,1fr)] gap-x-3 border-t border-rule py-1">
+            <span className="figure">{when(s.start)}</span>
+            <span>
+              <b>{nameOf(s)}</b> {hoursWords(s.hours)} from {lane(s)}, {show(s.net_mm, "depth", units)} net
+              {s.state !== "proposed" && <span className="secondary">, {s.state}</span>}
+              {s.late && <span className="secondary block">{lateWords(s.late_h)}</span>}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+const lateWords = (hours: number) =>
+  hours < 48
+    ? `${Math.round(hours)} h later than the crop asks`
+    : `${(hours / 24).toFixed(1)} days later than the crop asks`;

@@ -1,0 +1,190 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { FormDialog, textIn } from "../../app/FormDialog";
+import { useUnits } from "../../app/farm";
+import { clock, day, wall } from "../../lib/dates";
+import { quantity, show, toServer } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { Field } from "../../ui/Field";
+import { hoursWords } from "../plan/lanes";
+import type { Told } from "./queue";
+
+type Night = Schemas["NightSetOut"];
+export type Tell = (entry: Omit<Told, "note" | "at"> & { at?: string; note?: string }) => void;
+
+interface NightSetProps {
+  set: Night;
+  told: Tell | undefined;
+  waiting: boolean;
+}
+
+const hm = (iso: string) => clock(wall(iso));
+
+/** A set of tonight or last night: where, what it does now, and the buttons for whoever stands at the valve. */
+export function NightSet({ set, told, waiting }: NightSetProps) {
+  const units = useUnits();
+  const name = set.shift && set.shift !== "all" ? `${set.name}, ${set.shift}` : set.name;
+  return (
+    <li className="grid grid-cols-[4.6rem_minmax(0,1fr)] gap-x-3 border-t border-rule py-2">
+      <span className="figure text-[19px] font-bold">
+        {hm(set.start)}
+        <span className="secondary block text-[12px]! font-normal">{day(wall(set.start)).slice(0, 6)}</span>
+      </span>
+      <div>
+        <p className="text-[17px] font-bold">{name}</p>
+        <p className="secondary">
+          {[set.valve && `valve ${set.valve}`, set.tag, set.supply_name].filter(Boolean).join(", ")}
+        </p>
+        <p>
+          {stateWords(set)}
+          <span className="secondary">
+            {" "}
+            {show(set.net_mm, "depth", units)} net, {show(set.volume_m3, "volume", units)}
+          </span>
+        </p>
+        {set.note && <p>{set.note}</p>}
+        {set.ran_hours !== null && set.ran_end && (
+          <p className="secondary">
+            Ran {hm(set.ran_start ?? set.start)} to {hm(set.ran_end)},{" "}
+            {show(set.ran_m3 ?? 0, "volume", units)}{" "}
+            {set.water_from === "measured" ? "by the meter" : "by flow and time"}.
+          </p>
+        )}
+        {waiting && <p className="font-bold">Kept on this phone until there is a signal.</p>}
+        {told && !waiting && <Acts set={set} told={told} />}
+      </div>
+    </li>
+  );
+}
+
+/** "runs since 08:02, ends 18:25". */
+function stateWords(set: Night): string {
+  switch (set.state) {
+    case "running":
+      return `runs since ${hm(set.ran_start ?? set.start)}, ends ${hm(set.end)}.`;
+    case "approved":
+      if (set.unsure) return "was planned; nobody said whether it ran.";
+      return set.by_hand
+        ? `by hand, ends ${hm(set.end)} (${hoursWords(set.hours)}).`
+        : `starts automatically, ends ${hm(set.end)}.`;
+    case "sent":
+    case "confirmed":
+      return `the controller has it, ends ${hm(set.end)}.`;
+    case "cut short":
+      return `cut short: ${hoursWords(set.ran_hours ?? 0)} of ${hoursWords(set.hours)}.`;
+    case "failed":
+      return "did not run.";
+    default:
+      return `${set.state}: ${hoursWords(set.ran_hours ?? set.hours)}.`;
+  }
+}
+
+function Acts({ set, told }: { set: Night; told: Tell }) {
+  const [asks, setAsks] = useState<"" | "meter" | "hours">("");
+  const key = (what: string) => `${set.key.slice(0, 40)}-${what}`;
+  const over = ["done", "cut short", "failed"].includes(set.state) || set.unsure;
+  const waits = set.state === "approved" && !set.unsure;
+  return (
+    <div className="no-print mt-1.5 flex flex-wrap gap-2">
+      {waits && (
+        <Button
+          kind={set.by_hand ? "act" : "plain"}
+          onClick={() => told({ key: key("start"), planned: set.key, what: "start" })}
+        >
+          {set.by_hand ? "Start" : "Started by hand"}
+        </Button>
+      )}
+      {set.state === "running" && set.by_hand && (
+        <Button kind="ink" onClick={() => told({ key: key("stop"), planned: set.key, what: "stop" })}>
+          Stop
+        </Button>
+      )}
+      {set.unsure && (
+        <>
+          <Button kind="act" onClick={() => told({ key: key("ran"), planned: set.key, what: "ran" })}>
+            It ran as planned
+          </Button>
+          <Button onClick={() => told({ key: key("not"), planned: set.key, what: "did not run" })}>
+            It did not run
+          </Button>
+        </>
+      )}
+      {over && <Button onClick={() => setAsks("hours")}>Hours …</Button>}
+      {(over || set.state === "running") && <Button onClick={() => setAsks("meter")}>Meter …</Button>}
+      <HoursDialog set={set} told={told} open={asks === "hours"} close={() => setAsks("")} />
+      <MeterDialog set={set} told={told} open={asks === "meter"} close={() => setAsks("")} />
+    </div>
+  );
+}
+
+interface DialogProps {
+  set: Night;
+  told: Tell;
+  open: boolean;
+  close: () => void;
+}
+
+const numberIn = (form: FormData, name: string) => {
+  const text = textIn(form, name).replace(",", ".");
+  return text === "" ? null : Number(text);
+};
+
+function HoursDialog({ set, told, open, close }: DialogProps) {
+  const units = useUnits();
+  return (
+    <FormDialog
+      title={`How long did ${set.name} run?`}
+      label="Save"
+      open={open}
+      close={close}
+      store={async (form) => {
+        const depth = numberIn(form, "gross");
+        told({
+          key: `${set.key.slice(0, 40)}-ran`,
+          planned: set.key,
+          what: "ran",
+          hours: numberIn(form, "hours"),
+          gross_mm: depth === null ? null : toServer(depth, "depth", units),
+        });
+      }}
+    >
+      {() => (
+        <>
+          <Field label="Hours it ran" name="hours" inputMode="decimal" hint="either one is enough" />
+          <Field
+            label={`Gross depth over the block, ${quantity("depth", units).unit}`}
+            name="gross"
+            inputMode="decimal"
+          />
+        </>
+      )}
+    </FormDialog>
+  );
+}
+
+function MeterDialog({ set, told, open, close }: DialogProps) {
+  return (
+    <FormDialog
+      title={`Meter of ${set.name}`}
+      label="Save"
+      open={open}
+      close={close}
+      store={async (form) =>
+        told({
+          key: `${set.key.slice(0, 40)}-meter`,
+          planned: set.key,
+          what: "meter",
+          meter_before_m3: numberIn(form, "before"),
+          meter_after_m3: numberIn(form, "after"),
+        })
+      }
+    >
+      {() => (
+        <>
+          <Field label="Reading before, m³" name="before" inputMode="decimal" />
+          <Field label="Reading after, m³" name="after" inputMode="decimal" hint="may come later" />
+        </>
+      )}
+    </FormDialog>
+  );
+}

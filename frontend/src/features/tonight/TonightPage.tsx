@@ -1,0 +1,158 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useAsOf, useFarm } from "../../app/farm";
+import { useMay } from "../../app/session";
+import { clock, day, wall } from "../../lib/dates";
+import { keepForTheField } from "../../lib/fieldCopy";
+import { Button } from "../../ui/Button";
+import { useTonight } from "../plan/queries";
+import { NightSet } from "./NightSet";
+import { farmNow, forget, sendAll, type Told, tell, type Waiting, waiting } from "./queue";
+
+type Tonight = Schemas["TonightContent"];
+
+/** Last night and tonight: what ran, what is to run, and what a field hand starts and stops; works without a signal. */
+export function TonightPage() {
+  const [asOf] = useAsOf();
+  const tonight = useTonight(asOf);
+  const [kept, setKept] = useState(false);
+  useEffect(() => {
+    keepForTheField("/tonight", "/api/tonight").then(setKept, () => setKept(false));
+  }, []);
+  if (tonight.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (tonight.isError) return <p className="py-6">{tonight.error.message}</p>;
+  return <TheNight content={tonight.data} kept={kept} past={asOf !== undefined} />;
+}
+
+function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; past: boolean }) {
+  const may = useMay();
+  const farm = useFarm();
+  const { list, say, drop, send } = useTold();
+  const at = wall(content.as_of);
+  const now = () => farmNow(content.as_of, farm.clock_held);
+  const mine = !past && may("running sets");
+  const told = (entry: Omit<Told, "note" | "at"> & { at?: string; note?: string }) =>
+    say({ note: "", at: now(), ...entry });
+  return (
+    <div className="max-w-xl py-1">
+      <p className="flex items-baseline justify-between gap-3">
+        <b>Tonight</b>
+        <span className="secondary">
+          {day(at)}, {clock(at)}
+          {kept ? " · opens without a signal too" : ""}
+        </span>
+      </p>
+      <h1>{content.tonight}</h1>
+      <Queue list={list} send={() => void send()} drop={drop} />
+      {content.controllers
+        .filter((c) => c.trouble)
+        .map((c) => (
+          <p key={c.key} role="alert" className="mt-1 font-bold text-clay">
+            {c.name} is not reached: {c.trouble}. Open valves close at their longest time.
+          </p>
+        ))}
+      <ol className="mt-2">
+        {content.sets.map((set) => (
+          <NightSet
+            key={set.key}
+            set={set}
+            told={mine ? told : undefined}
+            waiting={waitingOf(list, set.key)}
+          />
+        ))}
+      </ol>
+      {content.sets.length === 0 && (
+        <p className="mt-2">
+          Approve sets on the{" "}
+          <Link className="underline" to="/plan">
+            Plan
+          </Link>{" "}
+          page, and they stand here.
+        </p>
+      )}
+      {content.done.length > 0 && (
+        <section aria-label="Last night" className="mt-5">
+          <h2 className="text-[16px] font-bold">Last night: {content.last_night}</h2>
+          <ol>
+            {content.done.map((set) => (
+              <NightSet
+                key={set.key}
+                set={set}
+                told={mine ? told : undefined}
+                waiting={waitingOf(list, set.key)}
+              />
+            ))}
+          </ol>
+        </section>
+      )}
+      <p className="no-print mt-4">
+        <Button onClick={() => window.print()}>Print</Button>
+      </p>
+      <p className="secondary mt-2">
+        Before you touch a valve or a pump: look for people and machines in the field, and lock out what you
+        work on.
+      </p>
+    </div>
+  );
+}
+
+const waitingOf = (list: Waiting[], key: string) => list.some((w) => w.entry.planned === key && !w.refused);
+
+function useTold() {
+  const client = useQueryClient();
+  const [list, setList] = useState(waiting);
+  const send = useCallback(async () => {
+    const before = waiting().length;
+    try {
+      await sendAll();
+    } finally {
+      setList(waiting());
+    }
+    if (waiting().length < before) await client.invalidateQueries();
+  }, [client]);
+  useEffect(() => {
+    const sendAgain = () => void send();
+    sendAgain();
+    window.addEventListener("online", sendAgain);
+    return () => window.removeEventListener("online", sendAgain);
+  }, [send]);
+  const say = (entry: Told) => {
+    tell(entry);
+    setList(waiting());
+    void send();
+  };
+  const drop = (key: string) => {
+    forget(key);
+    setList(waiting());
+  };
+  return { list, say, drop, send };
+}
+
+function Queue({ list, send, drop }: { list: Waiting[]; send: () => void; drop: (key: string) => void }) {
+  if (list.length === 0) return null;
+  const held = list.filter((w) => !w.refused).length;
+  return (
+    <section aria-label="Saved on this phone" className="sheet mt-2 p-2">
+      {held > 0 && (
+        <p className="flex items-baseline justify-between gap-3">
+          <b>{held === 1 ? "One entry waits" : `${held} entries wait`} on this phone for a signal.</b>
+          <Button onClick={send}>Send now</Button>
+        </p>
+      )}
+      <ul>
+        {list
+          .filter((w) => w.refused)
+          .map((w) => (
+            <li key={w.entry.key}>
+              Not saved: {w.refused}{" "}
+              <button type="button" className="underline" onClick={() => drop(w.entry.key)}>
+                delete it
+              </button>
+            </li>
+          ))}
+      </ul>
+    </section>
+  );
+}
