@@ -17,11 +17,13 @@ from bench import (
     load,
     marks,
     mutations,
+    night_kills,
     panning,
     plan,
     power_cut,
     round_list,
     score,
+    weeks,
     wetting_trials,
 )
 
@@ -34,6 +36,7 @@ ALL = {
     "ingest": ingest.main,
     "detection": detection.main,
     "kills": kills.main,
+    "night": night_kills.main,
     "power_cut": power_cut.main,
     "load": load.main,
     "contract": contract.main,
@@ -43,6 +46,7 @@ ALL = {
     "seasons": advised_seasons.main,
     "model": block_model.main,
     "plan": plan.main,
+    "weeks": weeks.main,
     "score": score.main,
 }
 ALONE = {"panning": panning.main, "mutations": mutations.main}

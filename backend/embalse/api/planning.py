@@ -8,7 +8,7 @@ from pydantic import Field, StringConstraints
 
 from embalse.api.answers import FAULTS, answer, checked_moment
 from embalse.api.schemas import AsOfQuery, In, PlanQuery
-from embalse.services.acting import doing, entering, stepping, tonight
+from embalse.services.acting import doing, entering, seen, stepping, tonight
 from embalse.services.planning import approving, arming, calendar, groups, plan_table, water_page
 from embalse.services.planning.plan import PlanContent, plan_content
 from embalse.store.changes import actor
@@ -47,6 +47,12 @@ class ToldListOut(tonight.Content):
     """What became of each."""
 
     entries: list[doing.ToldOut]
+
+
+class SeenIn(In):
+    """When a wetting began [s, UTC]."""
+
+    start_at: Annotated[int, Field(ge=0, lt=2**37)]
 
 
 class ArmIn(In):
@@ -181,6 +187,13 @@ def tonight_(query: AsOfQuery) -> Response:
 def told(body: ToldListIn) -> Response:
     """Sets started and stopped by hand, hours, depths and meters; sent once or often, it is the same."""
     return answer(ToldListOut(entries=doing.told(body.entries)))
+
+
+@planning_api.post("/blocks/<key>/seen-sets", responses={"200": OkOut, **FAULTS}, operation_id="itWasASet")
+def it_was_a_set(path: NamedPath, body: SeenIn) -> Response:
+    """Put a wetting that the probes saw and nobody logged on record as a set."""
+    seen.it_was_a_set(path.key, body.start_at)
+    return answer(OkOut(ok=True))
 
 
 @planning_api.get("/water", responses={"200": water_page.WaterContent, **FAULTS}, operation_id="water")

@@ -69,6 +69,7 @@ ASKS_FOR = {
     "planning.make_feed": "planned_sets",
     "planning.revoke_feed": "planned_sets",
     "planning.told": "running sets",
+    "planning.it_was_a_set": "sets",
     "planning.arm": "armings",
     "planning.stop_all": "running sets",
     "planning.enter": "controllers",

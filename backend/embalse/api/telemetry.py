@@ -11,6 +11,7 @@ from embalse.api.answers import FAULTS, answer
 from embalse.api.limits import limiter
 from embalse.api.schemas import ErrorOut, In, KeyPath, Out
 from embalse.api.signing import device_token
+from embalse.services.acting.lines import LineIn, accept_lines
 from embalse.services.intake import telemetry
 from embalse.services.schema.base import Key, Number
 from embalse.services.schema.refused import DocumentErrors, PathError
@@ -61,6 +62,7 @@ class IngestIn(In):
     """A batch of readings, and what the device says of itself."""
 
     readings: list[ReadingIn] = Field(max_length=telemetry.LARGEST_BATCH)
+    lines: list[LineIn] = Field([], max_length=telemetry.LARGEST_BATCH, description="pressure switches and meters")
     battery_v: Annotated[Number, Field(ge=0, le=100)] | None = None
     signal_dbm: Annotated[Number, Field(ge=-200, le=50)] | None = None
 
@@ -69,6 +71,7 @@ class IngestOut(Out):
     """What became of a batch."""
 
     report: telemetry.IngestReport
+    lines_new: int = 0
 
 
 @telemetry_api.get("/gateways", responses={"200": GatewaysOut, **FAULTS}, operation_id="gateways")
@@ -95,7 +98,8 @@ def revoke_gateway(path: KeyPath) -> Response:
 def ingest(body: IngestIn) -> Response:
     """Take a batch of readings from a device; sending it again changes nothing."""
     gateway = telemetry.gateway_of(device_token())
-    return answer(IngestOut(report=telemetry.accept(gateway, body.readings, body.battery_v, body.signal_dbm)))
+    report = telemetry.accept(gateway, body.readings, body.battery_v, body.signal_dbm)
+    return answer(IngestOut(report=report, lines_new=accept_lines(body.lines) if body.lines else 0))
 
 
 @telemetry_api.post("/ingest/lines", responses={"200": IngestOut, **INGEST_FAULTS}, operation_id="ingestLines")

@@ -204,3 +204,22 @@ def revoke_feed(feed_id: int, at: int) -> None:
     sql = "UPDATE calendar_feed SET revoked_at = ? WHERE id = ? AND revoked_at IS NULL"
     if not database.execute_sql(sql, (at, feed_id)).rowcount:
         raise NotFound("feed", "there is no such calendar address, or it is revoked already")
+
+
+def keep_lines(rows: list[tuple[str, int, bool | None, float | None]]) -> int:
+    """Keep what lines said: supply, instant [s, UTC], pressure, meter [m³]; returns how many were new or said more."""
+    new = 0
+    for supply, at, pressure, meter in rows:
+        sql = """INSERT INTO line_reading VALUES (?, ?, ?, ?) ON CONFLICT (supply, at) DO UPDATE SET
+                 pressure = COALESCE(excluded.pressure, pressure), meter_m3 = COALESCE(excluded.meter_m3, meter_m3)
+                 WHERE excluded.pressure IS NOT NULL AND pressure IS NOT excluded.pressure
+                 OR excluded.meter_m3 IS NOT NULL AND meter_m3 IS NOT excluded.meter_m3"""
+        new += database.execute_sql(sql, (supply, at, pressure, meter)).rowcount
+    return new
+
+
+def lines(supply: str, start_at: int, end_at: int) -> list[tuple[int, bool | None, float | None]]:
+    """What a supply's line said between two instants [s, UTC]: instant, pressure, meter [m³]; oldest first."""
+    sql = "SELECT at, pressure, meter_m3 FROM line_reading WHERE supply = ? AND at BETWEEN ? AND ? ORDER BY at"
+    rows = database.execute_sql(sql, (supply, start_at, end_at)).fetchall()
+    return [(at, None if pressure is None else bool(pressure), meter) for at, pressure, meter in rows]

@@ -244,6 +244,7 @@ OPERATIONS = [
     "checkPlan",
     "enterController",
     "forgetController",
+    "itWasASet",
     "layGroup",
     "makeCalendarFeed",
     "planCalendar",

@@ -14,6 +14,7 @@ import pytest
 
 from bench import farms
 from bench.kills import killed_while_sending
+from bench.night_kills import a_night
 from embalse.config import Settings
 from embalse.services.admin.backup import Schedule, backup_now
 from embalse.services.intake import telemetry
@@ -132,3 +133,10 @@ def test_a_server_killed_while_a_device_sends_loses_and_doubles_nothing(tmp_path
     report = killed_while_sending(tmp_path, token, kills=4)
     assert report.kills == 4 and report.acknowledged > 0
     assert (report.lost, report.doubled, report.cut, report.stale_rollups) == (0, 0, 0, 0)
+
+
+def test_a_night_with_embalse_and_the_controller_killed_loses_doubles_and_leaves_open_nothing(tmp_path: Path) -> None:
+    report = a_night(tmp_path, kills=3, box_kills=3, sets=3)
+    assert report.kills == 3 == report.box_kills
+    assert (report.done, report.lost, report.doubled) == (3, [], 0)
+    assert (report.opened_twice, report.open_too_long) == (0, 0)

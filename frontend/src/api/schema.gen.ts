@@ -192,6 +192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/seen-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a wetting that the probes saw and nobody logged on record as a set. */
+        post: operations["itWasASet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/sets": {
         parameters: {
             query?: never;
@@ -4530,6 +4547,12 @@ export interface components {
              * @default null
              */
             battery_v?: number | null;
+            /**
+             * Lines
+             * @description pressure switches and meters
+             * @default []
+             */
+            lines?: components["schemas"]["LineIn"][];
             /** Readings */
             readings: components["schemas"]["ReadingIn"][];
             /**
@@ -4543,6 +4566,11 @@ export interface components {
          * @description What became of a batch.
          */
         IngestOut: {
+            /**
+             * Lines New
+             * @default 0
+             */
+            lines_new: number;
             report: components["schemas"]["IngestReport"];
         };
         /**
@@ -4904,6 +4932,26 @@ export interface components {
             practice: components["schemas"]["PracticeOut"][];
         };
         /**
+         * LineIn
+         * @description What a supply's line says at an instant (whole epoch seconds): pressure or none, and its meter.
+         */
+        LineIn: {
+            /** At */
+            at: number;
+            /**
+             * Meter M3
+             * @default null
+             */
+            meter_m3?: number | null;
+            /**
+             * Pressure
+             * @default null
+             */
+            pressure?: boolean | null;
+            /** Supply */
+            supply: string;
+        };
+        /**
          * LineOut
          * @description A line of the Working.
          */
@@ -5189,6 +5237,11 @@ export interface components {
             net_mm: number;
             /** Note */
             note: string;
+            /**
+             * Pulses
+             * @default 1
+             */
+            pulses: number;
             /**
              * Ran End
              * @default null
@@ -5857,6 +5910,12 @@ export interface components {
              */
             parts: number;
             /**
+             * Pulses
+             * @description in how many pulses with pauses it is given
+             * @default 1
+             */
+            pulses: number;
+            /**
              * Shift
              * @default
              */
@@ -5910,6 +5969,12 @@ export interface components {
             events: components["schemas"]["SetEventPart"][];
             /** Flow M3 H */
             flow_m3_h: number;
+            /**
+             * Flowing Min
+             * @description minutes water flows, in pulses; all if absent
+             * @default null
+             */
+            flowing_min?: number | null;
             /** Gross Mm */
             gross_mm: number;
             /**
@@ -5935,6 +6000,12 @@ export interface components {
              * @description over the block, of this part
              */
             net_mm: number;
+            /**
+             * Pulses
+             * @description in how many pulses with pauses it is given
+             * @default 1
+             */
+            pulses?: number;
             /**
              * Sequence
              * @description how often its times were changed
@@ -7065,6 +7136,14 @@ export interface components {
             last: string;
             /** Volume M3 */
             volume_m3: number;
+        };
+        /**
+         * SeenIn
+         * @description When a wetting began [s, UTC].
+         */
+        SeenIn: {
+            /** Start At */
+            start_at: number;
         };
         /**
          * SensorIndex
@@ -10420,6 +10499,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SamplingPlanContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    itWasASet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OkOut"];
                 };
             };
             /** @description Bad Request */

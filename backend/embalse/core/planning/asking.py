@@ -15,13 +15,23 @@ HELD: Final = frozenset({"rain.hold"})  # notices by which the advice is to wait
 
 @dataclass(frozen=True)
 class SetPart:
-    """A part of a block's set: which of how many, its minutes, flow [m³/h], and share of the set's depth [-]."""
+    """A part of a block's set: which of how many, its minutes, flow [m³/h], and share of the set's depth [-].
+
+    In pulses water flows for ``flowing_min`` of its minutes only; for all of them if None.
+    """
 
     number: int
     of: int
     minutes: int
     flow_m3_h: float
     depth_share: float = 1.0
+    pulses: int = 1
+    flowing_min: int | None = None
+
+    @property
+    def volume_m3(self) -> float:
+        """Its water [m³]."""
+        return self.flow_m3_h * (self.minutes if self.flowing_min is None else self.flowing_min) / 60
 
 
 def parts_of(

@@ -53,8 +53,11 @@ def _as_core(part: SetEvidencePart, zone: str) -> Evidence:
 def ran_of(one: PlannedSet, found: Sequence[SetEvidencePart] | None = None) -> Ran | None:
     """What really ran of a planned set; None without evidence."""
     parts = evidence_of(one.key) if found is None else found
-    wanted = Wanted(one.start_at, one.end_at, one.part.flow_m3_h, _area(one.part.block))
-    measured = measured_block_flow(one.part.block, one.part.area_ha, one.start_at)
+    mean_flow = one.volume_m3 * 3600 / (one.end_at - one.start_at)
+    wanted = Wanted(one.start_at, one.end_at, mean_flow, _area(one.part.block))
+    measured = None
+    if one.part.pulses == 1:
+        measured = measured_block_flow(one.part.block, one.part.area_ha, one.start_at)
     return what_ran(wanted, [_as_core(p, one.zone) for p in parts], measured)
 
 

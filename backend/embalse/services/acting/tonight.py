@@ -49,6 +49,7 @@ class NightSetOut(Content):
     state: SetState
     note: str
     by_hand: bool
+    pulses: int = 1
     sequence: int
     ran_start: str | None = None
     ran_end: str | None = None
@@ -143,6 +144,7 @@ def _out(one: PlannedSet, rows: FarmRows, now: int) -> NightSetOut:
         state=one.state,
         note=_note(one, ran),
         by_hand=_by_hand(one),
+        pulses=part.pulses,
         sequence=part.sequence,
         evidence=[e.kind for e in evidence],
         unsure=one.live and one.end_at <= now and ran is None,

@@ -181,7 +181,7 @@ def _part(one: Asked, place: PlaceIn, basis: PlanBasis, taken: set[str]) -> Plan
     if advised is None:
         raise Conflict("plan", f"{one.block.name} asks for nothing any more: look at the plan again")
     start_at = times.epoch(place.start, zone)
-    volume = one.wanted.flow_m3_h * one.part.minutes / 60
+    volume = one.part.volume_m3
     gross = volume / (10 * one.block.area_ha)
     now = clock.farm_now(clock.the_farm())
     start = times.local(start_at, zone)
@@ -191,7 +191,9 @@ def _part(one: Asked, place: PlaceIn, basis: PlanBasis, taken: set[str]) -> Plan
         block=one.block.key,
         supply=one.supply.row.key,
         shift=shift,
-        valve=one.shift.valve if one.shift else "",
+        valve=one.shift.valve if one.shift and one.part.pulses == 1 else "",
+        pulses=one.part.pulses,
+        flowing_min=one.part.flowing_min,
         start=start,
         end=times.local(start_at + 60 * one.part.minutes, zone),
         flow_m3_h=one.wanted.flow_m3_h,

@@ -137,6 +137,10 @@ def _parts(one: _Block, span: PlanDays) -> list[tuple[SetPart, ShiftPart | None]
         step_min=span.grid.step_min,
     )  # fmt: skip
     only = one.shifts.shifts[0] if one.shifts is not None else None
+    if advised.pulses is not None:
+        whole_min = 5 * round(60 * advised.pulses.total_h / 5)
+        parts = [replace(p, minutes=whole_min, pulses=advised.pulses.count, flowing_min=p.minutes) for p in parts]
+        return [(p, only) for p in parts]
     return [(replace(p, minutes=p.minutes + fill), only) for p in parts]
 
 

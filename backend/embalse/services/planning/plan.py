@@ -60,6 +60,7 @@ class PlannedSetOut(Content):
     tag: str = ""
     part: int = Field(default=1, description="which of so many parts, of the block or of the time")
     parts: int = 1
+    pulses: int = Field(default=1, description="in how many pulses with pauses it is given")
     supply: str
     start: str
     end: str
@@ -353,7 +354,7 @@ def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
     advised, wanted, span = one.block.advised, one.wanted, basis.span
     assert advised is not None
     lane = basis.lanes[one.supply.row.key]
-    minutes, volume = one.part.minutes, wanted.flow_m3_h * one.part.minutes / 60
+    minutes, volume = one.part.minutes, one.part.volume_m3
     due_at = span.start_at + round(wanted.due_days * DAY_S)
     late_h = max(0.0, (span.at(start) + 30 * minutes - due_at) / 3600)
     price = float(lane.price[start : start + wanted.steps].mean())
@@ -362,7 +363,8 @@ def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
         block=one.block.key,
         name=one.block.name,
         shift=one.shift.name if one.shift else "",
-        valve=one.shift.valve if one.shift else "",
+        valve=one.shift.valve if one.shift and one.part.pulses == 1 else "",
+        pulses=one.part.pulses,
         tag=one.shift.tag if one.shift else "",
         part=one.part.number,
         parts=one.part.of,
@@ -379,7 +381,7 @@ def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
         late_h=late_h,
         late=told_as_late(late_h) and one.round == 0,
         state="proposed",
-        by_hand=one.by_hand,
+        by_hand=one.by_hand or one.part.pulses > 1,
         tonight=_tonight(span.at(start), span),
         why=one.block.why,
     )
@@ -406,6 +408,7 @@ def approved_of(planned: PlannedSet, basis: PlanBasis) -> PlannedSetOut:
         name=names.get(part.block, part.block),
         shift=part.shift,
         valve=part.valve,
+        pulses=part.pulses,
         supply=part.supply,
         start=times.iso(planned.start_at, zone) or "",
         end=times.iso(planned.end_at, zone) or "",

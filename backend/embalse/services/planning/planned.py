@@ -48,7 +48,8 @@ class PlannedSet:
     @property
     def volume_m3(self) -> float:
         """Water it was planned with [m³]."""
-        return self.part.flow_m3_h * (self.end_at - self.start_at) / 3600
+        hours = (self.end_at - self.start_at) / 3600
+        return self.part.flow_m3_h * (hours if self.part.flowing_min is None else self.part.flowing_min / 60)
 
     def at_of(self, *states: SetState) -> int | None:
         """When it last became one of some states [s, UTC]; None where it never did."""

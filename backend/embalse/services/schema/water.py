@@ -248,6 +248,8 @@ class PlannedSetPart(Part):
     gross_mm: Annotated[Number, Field(gt=0, le=500)]
     why: Annotated[str, StringConstraints(max_length=600)] = ""
     group: Annotated[str, StringConstraints(max_length=80)] = ""
+    pulses: Annotated[int, Field(ge=1, le=100, description="in how many pulses with pauses it is given")] = 1
+    flowing_min: Annotated[Positive | None, Field(description="minutes water flows, in pulses; all if absent")] = None
     locked: bool = False
     sequence: Annotated[int, Field(ge=0, description="how often its times were changed")] = 0
     logged: Annotated[When | None, Field(description="when the set that really ran began, on record")] = None

@@ -16,6 +16,9 @@ CREATE TABLE valve_event (
   controller_id INTEGER NOT NULL REFERENCES controller ON DELETE CASCADE, seq INTEGER NOT NULL, at INTEGER NOT NULL,
   valve TEXT NOT NULL, what TEXT NOT NULL, command TEXT NOT NULL, value REAL, PRIMARY KEY (controller_id, seq)
 ) WITHOUT ROWID;
+CREATE TABLE line_reading (
+  supply TEXT NOT NULL, at INTEGER NOT NULL, pressure INTEGER, meter_m3 REAL, PRIMARY KEY (supply, at)
+) WITHOUT ROWID;
 CREATE TABLE calendar_feed (
   id INTEGER PRIMARY KEY, token_hash TEXT NOT NULL UNIQUE, name TEXT NOT NULL, created_at INTEGER NOT NULL,
   revoked_at INTEGER, last_seen_at INTEGER

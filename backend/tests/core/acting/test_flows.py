@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from embalse.core.acting.line_watch import LineReading, Spell, longest_spell
 from embalse.core.acting.measured_flow import RunFlow, measured_flow
 from embalse.core.acting.shared_meter import Open, volumes_m3
 from embalse.core.errors import CoreError
@@ -84,3 +85,32 @@ def test_no_water_is_made_or_lost(spans: list[tuple[int, int, float]]) -> None:
     total = sum(v or 0.0 for v in volumes_m3(meter, opened).values())
     minutes = {m for o in opened for m in range(o.start_at // 60, o.end_at // 60)}
     assert total == pytest.approx(3.0 * len(minutes), abs=1e-3)
+
+
+class TestLine:
+    def spell(self, *said: tuple[float, bool | None, float | None]) -> Spell | None:
+        return longest_spell([LineReading(round(h * HOUR), p, m) for h, p, m in said], 0, 24 * HOUR)
+
+    def test_pressure_that_came_and_went(self) -> None:
+        found = self.spell(
+            (0, False, None), (1, True, None), (3, True, None), (4, False, None), (6, True, None), (6.5, False, None)
+        )
+        assert found == Spell(HOUR, 4 * HOUR)
+
+    def test_a_meter_that_moves_tells_the_same_without_a_switch(self) -> None:
+        assert self.spell((0, None, 5.0), (1, None, 5.0), (2, None, 65.0), (3, None, 125.0), (4, None, 125.0)) == Spell(
+            HOUR, 3 * HOUR
+        )
+
+    @pytest.mark.parametrize(("crawl", "runs"), [(0.5, True), (0.49, False)])
+    def test_a_meter_that_crawls_is_no_set(self, crawl: float, runs: bool) -> None:
+        assert (self.spell((0, None, 5.0), (1, None, 5.0 + crawl), (2, None, 5.0 + crawl)) is not None) is runs
+
+    @pytest.mark.parametrize(("hole", "end"), [(3.0, 8.0), (3.1, None)])
+    def test_after_three_hours_of_silence_it_is_not_known_when_it_ended(self, hole: float, end: float | None) -> None:
+        found = self.spell((0, False, None), (1, True, None), (3, True, None), (5, True, None), (5 + hole, False, None))
+        assert found is not None and found.end_at == (None if end is None else round(end * HOUR))
+
+    def test_an_end_outside_what_was_said_is_open_and_silence_is_nothing(self) -> None:
+        assert self.spell((1, True, None), (2, True, None)) == Spell(None, None)
+        assert self.spell((1, False, None)) is None and self.spell() is None

@@ -1,14 +1,18 @@
 """What people tell of sets: on the phone, at a desk, once or often."""
 
 import json
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
 
 from embalse.config import Settings
+from embalse.core.errors import CoreError
 from embalse.services.acting.doing import ToldIn, told
+from embalse.services.acting.lines import LineIn, accept_lines
+from embalse.services.acting.seen import it_was_a_set
 from embalse.services.acting.tonight import NightSetOut, tonight_content
+from embalse.services.advice.profile_page import profile_content
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument, parse_document
 from embalse.services.schema.refused import DocumentErrors
@@ -16,6 +20,7 @@ from embalse.services.schema.water import PlannedSetPart, SetEventPart
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 from embalse.store.database import transaction
+from embalse.store.errors import NotFound
 from tests.services.acting.conftest import EVENING
 
 KEY = "ladera-tonight"
@@ -135,3 +140,43 @@ def test_evidence_that_says_nothing_or_cannot_be_is_refused_on_its_field(part: d
     with pytest.raises(DocumentErrors) as refused:
         parse_document(json.dumps(whole))
     assert why in refused.value.errors[0].reason and refused.value.errors[0].path.startswith("set_evidence[0].")
+
+
+def test_a_wetting_nobody_logged_becomes_a_set_with_one_tap(demo: Settings) -> None:
+    start = int(datetime(2026, 7, 8, 19, tzinfo=UTC).timestamp())
+    rows = farm_store.farm_rows(["olivar"])
+    farm_store.set_deleted("set", {"block_id": rows.blocks[0].id, "start_at": start}, start)
+    unseen = [w for w in profile_content("olivar", None, 14).wettings if not w.explained]
+    part = it_was_a_set("olivar", unseen[0].start_at)
+    assert abs(part.start.timestamp() - start) < 4 * 3600
+    assert part.gross_mm == pytest.approx(16.7, rel=0.35) and part.hours == pytest.approx(10.7, rel=0.35)
+    after = [w for w in profile_content("olivar", None, 14).wettings if w.start_at == unseen[0].start_at]
+    assert after[0].explained
+    with pytest.raises(NotFound, match="without a source"):
+        it_was_a_set("olivar", unseen[0].start_at)
+
+
+def line(hours: float, pressure: bool | None = None, meter: float | None = None, supply: str = "balsa") -> LineIn:
+    at = int((EVENING + timedelta(hours=hours)).timestamp())
+    return LineIn(supply=supply, at=at, pressure=pressure, meter_m3=meter)
+
+
+def test_a_pressure_switch_and_a_meter_tell_a_set_by_hand(approved: str) -> None:
+    said = [line(-0.5, False, 100.0), line(0.5, True, 100.0), line(3.0, True, 2200.0), line(5.5, False, 4300.0)]
+    assert accept_lines(said) == 4 and accept_lines(said) == 0
+    assert on_record() == [("21:00", 5.0, 30.0)] and night().water_from == "measured" and night().state == "cut short"
+
+
+def test_a_phone_and_a_switch_together_go_by_the_switch(approved: str) -> None:
+    say("start")
+    say("stop", 6.0)
+    accept_lines([line(-0.5, False), line(0.25, True), line(2.0, True), line(4.0, True), line(6.0, False)])
+    assert on_record()[0][:2] == ("20:45", 5.75) and night().evidence == ["phone", "switch"]
+
+
+def test_lines_of_nobody_or_of_the_future_are_refused_whole(approved: str) -> None:
+    with pytest.raises(NotFound, match="no supply"):
+        accept_lines([line(0, True), line(0, True, supply="nowhere")])
+    with pytest.raises(CoreError, match="future"):
+        accept_lines([line(9, True)])
+    assert on_record() == [] and night().evidence == []

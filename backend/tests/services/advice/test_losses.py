@@ -4,7 +4,6 @@ import json
 
 import pytest
 
-from embalse.config import Settings
 from embalse.services.advice import kept_round
 from embalse.services.advice.losses import losses_content
 from embalse.services.advice.profile_page import profile_content

@@ -1,5 +1,8 @@
-import type { Schemas } from "../../api/client";
-import { useUnits } from "../../app/farm";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { useAsOf, useUnits } from "../../app/farm";
+import { useMay } from "../../app/session";
 import { clock, day } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
@@ -43,6 +46,7 @@ export function Wettings({ found, offset }: WettingsProps) {
               {below(w, units)}
             </p>
             <p className="secondary">{source(w, units)}</p>
+            {!w.explained && <WasItASet block={found.key} start={w.start_at} />}
           </li>
         ))}
       </ul>
@@ -51,6 +55,37 @@ export function Wettings({ found, offset }: WettingsProps) {
         Depths are of the wetted soil. <TableView table={() => wettingsTable(found, offset, units)} />
       </p>
     </>
+  );
+}
+
+/** One tap puts a wetting nobody logged on record, as the least it was. */
+function WasItASet({ block, start }: { block: string; start: number }) {
+  const client = useQueryClient();
+  const [asOf] = useAsOf();
+  const may = useMay();
+  const [said, setSaid] = useState("");
+  if (asOf || !may("sets")) return null;
+  const tap = async () => {
+    try {
+      unwrap(
+        await api.POST("/api/blocks/{key}/seen-sets", {
+          params: { path: { key: block } },
+          body: { start_at: start },
+        }),
+      );
+      await client.invalidateQueries();
+    } catch (error) {
+      setSaid(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <p>
+      Was this a set?{" "}
+      <button type="button" className="underline" onClick={() => void tap()}>
+        Yes, log it
+      </button>{" "}
+      {said && <span role="alert">{said}</span>}
+    </p>
   );
 }
 

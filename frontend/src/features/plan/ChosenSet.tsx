@@ -32,7 +32,7 @@ export function ChosenSet({ set, acts }: ChosenSetProps) {
   const keep = useKeepAsOf();
   const lines: [string, string][] = [
     ["Start, end", `${when(set.start)} – ${when(set.end)}`],
-    ["Lasts", hoursWords(set.hours)],
+    ["Lasts", set.pulses > 1 ? `${hoursWords(set.hours)}, ${set.pulses} pulses` : hoursWords(set.hours)],
     ["Water", `${show(set.volume_m3, "volume", units)} · ${show(set.net_mm, "depth", units)} net`],
     ["Flow", show(set.flow_m3_h, "supplyFlow", units)],
     ...(set.due ? ([["Trigger reached", when(set.due)]] as [string, string][]) : []),

@@ -143,7 +143,7 @@ interface SetBoxProps {
 function look(set: PlannedSet, chosen: boolean, broken: boolean): string {
   const line = broken ? "border-clay" : "border-deep";
   if (set.state === "running" || set.state === "done" || set.state === "cut short")
-    return `${line} border bg-deep/70 text-panel`;
+    return `${line} border bg-deep/90 text-panel`;
   if (set.state === "proposed")
     return `${line} border-dashed ${chosen ? "border-2 bg-panel" : "border bg-panel/80"}`;
   if (set.state === "failed") return "border border-clay bg-panel/80 line-through";
@@ -179,7 +179,6 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
     <button
       type="button"
       aria-pressed={chosen}
-      aria-label={`${nameOf(set)}, ${set.state}${broken ? ", breaks a limit" : ""}`}
       title={nudge ? `${nameOf(set)}: drag, or arrow keys` : nameOf(set)}
       onClick={() => choose(set)}
       onPointerDown={press}
@@ -192,7 +191,7 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
       style={{
         left: `${100 * Math.max(0, place.left)}%`,
         width: `${100 * (place.width + Math.min(0, place.left))}%`,
-        bottom: `${100 * place.bottom}%`,
+        bottom: `${100 * Math.max(0, Math.min(place.bottom, 1 - place.height))}%`,
         height: `${100 * place.height}%`,
       }}
     >
@@ -202,6 +201,11 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
       </span>
       <span className={`${dark ? "" : "secondary"} max-w-full truncate text-[12px]!`}>
         {show(set.net_mm, "depth", units)} · {hoursWords(set.hours)}
+        {set.pulses > 1 ? ` · ${set.pulses} pulses` : ""}
+      </span>
+      <span className="sr-only">
+        {set.state}
+        {broken ? ", breaks a limit" : ""}
       </span>
     </button>
   );

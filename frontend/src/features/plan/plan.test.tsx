@@ -20,6 +20,7 @@ function set(part: Partial<Planned> = {}): Planned {
     valve: "",
     tag: "",
     locked: false,
+    pulses: 1,
     by_hand: false,
     tonight: true,
     group: "",
@@ -167,7 +168,7 @@ describe("plan page", () => {
   it("shows the chosen set with its water and when it is due", async () => {
     answerWith({ "/api/plan": PLAN });
     show(<PlanPage />, FARM);
-    fireEvent.click(await screen.findByRole("button", { name: "Hoya, proposed" }));
+    fireEvent.click(await screen.findByRole("button", { name: /^Hoya.*proposed/ }));
     expect(screen.getByText("Tue 06:00 – Tue 12:00")).toBeTruthy();
     expect(screen.getByText("360 m³ · 12 mm net")).toBeTruthy();
     expect(screen.getByText("Wed 06:00")).toBeTruthy();
@@ -198,7 +199,7 @@ describe("plan page", () => {
       "/api/tonight": {},
     });
     show(<PlanPage />, FARM);
-    fireEvent.keyDown(await screen.findByRole("button", { name: "Hoya, proposed" }), { key: "ArrowRight" });
+    fireEvent.keyDown(await screen.findByRole("button", { name: /^Hoya.*proposed/ }), { key: "ArrowRight" });
     expect(await screen.findByText("Tue 06:30 – Tue 12:30")).toBeTruthy();
     expect(await screen.findByText("Well is short of 20 m³/h then.")).toBeTruthy();
     const sent = (await sentTo(asked, "/plan/check")) as { sets: { key: string; start: string }[] };
@@ -212,7 +213,7 @@ describe("plan page", () => {
   it("approves tonight's sets as they are shown, without what is left out", async () => {
     const { asked } = answerWith({ "/api/plan": PLAN, "/api/plan/approve": PLAN });
     show(<PlanPage />, FARM);
-    fireEvent.click(await screen.findByRole("button", { name: /Vega, part 2 of 3, proposed/ }));
+    fireEvent.click(await screen.findByRole("button", { name: /Vega, part 2 of 3.*proposed/ }));
     fireEvent.click(screen.getByText("Leave it out"));
     fireEvent.click(screen.getByRole("button", { name: "Approve tonight: 1 set" }));
     await waitFor(async () => expect(await sentTo(asked, "/plan/approve")).toBeDefined());
@@ -227,7 +228,7 @@ describe("plan page", () => {
     const sets = [set({ key: "k", state: "approved", locked: true })];
     const { asked } = answerWith({ "/api/plan": { ...PLAN, sets }, "/api/plan/sets/k": { ok: true } });
     show(<PlanPage />, FARM);
-    const box = await screen.findByRole("button", { name: "Hoya, approved" });
+    const box = await screen.findByRole("button", { name: /^Hoya.*approved/ });
     fireEvent.keyDown(box, { key: "ArrowRight" });
     fireEvent.click(box);
     expect(screen.getByText("Tue 06:00 – Tue 12:00")).toBeTruthy();

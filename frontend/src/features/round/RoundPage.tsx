@@ -4,6 +4,7 @@ import type { BlockAdvice, Schemas } from "../../api/client";
 import { useAsOf, useFarm } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
 import { GROUPS } from "../../ui/adviceText";
+import { useTonight } from "../plan/queries";
 import { FirstSteps } from "./FirstSteps";
 import { LastNight } from "./LastNight";
 import { useLosses, useRound } from "./queries";
@@ -22,6 +23,7 @@ export function RoundPage() {
 function TheRound({ asOf }: { asOf: string | undefined }) {
   const round = useRound(asOf);
   const losses = useLosses(asOf);
+  const tonight = useTonight(asOf);
   const [find, setFind] = useState("");
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [chosen, setChosen] = useState<string>();
@@ -75,6 +77,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
                     block={block}
                     asOf={round.data.as_of}
                     loss={losses.data?.blocks.find((l) => l.key === block.key && l.worth_saying)}
+                    planned={tonight.data?.sets.filter((s) => s.block === block.key)}
                     chosen={block.key === selected?.key}
                     choose={() => setChosen(block.key)}
                   />

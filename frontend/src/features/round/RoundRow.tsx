@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { BlockAdvice, Schemas } from "../../api/client";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { LevelLine } from "../../charts/LevelLine";
+import { clock, day, wall } from "../../lib/dates";
 import { depthPair } from "../../lib/units";
 import { refillText, setText } from "../../ui/adviceText";
 
@@ -10,12 +11,14 @@ interface RowProps {
   asOf: string;
   /** Water below the roots in the last week, where it is worth saying. */
   loss?: Schemas["BlockLossOut"] | undefined;
+  /** Its sets that are approved or running. */
+  planned?: Schemas["NightSetOut"][];
   chosen: boolean;
   choose: () => void;
 }
 
 /** A block on the Round: name, level line, refill, set; two lines, all of it leads to the block. */
-export function RoundRow({ block, asOf, loss, chosen, choose }: RowProps) {
+export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: RowProps) {
   const keep = useKeepAsOf();
   const units = useUnits();
   const { word, range } = refillText(block, asOf);
@@ -51,6 +54,13 @@ export function RoundRow({ block, asOf, loss, chosen, choose }: RowProps) {
       </div>
       <div className="min-w-0 max-sm:col-span-2">
         {advised && <p className="font-bold">{advised}</p>}
+        {planned.length > 0 && (
+          <p>
+            <Link className="font-bold text-deep hover:underline" to={keep("/tonight")}>
+              {planned.map(plannedText).join("; ")}
+            </Link>
+          </p>
+        )}
         <p className="secondary line-clamp-2" title={block.why}>
           {checks.length > 0 && !binding && <b className="text-ink">Check: </b>}
           {block.why}
@@ -68,6 +78,14 @@ export function RoundRow({ block, asOf, loss, chosen, choose }: RowProps) {
       </div>
     </article>
   );
+}
+
+/** "Running until Tue 18:25", "Approved Tue 20:30 to 04:50": water that is on its way already. */
+function plannedText(set: Schemas["NightSetOut"]): string {
+  const part = set.shift && set.shift !== "all" ? `${set.shift} ` : "";
+  const at = (iso: string) => `${day(wall(iso)).slice(0, 3)} ${clock(wall(iso))}`;
+  if (set.state === "running") return `Running ${part}until ${at(set.end)}`;
+  return `Approved ${part}${at(set.start)} to ${clock(wall(set.end))}`;
 }
 
 function Level({ block }: { block: BlockAdvice }) {

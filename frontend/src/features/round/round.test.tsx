@@ -58,7 +58,16 @@ describe("the Round", () => {
       last_night: "4 of 5 ran; Bajo 3 h 40 min of 6 h: no pressure from 02:10, 5 mm short.",
       tonight: "1 to come, 300 m³ in all.",
       done: [{ key: "a", state: "cut short", unsure: false }],
-      sets: [],
+      sets: [
+        {
+          key: "b",
+          block: "hoya",
+          shift: "all",
+          state: "running",
+          start: "2026-07-14T04:00+02:00",
+          end: "2026-07-14T09:30+02:00",
+        },
+      ],
       walk: [],
       controllers: [{ key: "c", name: "Valve box", trouble: "it is not reached", armed: true }],
     };
@@ -73,6 +82,7 @@ describe("the Round", () => {
     });
     show(<RoundPage />);
     expect(await screen.findByText(/4 of 5 ran; Bajo 3 h 40 min of 6 h/)).toBeTruthy();
+    expect(await screen.findByText("Running until Tue 09:30")).toBeTruthy();
     expect(screen.getByText("Last night").className).toContain("clay");
     expect((await screen.findByText(/Vega, 2 of 4 parts: Pool is taken/)).textContent).toContain(
       "No place in 3 days",

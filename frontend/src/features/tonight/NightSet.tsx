@@ -65,7 +65,7 @@ function stateWords(set: Night): string {
     case "approved":
       if (set.unsure) return "was planned; nobody said whether it ran.";
       return set.by_hand
-        ? `by hand, ends ${hm(set.end)} (${hoursWords(set.hours)}).`
+        ? `by hand${set.pulses > 1 ? ` in ${set.pulses} pulses` : ""}, ends ${hm(set.end)} (${hoursWords(set.hours)}).`
         : `starts automatically, ends ${hm(set.end)}.`;
     case "sent":
     case "confirmed":

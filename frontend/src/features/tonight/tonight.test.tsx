@@ -33,6 +33,7 @@ function set(part: Partial<Night> = {}): Night {
     state: "approved",
     note: "",
     by_hand: true,
+    pulses: 1,
     sequence: 0,
     ran_start: null,
     ran_end: null,
