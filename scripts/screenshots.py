@@ -17,6 +17,7 @@ TARGET = ROOT / "docs" / "screenshots"
 PORT = 8479
 PLACES = {
     "plan": "plan",
+    "water": "setup/water",
     "stations": "stations",
     "station": "stations/ladera/a",
     "what-to-measure": "stations/plan/norte-1",
@@ -74,6 +75,7 @@ def everything() -> None:
                 _make_owner(page, f"http://127.0.0.1:{PORT + 1}", empty)
                 _take(page, f"http://127.0.0.1:{PORT + 1}/", "first-steps")
                 page.set_viewport_size({"width": 390, "height": 844})
+                _tonight(page, f"http://127.0.0.1:{PORT}")
                 _take(page, f"http://127.0.0.1:{PORT}/handheld", "by-hand-phone")
                 _installing(page, f"http://127.0.0.1:{PORT}")
                 browser.close()
@@ -138,6 +140,16 @@ def _installing(page: Page, base: str) -> None:
     token = page.request.get(f"{base}/api/session").json()["csrf_token"]
     page.request.post(f"{base}/api/farm", data=body, headers={"X-CSRF-Token": token})
     _take(page, f"{base}/run/new", "installing-phone")
+
+
+def _tonight(page: Page, base: str) -> None:
+    """Tonight's sets approved, as a field hand sees them on a phone."""
+    token = page.request.get(f"{base}/api/session").json()["csrf_token"]
+    plan = page.request.get(f"{base}/api/plan?days=1").json()
+    sets = [{"key": s["key"], "start": s["start"]} for s in plan["sets"] if s["state"] == "proposed" and s["tonight"]]
+    body = {"plan": plan["id"], "days": 1, "sets": sets}
+    page.request.post(f"{base}/api/plan/approve", data=body, headers={"X-CSRF-Token": token})
+    _take(page, f"{base}/tonight", "tonight-phone")
 
 
 def _take(page: Page, address: str, name: str) -> None:

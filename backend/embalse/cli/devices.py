@@ -82,8 +82,9 @@ def standin_logger(url: str, token: str, channels: tuple[str, ...], **options: A
 @standin.command("valves")
 @click.option("--port", type=int, required=True, help="Port on this machine it listens on.")
 @click.option("--folder", type=click.Path(file_okay=False, exists=True), required=True, help="Where valves.json lies.")
+@click.option("--parent", type=int, hidden=True, help="Stop when this process is gone.")
 @complains
-def standin_valves(port: int, folder: str) -> None:
+def standin_valves(port: int, folder: str, parent: int | None) -> None:
     """A simulated valve controller with a meter and a pressure switch; /description has its interface.
 
     It reads valves.json (token, valves with their flow [m³/h], and at: an instant its clock is held at) and keeps its
@@ -94,10 +95,12 @@ def standin_valves(port: int, folder: str) -> None:
 
     from waitress import serve
 
-    from embalse.standins.valves import valves_app
+    from embalse.standins.valves import stop_with, valves_app
 
     path = Path(folder)
     config = json.loads((path / "valves.json").read_text(encoding="utf-8"))
     app = valves_app(path / "valves-memory.json", config["valves"], config["token"], config.get("at"))
+    if parent is not None:
+        stop_with(parent)
     click.echo(f"Valves are at http://127.0.0.1:{port}")
     serve(app, host="127.0.0.1", port=port, threads=4, ident=None)

@@ -182,6 +182,7 @@ class ValveBox:
             self._shut(name, "closed")
         valve.since, valve.closes_at, valve.command = self.at, self.at + longest_s, command_id
         self._note("opened", name, command_id)
+        self._note("bar", value=FULL_BAR if self.faults.pressure(self.at) else 0.0)
 
     def stop_all(self, command_id: str) -> None:
         """Close every valve."""

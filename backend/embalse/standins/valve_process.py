@@ -2,6 +2,7 @@
 
 import atexit
 import json
+import os
 import socket
 import subprocess
 import sys
@@ -51,6 +52,7 @@ def start_valves(folder: Path) -> "subprocess.Popen[bytes] | None":
         asked.bind(("127.0.0.1", 0))
         port = int(asked.getsockname()[1])
     command = [sys.executable, "-m", "embalse", "standin", "valves", "--port", str(port), "--folder", str(folder)]
+    command += ["--parent", str(os.getpid())]
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     atexit.register(process.terminate)
     url = f"http://127.0.0.1:{port}"

@@ -2,9 +2,10 @@
 
 import hmac
 import json
+import os
 import time
 from pathlib import Path
-from threading import Lock
+from threading import Lock, Thread
 from typing import Any, Literal
 
 from flask import Flask, Response, abort, jsonify, request
@@ -160,3 +161,14 @@ def _stand_in_doors(app: OpenAPI, box: ValveBox, lock: Lock) -> None:
         with lock:
             box.by_hand(body.valve, body.open)
         return jsonify(box.state())
+
+
+def stop_with(parent: int, every_s: float = 1.0) -> None:
+    """End this process when the one that began it is gone, however that ended."""
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(every_s)
+        os._exit(0)
+
+    Thread(target=watch, daemon=True).start()

@@ -8550,6 +8550,12 @@ export interface components {
             /** Done */
             done: components["schemas"]["NightSetOut"][];
             /**
+             * Flows
+             * @description blocks whose measured flow falls or rises
+             * @default []
+             */
+            flows: string[];
+            /**
              * Last Night
              * @description empty where nothing was planned
              */

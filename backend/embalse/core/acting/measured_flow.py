@@ -82,11 +82,11 @@ def measured_flow(runs: Sequence[RunFlow]) -> MeasuredFlow | None:
 
 
 def _trend(told: Sequence[RunFlow]) -> tuple[Trend | None, float]:
-    if len(told) < TREND_SETS:
+    last = [r for r in told if r.pressure_bar is not None][-2 * LAST_SETS :]
+    if len(last) < TREND_SETS:
         return None, 0.0
-    last = told[-2 * LAST_SETS :]
-    pressures = [r.pressure_bar for r in last if r.pressure_bar is not None]
-    if len(pressures) < len(last) or max(pressures) - min(pressures) > 2 * PRESSURE_SHARE * float(np.mean(pressures)):
+    pressures = np.array([r.pressure_bar for r in last], dtype=float)
+    if float(np.ptp(pressures)) > 2 * PRESSURE_SHARE * float(pressures.mean()):
         return None, 0.0
     flows = np.array([r.flow_m3_h for r in last])
     slope = np.median(pairwise_slopes(np.arange(len(flows), dtype=float), flows))

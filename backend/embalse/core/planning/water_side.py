@@ -80,11 +80,16 @@ class WantedSet:
 
 @dataclass(frozen=True)
 class Grid:
-    """The steps of a plan: how many minutes each, how many in all, and at which step of a day it begins."""
+    """The steps of a plan: how many minutes each, how many in all, and at which step of a day it begins.
+
+    ``days`` are the days its steps lie in, one each, where a day has not its usual number of steps: on the two nights
+    on which clocks are changed.
+    """
 
     step_min: int
     steps: int
     first_of_day: int = 0
+    days: tuple[int, ...] | None = None
 
     def hours(self, steps: int) -> float:
         """Hours of some steps [h]."""
@@ -97,6 +102,8 @@ class Grid:
 
     def day_of(self) -> NDArray[np.int64]:
         """The day, from 0, each step lies in, shape (steps,)."""
+        if self.days is not None:
+            return np.array(self.days, dtype=np.int64) - self.days[0]
         return np.asarray((self.first_of_day + np.arange(self.steps)) // self.a_day, dtype=np.int64)
 
 

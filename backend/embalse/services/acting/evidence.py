@@ -164,7 +164,9 @@ def evidence_from_controller(one: PlannedSet, row: ControllerRow, now: int) -> S
         lost = None  # it came back: what the meter counted tells how much was missing
     water = _metered(one, events, opened, end) if end is not None else None
     note = "" if closed is None or closed.what == "closed" else closed.what
-    return _part(one, start=opened.at, end=end, volume_m3=water, no_pressure=lost, note=note)
+    bars = [e.value for e in events if e.what == "bar" and e.value is not None and opened.at <= e.at <= until]
+    bar = sum(bars) / len(bars) if bars else None
+    return _part(one, start=opened.at, end=end, volume_m3=water, no_pressure=lost, pressure_bar=bar, note=note)
 
 
 def _part(one: PlannedSet, **known: Any) -> SetEvidencePart:

@@ -12,6 +12,7 @@ from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.acting.evidence import evidence_of, ran_of, said_of
 from embalse.services.load import clock
+from embalse.services.load.measured import measured_rates
 from embalse.services.load.schemas import Content
 from embalse.services.planning.arming import armed
 from embalse.services.planning.planned import PlannedSet, planned_sets
@@ -89,6 +90,7 @@ class TonightContent(Content):
     sets: list[NightSetOut]
     walk: list[str] = Field(description="keys of tonight's sets in walking order")
     controllers: list[ControllerOut]
+    flows: list[str] = Field(default=[], description="blocks whose measured flow falls or rises")
 
 
 @as_known_then
@@ -112,6 +114,7 @@ def tonight_content(moment: str | None = None) -> TonightContent:
         sets=sets,
         walk=_walk(ahead, rows),
         controllers=controllers_out(now, zone, rows),
+        flows=_flows(now, zone, rows),
     )
 
 
@@ -207,6 +210,13 @@ def _tonight(sets: Sequence[NightSetOut]) -> str:
     left = len(sets) - running
     return say(Notice("night.ahead", running=running or None, left=left or None, wait_clock_h=clock_h,
                       water_m3=sum(s.volume_m3 for s in sets)))  # fmt: skip
+
+
+def _flows(now: int, zone: str, rows: FarmRows) -> list[str]:
+    """Blocks whose measured flow falls or rises at steady pressure."""
+    names = {b.key: b.name for b in rows.blocks}
+    found = [(names.get(key, key), flow) for key, flow in measured_rates(now, zone).items() if flow.trend is not None]
+    return [say(Notice(f"flow.{flow.trend}", name=name, change_fraction=abs(flow.trend_share))) for name, flow in found]
 
 
 def _walk(sets: Sequence[PlannedSet], rows: FarmRows) -> list[str]:

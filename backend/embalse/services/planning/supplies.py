@@ -60,7 +60,11 @@ def plan_days(now: int, days: int, zone: str, step_min: int) -> PlanDays:
     step_s = 60 * step_min
     start = -(-now // step_s) * step_s
     first = int(times.local_seconds([start], zone)[0]) % DAY_S // step_s
-    return PlanDays(Grid(step_min, days * DAY_S // step_s, first), start, zone)
+    steps = days * DAY_S // step_s
+    on = times.local_seconds(start + step_s * np.arange(steps), zone) // DAY_S
+    usual = (first + np.arange(steps)) // (DAY_S // step_s)
+    changed = bool(np.any(on - on[0] != usual))
+    return PlanDays(Grid(step_min, steps, first, tuple(on.tolist()) if changed else None), start, zone)
 
 
 @dataclass(frozen=True)

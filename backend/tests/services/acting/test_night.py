@@ -1,9 +1,15 @@
 """A night through the controller: what was approved runs, what goes wrong is told, nothing is opened twice."""
 
+import shutil
+import subprocess
+import sys
+import time
 from collections import Counter
+from pathlib import Path
 
 import pytest
 
+from embalse.config import Settings
 from embalse.services.acting.stepping import step, stop_all
 from embalse.services.acting.tonight import tonight_content
 from embalse.services.load.blocks import core_blocks
@@ -188,3 +194,31 @@ def test_three_measured_sets_change_the_rate_and_say_so(night: Night) -> None:
     assert after.system.rate_mm_h == pytest.approx(0.9 * 250 / 180, rel=0.02) != before.system.rate_mm_h
     told = say(after.sources["rate_mm_h"].detail)
     assert "median of the last 5 sets measured" in told and "by the outlets" in told
+
+
+def test_a_flow_that_falls_at_steady_pressure_reads_as_clogging(night: Night) -> None:
+    night.arm()
+    for n in range(6):
+        night.faults(flow_factor=1.0 - 0.04 * n)
+        night.approve("N2", 1.5 * n, 1.0)
+        night.go(1.5 * n + 1.2, every_min=10)
+    [words] = [w for w in tonight_content().flows if w.startswith("Norte 2")]
+    assert "at steady pressure" in words and "clogged" in words
+
+
+def test_the_simulated_controller_ends_with_the_server_that_began_it(demo: Settings, demo_data: Path) -> None:
+    folder = demo.data_dir / "demo"
+    shutil.copytree(demo_data / "demo", folder)
+    begun = "import sys; from embalse.store.database import open_database; from pathlib import Path\n"
+    begun += f"open_database(Path({str(demo.database)!r}))\nfrom embalse.standins.valve_process import start_valves\n"
+    begun += f"print(start_valves(Path({str(folder)!r})).pid, flush=True)\nimport time; time.sleep(60)"
+    server = subprocess.Popen([sys.executable, "-c", begun], stdout=subprocess.PIPE, text=True)
+    assert server.stdout is not None
+    valves = int(server.stdout.readline())
+    assert Path(f"/proc/{valves}").exists()
+    server.kill()
+    server.wait()
+    end = time.monotonic() + 10
+    while Path(f"/proc/{valves}").exists() and time.monotonic() < end:
+        time.sleep(0.1)
+    assert not Path(f"/proc/{valves}").exists()

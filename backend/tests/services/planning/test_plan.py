@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import pytest
 from click.testing import CliRunner
@@ -14,6 +15,7 @@ from embalse.cli import main
 from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.planning.plan import PlanContent, plan_content
+from embalse.services.planning.supplies import plan_days
 from embalse.services.setup import overrides
 from embalse.store import farm as farm_store
 from tests.services.advice.test_deciding import import_and_advise
@@ -176,3 +178,11 @@ def test_a_block_without_a_supply_says_so(farm: Settings, logger_file: Callable[
     found = plan_content(days=10)
     assert found.sets == [] and [(u.block, u.supply) for u in found.unfit] == [("one", "")]
     assert "no supply is entered" in found.unfit[0].lacks
+
+
+@pytest.mark.parametrize(("day", "steps"), [("2026-10-25", 50), ("2026-03-29", 46), ("2026-07-14", 48)])
+def test_a_night_on_which_clocks_change_has_another_number_of_steps(day: str, steps: int) -> None:
+    start = int(datetime.fromisoformat(f"{day}T00:00").replace(tzinfo=ZoneInfo("Europe/Madrid")).timestamp())
+    span = plan_days(start, 2, "Europe/Madrid", 30)
+    assert int((span.grid.day_of() == 0).sum()) == steps
+    assert (span.grid.days is None) == (steps == 48)

@@ -31,6 +31,10 @@ function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; pa
   const farm = useFarm();
   const { list, say, drop, send } = useTold();
   const at = wall(content.as_of);
+  const [walking, setWalking] = useState(false);
+  const sets = walking
+    ? [...content.sets].sort((a, b) => content.walk.indexOf(a.key) - content.walk.indexOf(b.key))
+    : content.sets;
   const now = () => farmNow(content.as_of, farm.clock_held);
   const mine = !past && may("running sets");
   const told = (entry: Omit<Told, "note" | "at"> & { at?: string; note?: string }) =>
@@ -53,8 +57,25 @@ function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; pa
             {c.name} is not reached: {c.trouble}. Open valves close at their longest time.
           </p>
         ))}
+      {content.controllers
+        .filter((c) => Math.abs(c.clock_off_s ?? 0) > 60)
+        .map((c) => (
+          <p key={c.key}>
+            The clock of {c.name} is {Math.round(Math.abs(c.clock_off_s ?? 0) / 60)} min{" "}
+            {(c.clock_off_s ?? 0) > 0 ? "ahead" : "behind"}; times here are the farm's.
+          </p>
+        ))}
+      {content.flows.map((words) => (
+        <p key={words}>{words}</p>
+      ))}
+      {content.sets.length > 1 && (
+        <label className="no-print mt-2 flex gap-2">
+          <input type="checkbox" checked={walking} onChange={(e) => setWalking(e.target.checked)} />
+          in walking order
+        </label>
+      )}
       <ol className="mt-2">
-        {content.sets.map((set) => (
+        {sets.map((set) => (
           <NightSet
             key={set.key}
             set={set}

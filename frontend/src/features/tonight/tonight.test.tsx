@@ -56,6 +56,7 @@ const NIGHT: Schemas["TonightContent"] = {
   done: [set({ key: "vega-1", block: "vega", name: "Vega", unsure: true })],
   walk: [],
   controllers: [],
+  flows: ["Hoya: its flow fell by 12 % at steady pressure."],
 };
 const told = (kept: boolean, reason = "") => ({
   entries: [{ key: "hoya-1-start", planned: "hoya-1", kept, state: "running", reason }],
@@ -135,6 +136,19 @@ describe("tonight", () => {
     expect((await screen.findByRole("alert")).textContent).toContain("Valve box is not reached");
     expect(screen.getByText(/starts automatically, ends 02:30/)).toBeTruthy();
     expect(screen.getByText("valve N1, gate by the road, Well")).toBeTruthy();
+  });
+
+  it("stands in walking order when asked, with a clock that is off and a flow that falls", async () => {
+    const controllers = [{ key: "c", name: "Valve box", trouble: "", clock_off_s: 240 }];
+    const sets = [set(), set({ key: "soto-1", name: "Soto" })];
+    answerWith({ "/api/tonight": { ...NIGHT, sets, done: [], walk: ["soto-1", "hoya-1"], controllers } });
+    show(<TonightPage />, FARM);
+    expect(await screen.findByText(/The clock of Valve box is 4 min ahead/)).toBeTruthy();
+    expect(screen.getByText(/its flow fell by 12 %/)).toBeTruthy();
+    const names = () => screen.getAllByRole("listitem").map((li) => li.querySelector("p")?.textContent);
+    expect(names()).toEqual(["Hoya", "Soto"]);
+    fireEvent.click(screen.getByLabelText("in walking order"));
+    expect(names()).toEqual(["Soto", "Hoya"]);
   });
 
   it("takes the farm's clock: held in a demonstration, else this phone's in the farm's zone", () => {

@@ -117,6 +117,8 @@ MESSAGES: Final[dict[str, str]] = {
     "group.why": "By the group {name}.",
     "group.no_supply": "{block} has no supply: enter one first",
     "group.no_rate": "the rate of {block} is not known: enter its system first",
+    "flow.clogging": "{name}: its flow fell by {change_fraction} at steady pressure. Look for clogged filters or emitters.",
+    "flow.leak": "{name}: its flow rose by {change_fraction} at steady pressure. Look for a leak or an open end.",
     "night.ran": "{ran} of {planned} ran[; {odd:,}].",
     "night.unsure": "{name}: did it run?",
     "night.failed": "{name} did not run[: {why:in}]",
