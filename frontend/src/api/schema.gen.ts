@@ -9148,7 +9148,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "hours" | "flow" | "people";
+            what: "hours" | "flow" | "people" | "depth";
             /** Words */
             words: string;
         };

@@ -86,7 +86,7 @@ class WayOutOut(Content):
     """A limit loosened and what comes of it."""
 
     supply: str
-    what: Literal["hours", "flow", "people"]
+    what: Literal["hours", "flow", "people", "depth"]
     by: float
     saves_mm_days: float
     costs: float = Field(default=0.0, description="what the water costs more, in the farm's own currency")
@@ -478,6 +478,8 @@ def _way(way: WayOut, basis: PlanBasis) -> WayOutOut:
         words = Notice("plan.way_hours", more_h=way.by, **values)
     elif way.what == "people":
         words = Notice("plan.way_people", **values)
+    elif way.what == "depth":
+        words = Notice("plan.way_depth", less_depth_fraction=way.by, **values)
     else:
         words = Notice("plan.way_flow", more_fraction=way.by, **values)
     return WayOutOut(

@@ -375,7 +375,7 @@ def test_the_export_makes_the_same_farm_again(demo: Settings, tmp_path: Any) -> 
     key = hashlib.sha256(picture).hexdigest()
     store(photos=[{"key": key, "media_type": "image/jpeg", "data": base64.b64encode(picture).decode()}])
     document = farm_document()
-    assert all(document[kind] for kind in RECORD_LISTS if kind not in ("siting_limits", "orders"))
+    assert all(document[kind] for kind in RECORD_LISTS if kind not in ("siting_limits", "orders", "armings"))
     database.close()
     open_database(tmp_path / "other.db")
     report = put(document)

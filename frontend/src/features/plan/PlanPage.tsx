@@ -20,7 +20,8 @@ export function PlanPage() {
   const [asOf] = useAsOf();
   const [days, setDays] = useState(3);
   const quick = usePlan(asOf, days, true);
-  const best = usePlan(asOf, days, false);
+  const [stopped, setStopped] = useState(false);
+  const best = usePlan(asOf, days, false, !stopped);
   const plan = best.data ?? quick.data;
   if (!farm.set_up) return <p className="py-6">No farm is set up yet.</p>;
   if (best.isError && quick.isError) return <p className="py-6">{best.error.message}</p>;
@@ -30,9 +31,18 @@ export function PlanPage() {
       key={`${plan.id} ${best.data ? "best" : "quick"}`}
       plan={plan}
       past={asOf !== undefined}
-      waiting={best.isPending}
+      waiting={best.isPending && !stopped}
+      stop={() => setStopped(true)}
       trouble={best.isError ? best.error.message : ""}
-      spans={<Spans days={days} setDays={setDays} />}
+      spans={
+        <Spans
+          days={days}
+          setDays={(n) => {
+            setDays(n);
+            setStopped(false);
+          }}
+        />
+      }
     />
   );
 }
@@ -41,11 +51,12 @@ interface ThePlanProps {
   plan: Plan;
   past: boolean;
   waiting: boolean;
+  stop: () => void;
   trouble: string;
   spans: React.ReactNode;
 }
 
-function ThePlan({ plan, past, waiting, trouble, spans }: ThePlanProps) {
+function ThePlan({ plan, past, waiting, stop, trouble, spans }: ThePlanProps) {
   const may = useMay();
   const acts = usePlanActs();
   const [draft, setDraft] = useState<Draft>(EMPTY);
@@ -92,7 +103,12 @@ function ThePlan({ plan, past, waiting, trouble, spans }: ThePlanProps) {
           {spans}
         </div>
         <p className="secondary mb-2" aria-live="polite">
-          {statusOf(plan, waiting, trouble)}
+          {statusOf(plan, waiting, trouble)}{" "}
+          {waiting && (
+            <button type="button" className="underline" onClick={stop}>
+              Stop looking
+            </button>
+          )}
         </p>
         {sets.length > 0 && (
           <Lanes

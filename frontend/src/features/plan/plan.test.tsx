@@ -183,6 +183,22 @@ describe("plan page", () => {
     expect(screen.getByText("264")).toBeTruthy();
   });
 
+  it("stops looking for a better plan when told to, and lets the quick one be approved", async () => {
+    const quick = { ...PLAN, proven: false };
+    vi.stubGlobal("fetch", async (request: Request) => {
+      const { searchParams, pathname } = new URL(request.url);
+      if (pathname.endsWith("/plan") && searchParams.get("quick") === "false") return new Promise(() => {});
+      return new Response(JSON.stringify(pathname.endsWith("/plan") ? quick : { cautions: [] }), {
+        headers: { "content-type": "application/json" },
+      });
+    });
+    show(<PlanPage />, FARM);
+    expect(await screen.findByText(/looking for the best one/)).toBeTruthy();
+    expect(screen.queryByRole("button", { name: /Approve tonight/ })).toBeNull();
+    fireEvent.click(screen.getByText("Stop looking"));
+    expect(await screen.findByRole("button", { name: /Approve tonight/ })).toBeTruthy();
+  });
+
   it("says so when nothing asks for water", async () => {
     answerWith({
       "/api/plan": { ...PLAN, sets: [], unfit: [], held: [], ways_out: [], words: "0 sets in 1 day." },

@@ -6,8 +6,9 @@ export type Plan = Schemas["PlanContent"];
 export type Check = Schemas["CheckOut"];
 type Place = Schemas["PlaceIn"];
 
-export function usePlan(asOf: string | undefined, days: number, quick: boolean) {
+export function usePlan(asOf: string | undefined, days: number, quick: boolean, enabled = true) {
   return useQuery({
+    enabled,
     queryKey: ["plan", asOf, days, quick],
     queryFn: async ({ signal }) =>
       unwrap(await api.GET("/api/plan", { params: { query: { as_of: asOf, days, quick } }, signal })),

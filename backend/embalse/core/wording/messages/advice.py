@@ -97,6 +97,7 @@ MESSAGES: Final[dict[str, str]] = {
     "plan.nobody": "nobody is on the farm when it would start or end",
     "plan.no_turn": "no turn of {supply} is long enough for its {hours:g} h",
     "plan.way_people": "Somebody at night on {supply}: [{blocks:and} would fit; ]{less_fraction} less stress",
+    "plan.way_depth": "{less_depth_fraction} less depth for what is late on {supply}: [{blocks:and} would fit, ]and it is due again sooner",
     "breaks.outside": "outside the days of this plan",
     "breaks.closed": "{supply} gives no water then",
     "breaks.flow_alone": "needs {needs_m3_h}, {supply} gives {gives_m3_h} then",
