@@ -9,6 +9,7 @@ from bench import (
     contract,
     decisions,
     detection,
+    dragging,
     first_screen,
     importing,
     ingest,
@@ -20,6 +21,7 @@ from bench import (
     night_kills,
     panning,
     plan,
+    plan_page,
     power_cut,
     round_list,
     score,
@@ -46,11 +48,12 @@ ALL = {
     "seasons": advised_seasons.main,
     "model": block_model.main,
     "plan": plan.main,
+    "plan_page": plan_page.main,
     "weeks": weeks.main,
     "score": score.main,
 }
-ALONE = {"panning": panning.main, "mutations": mutations.main}
-"""Asked for by name only: one wants the demonstration running (``EMBALSE_BENCH_URL``), the other takes long."""
+ALONE = {"panning": panning.main, "dragging": dragging.main, "mutations": mutations.main}
+"""Asked for by name only: two want the demonstration running (``EMBALSE_BENCH_URL``), the other takes long."""
 
 for name in sys.argv[1:] or ALL:
     (ALL | ALONE)[name]()

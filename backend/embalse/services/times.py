@@ -80,6 +80,12 @@ def local_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[n
     return np.asarray(values + offsets[np.searchsorted(days * 86400, values, side="right") - 1])
 
 
+def wall_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[np.int64]:
+    """The same to the minute on the two days on which clocks are changed; for some hundred instants, not for a season."""
+    found = [int(ts_) + _offset(int(ts_), zone) for ts_ in ts]
+    return np.array(found, dtype=np.int64)
+
+
 def _offset(instant: int, zone: str) -> int:
     offset = local(instant, zone).utcoffset()
     return 0 if offset is None else round(offset.total_seconds())

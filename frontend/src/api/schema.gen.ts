@@ -5211,6 +5211,12 @@ export interface components {
          * @description A set of last night or tonight, with what is known of it.
          */
         NightSetOut: {
+            /**
+             * Armed
+             * @description whether its supply may be opened automatically
+             * @default false
+             */
+            armed: boolean;
             /** Block */
             block: string;
             /** By Hand */
@@ -5225,7 +5231,10 @@ export interface components {
             evidence: string[];
             /** Flow M3 H */
             flow_m3_h: number;
-            /** Gross Mm */
+            /**
+             * Gross Mm
+             * @description over the block
+             */
             gross_mm: number;
             /** Hours */
             hours: number;
@@ -5233,7 +5242,10 @@ export interface components {
             key: string;
             /** Name */
             name: string;
-            /** Net Mm */
+            /**
+             * Net Mm
+             * @description on the part that is watered
+             */
             net_mm: number;
             /** Note */
             note: string;

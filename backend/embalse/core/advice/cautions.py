@@ -1,17 +1,16 @@
 """What is not to be trusted, or to be looked at, before acting on a block's advice."""
 
-import math
 from collections.abc import Sequence
 
 from embalse.core.delivery.delivery import Supply
 from embalse.core.delivery.moving_systems import flow_m3_h
+from embalse.core.delivery.set_parts import areas_needed
 from embalse.core.practice import practice
 from embalse.core.root_zone.root_zone import LayerState
 from embalse.core.wording import Notice
 
 WET_SHARE = practice("wet_top_share")
 DRY_PART = practice("dry_below_part")
-FLOW_SLACK = 1.02  # times the supply's flow: rounding of entered figures is no shortage (ours)
 
 
 def uneven_caution(layers: Sequence[LayerState]) -> Notice | None:
@@ -53,8 +52,8 @@ def supply_cautions(supply: Supply | None, rate_mm_h: float, area_ha: float, set
         return []
     found = []
     asked = flow_m3_h(rate_mm_h, area_ha)
-    if supply.flow_m3_h is not None and asked > supply.flow_m3_h * FLOW_SLACK:
-        parts = math.ceil(asked / supply.flow_m3_h)
+    parts = areas_needed(asked, supply.flow_m3_h)
+    if parts > 1:
         each = {"each_h": set_time_h, "total_h": None if set_time_h is None else parts * set_time_h}
         flows = {"needs_m3_h": asked, "gives_m3_h": supply.flow_m3_h}
         found.append(Notice("caution.supply_flow", supply=supply.name, **flows, parts=parts, **each))

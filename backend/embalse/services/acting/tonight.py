@@ -43,13 +43,14 @@ class NightSetOut(Content):
     start: str
     end: str
     hours: float
-    net_mm: float
-    gross_mm: float
+    net_mm: float = Field(description="on the part that is watered")
+    gross_mm: float = Field(description="over the block")
     volume_m3: float
     flow_m3_h: float
     state: SetState
     note: str
     by_hand: bool
+    armed: bool = Field(default=False, description="whether its supply may be opened automatically")
     pulses: int = 1
     sequence: int
     ran_start: str | None = None
@@ -113,7 +114,7 @@ def tonight_content(moment: str | None = None) -> TonightContent:
         done=done,
         sets=sets,
         walk=_walk(ahead, rows),
-        controllers=controllers_out(now, zone, rows),
+        controllers=[] if moment else controllers_out(now, zone, rows),
         flows=_flows(now, zone, rows),
     )
 
@@ -140,13 +141,14 @@ def _out(one: PlannedSet, rows: FarmRows, now: int) -> NightSetOut:
         start=times.iso(one.start_at, zone) or "",
         end=times.iso(one.end_at, zone) or "",
         hours=(one.end_at - one.start_at) / 3600,
-        net_mm=part.net_mm,
+        net_mm=one.net_on_part_mm(area),
         gross_mm=gross,
         volume_m3=one.volume_m3,
         flow_m3_h=part.flow_m3_h,
         state=one.state,
         note=_note(one, ran),
         by_hand=_by_hand(one),
+        armed=armed(part.supply, now, zone),
         pulses=part.pulses,
         sequence=part.sequence,
         evidence=[e.kind for e in evidence],

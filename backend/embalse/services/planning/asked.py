@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from embalse.core.crop.yield_response import yield_response_factor
-from embalse.core.planning.asking import HELD, SetPart, dry_days, due_in_days, parts_of
+from embalse.core.delivery.set_parts import SetPart, parts_of
+from embalse.core.planning.asking import HELD, dry_days, due_in_days
 from embalse.core.planning.water_side import WantedSet
 from embalse.core.wording import Notice
 from embalse.services import times
@@ -174,7 +175,7 @@ def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, nu
 def _may_run(block: BlockAdvice, span: PlanDays) -> Flags | None:
     """Steps outside the keep-dry periods the advice names."""
     allowed = None
-    days = times.local_seconds(span.instants(), span.zone) // DAY_S
+    days = times.wall_seconds(span.instants(), span.zone) // DAY_S
     for last, until in dry_days([(n.code, n.values) for n in block.notices]):
         dry = days > last if last is not None else days > -1
         if until is not None:

@@ -10,7 +10,7 @@ from embalse.core.errors import CoreError
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.load import clock
-from embalse.services.load.blocks import core_blocks
+from embalse.services.load.blocks import MOVING, core_blocks
 from embalse.services.load.schemas import Content
 from embalse.services.planning import planned as store
 from embalse.services.planning.approving import Entry, lay_by_hand
@@ -71,7 +71,7 @@ def lay(body: LayIn) -> GroupContent:
     NotFound
         If there is no such group, or a block of it is gone.
     CoreError
-        If a block has no supply or rate.
+        If a block has no supply or rate, or is watered in moves.
     Conflict
         If its sets are to be approved and one breaks a limit.
     """
@@ -105,6 +105,8 @@ def _part(key: str, group: SetGroupPart, at: tuple[FarmRows, int, str], taken: s
         raise CoreError("blocks", Notice("group.no_supply", block=row.name))
     if block.system is None or not block.system.rate_mm_h:
         raise CoreError("blocks", Notice("group.no_rate", block=row.name))
+    if block.system.kind in MOVING:
+        raise CoreError("blocks", Notice("group.moving", block=row.name))
     flow = block.system.rate_mm_h * M2_HA * row.area_ha
     asked = group.minutes
     minutes = 60 * (group.gross_mm or 0.0) / block.system.rate_mm_h if asked is None else asked

@@ -19,9 +19,9 @@ from embalse.core.planning.water_side import Plan, SupplyLane, WantedSet, may_st
 from embalse.core.planning.ways_out import WayOut, ways_out
 from embalse.core.wording import Notice
 from embalse.services import times
-from embalse.services.advice.advise import round_content
+from embalse.services.advice.kept_round import round_json
 from embalse.services.load import clock
-from embalse.services.load.schemas import BlockAdvice, Content
+from embalse.services.load.schemas import BlockAdvice, Content, RoundContent
 from embalse.services.planning.asked import Asked, asked_for, due_within, waits
 from embalse.services.planning.planned import PlannedSet, holding, planned_sets, taken_of
 from embalse.services.planning.supplies import (
@@ -197,7 +197,7 @@ def plan_content(
 
     Sets of every block that is to start within these days, and its next ones. What is approved stands where it was
     approved. ``quick`` follows the deadlines alone and tells no ways out: at once, while the best is looked for, in
-    ``limit_s`` seconds at the most. Raises as :func:`~embalse.services.advice.advise.round_content` does.
+    ``limit_s`` seconds at the most. Raises as :func:`~embalse.services.advice.kept_round.round_json` does.
     """
     basis, lacking = plan_basis(moment, days)
     lanes, wanted, span = basis.lanes, [a.wanted for a in basis.asked], basis.span
@@ -232,7 +232,7 @@ def plan_basis(moment: str | None, days: int) -> tuple[PlanBasis, list[Any]]:
     span = plan_days(now, days, farm.time_zone, STEP_MIN)
     sides = supply_sides(rows, now, farm.time_zone)
     held = holding(now, farm.time_zone)
-    content = round_content(moment, with_working=False)
+    content = RoundContent.model_validate_json(round_json(moment, with_working=False))
     found = asked_for(content.blocks, (rows, sides), span, held)
     lanes = {key: lane_of(side, span, taken_of(held), rows) for key, side in sides.items()}
     basis = PlanBasis(_id_of(found.sets, held, span, lanes), span, rows, sides, found.sets, lanes, held, content.blocks)
@@ -415,8 +415,8 @@ def approved_of(planned: PlannedSet, basis: PlanBasis) -> PlannedSetOut:
         hours=hours,
         flow_m3_h=part.flow_m3_h,
         volume_m3=planned.volume_m3,
-        net_mm=part.net_mm,
-        gross_mm=planned.volume_m3 / (10 * area),
+        net_mm=planned.net_on_part_mm(area),
+        gross_mm=planned.volume_m3 / (10 * (part.area_ha or area)),
         cost=price * planned.volume_m3,
         due="",
         late_h=0.0,

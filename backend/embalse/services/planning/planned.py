@@ -51,6 +51,10 @@ class PlannedSet:
         hours = (self.end_at - self.start_at) / 3600
         return self.part.flow_m3_h * (hours if self.part.flowing_min is None else self.part.flowing_min / 60)
 
+    def net_on_part_mm(self, block_ha: float) -> float:
+        """Net depth on the part that is watered [mm], of a block of an area [ha]; it is kept over the block."""
+        return self.part.net_mm * block_ha / (self.part.area_ha or block_ha)
+
     def at_of(self, *states: SetState) -> int | None:
         """When it last became one of some states [s, UTC]; None where it never did."""
         found = [e.at for e in self.part.events if e.state in states]

@@ -59,9 +59,9 @@ def plan_days(now: int, days: int, zone: str, step_min: int) -> PlanDays:
     """The days of a plan from the next whole step after now on."""
     step_s = 60 * step_min
     start = -(-now // step_s) * step_s
-    first = int(times.local_seconds([start], zone)[0]) % DAY_S // step_s
+    first = int(times.wall_seconds([start], zone)[0]) % DAY_S // step_s
     steps = days * DAY_S // step_s
-    on = times.local_seconds(start + step_s * np.arange(steps), zone) // DAY_S
+    on = times.wall_seconds(start + step_s * np.arange(steps), zone) // DAY_S
     usual = (first + np.arange(steps)) // (DAY_S // step_s)
     changed = bool(np.any(on - on[0] != usual))
     return PlanDays(Grid(step_min, steps, first, tuple(on.tolist()) if changed else None), start, zone)
@@ -124,7 +124,7 @@ def work_hours(now: int, zone: str) -> list[WorkHoursPart]:
 
 def _clock(instants: NDArray[np.int64], zone: str) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """Minute of the day, weekday (0 Monday) and date (100 × month + day) of instants."""
-    seconds = times.local_seconds(instants, zone)
+    seconds = times.wall_seconds(instants, zone)
     minute, day = seconds % DAY_S // 60, seconds // DAY_S
     dates = {n: times.day_of(n) for n in np.unique(day).tolist()}
     weekday = np.array([dates[n].weekday() for n in day.tolist()], dtype=np.int64)

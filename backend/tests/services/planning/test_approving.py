@@ -9,6 +9,7 @@ import pytest
 from icalendar import Calendar
 
 from embalse.config import Settings
+from embalse.core.errors import CoreError
 from embalse.services.document.apply import apply_document
 from embalse.services.document.export import farm_document
 from embalse.services.document.farm_document import FarmDocument, parse_document
@@ -61,6 +62,8 @@ def test_half_a_block_approved_leaves_the_other_half_asked_for(plan: PlanContent
     after = approve(ApproveIn(plan=plan.id, sets=[place(first)], days=2))
     left = [s for s in proposed(after, "bajo")]
     assert [s.shift for s in kept_parts("bajo")] == [first.shift]
+    shown = next(s for s in after.sets if s.block == "bajo" and s.state == "approved")
+    assert (shown.net_mm, shown.gross_mm) == (pytest.approx(first.net_mm), pytest.approx(first.gross_mm))
     assert first.shift in {"west half", "east half"} and any(s.shift != first.shift for s in left)
 
 
@@ -199,6 +202,10 @@ class TestGroups:
         apply_document(FarmDocument(embalse=1, set_groups=[part]))
         [one] = groups.lay(groups.LayIn(group="deep", day="2026-07-14")).sets  # type: ignore[arg-type]
         assert one.gross_mm == pytest.approx(14.15, abs=0.1)
+        part = SetGroupPart(key="vega", name="Vega", blocks=["vega"], start="21:00", minutes=60.0, note="")
+        apply_document(FarmDocument(embalse=1, set_groups=[part]))
+        with pytest.raises(CoreError, match="in moves or turns"):
+            groups.lay(groups.LayIn(group="vega", day="2026-07-14"))  # type: ignore[arg-type]
         with pytest.raises(NotFound):
             groups.lay(groups.LayIn(group="none", day="2026-07-14"))  # type: ignore[arg-type]
 

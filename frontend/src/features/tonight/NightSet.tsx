@@ -66,7 +66,9 @@ function stateWords(set: Night): string {
       if (set.unsure) return "was planned; nobody said whether it ran.";
       return set.by_hand
         ? `by hand${set.pulses > 1 ? ` in ${set.pulses} pulses` : ""}, ends ${hm(set.end)} (${hoursWords(set.hours)}).`
-        : `starts automatically, ends ${hm(set.end)}.`;
+        : set.armed
+          ? `starts automatically, ends ${hm(set.end)}.`
+          : `waits: ${set.supply_name} is not armed. Would end ${hm(set.end)}.`;
     case "sent":
     case "confirmed":
       return `the controller has it, ends ${hm(set.end)}.`;

@@ -34,6 +34,7 @@ function set(part: Partial<Night> = {}): Night {
     note: "",
     by_hand: true,
     pulses: 1,
+    armed: false,
     sequence: 0,
     ran_start: null,
     ran_end: null,
@@ -131,11 +132,19 @@ describe("tonight", () => {
 
   it("says which controller is not reached, and what a set without anybody does", async () => {
     const controllers = [{ key: "c", name: "Valve box", trouble: "it is not reached" }];
-    answerWith({ "/api/tonight": { ...NIGHT, sets: [set({ by_hand: false, valve: "N1" })], controllers } });
+    answerWith({
+      "/api/tonight": { ...NIGHT, sets: [set({ by_hand: false, armed: true, valve: "N1" })], controllers },
+    });
     show(<TonightPage />, FARM);
     expect((await screen.findByRole("alert")).textContent).toContain("Valve box is not reached");
     expect(screen.getByText(/starts automatically, ends 02:30/)).toBeTruthy();
     expect(screen.getByText("valve N1, gate by the road, Well")).toBeTruthy();
+  });
+
+  it("says that a set waits where its supply is not armed", async () => {
+    answerWith({ "/api/tonight": { ...NIGHT, sets: [set({ by_hand: false, valve: "N1" })] } });
+    show(<TonightPage />, FARM);
+    expect(await screen.findByText(/waits: Well is not armed/)).toBeTruthy();
   });
 
   it("stands in walking order when asked, with a clock that is off and a flow that falls", async () => {

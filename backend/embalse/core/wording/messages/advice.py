@@ -117,6 +117,7 @@ MESSAGES: Final[dict[str, str]] = {
     "somebody licensed for it.",
     "group.why": "By the group {name}.",
     "group.no_supply": "{block} has no supply: enter one first",
+    "group.moving": "{block} is watered in moves or turns: approve it on the plan",
     "group.no_rate": "the rate of {block} is not known: enter its system first",
     "flow.clogging": "{name}: its flow fell by {change_fraction} at steady pressure. Look for clogged filters or emitters.",
     "flow.leak": "{name}: its flow rose by {change_fraction} at steady pressure. Look for a leak or an open end.",
