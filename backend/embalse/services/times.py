@@ -81,7 +81,7 @@ def local_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[n
 
 
 def wall_seconds(ts: Sequence[int] | NDArray[np.int64], zone: str) -> NDArray[np.int64]:
-    """The same to the minute on the two days on which clocks are changed; for some hundred instants, not for a season."""
+    """The same, exact on the two days on which clocks are changed; for some hundred instants, not for a season."""
     found = [int(ts_) + _offset(int(ts_), zone) for ts_ in ts]
     return np.array(found, dtype=np.int64)
 
