@@ -56,6 +56,28 @@ def wait_s(tries: int) -> float:
     return 0.0 if tries == 0 else BACK_OFF_S[min(tries, len(BACK_OFF_S)) - 1]
 
 
+def pulse_spans(start_at: int, end_at: int, pulses: int, flowing_s: int) -> list[tuple[int, int]]:
+    """When water flows in a set that is given in pulses, from its start to its end [s, UTC]: alike, with alike pauses.
+
+    Raises
+    ------
+    CoreError
+        Without a pulse, or if water is to flow longer than the set lasts.
+
+    Examples
+    --------
+    >>> pulse_spans(0, 7200, 2, 3600)
+    [(0, 1800), (5400, 7200)]
+    """
+    require(pulses >= 1, "pulses", "must be 1 or more")
+    require(0 < flowing_s <= end_at - start_at, "flowing_min", "must be more than 0 and no longer than the set")
+    if pulses == 1:
+        return [(start_at, end_at)]
+    on = flowing_s / pulses
+    every = on + (end_at - start_at - flowing_s) / (pulses - 1)
+    return [(round(start_at + n * every), round(start_at + n * every + on)) for n in range(pulses)]
+
+
 @dataclass(frozen=True)
 class Due:
     """What is to be done to a set now: open it for at most ``longest_s`` [s], close it, or say that it failed."""

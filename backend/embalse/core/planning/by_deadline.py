@@ -38,6 +38,14 @@ class Loads:
         steps = np.bincount(self._day, weights=runs)
         return bool(np.all(steps * self.grid.step_min / 60 <= lane.hours_a_day + 1e-9))
 
+    def too_little(self) -> dict[str, NDArray[np.bool_]]:
+        """Steps at which a supply runs, by what is laid alone, below the least it can, by its key."""
+        return {
+            key: (self.flow_m3_h[key] > 0) & (self.flow_m3_h[key] < lane.least_m3_h - 1e-9) & ~lane.runs_anyway()
+            for key, lane in self.lanes.items()
+            if lane.least_m3_h > 0
+        }
+
     def _water_m3(self, one: WantedSet) -> float:
         return one.flow_m3_h * self.grid.hours(one.steps)
 
@@ -72,4 +80,20 @@ def plan_by_deadline(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[Want
                 loads.lay(one, start)
                 found[one.key] = start
                 break
+    _leave_out_what_runs_too_low(loads, wanted, found)
     return replace(summed(grid, lanes, wanted, found), quick=True)
+
+
+def _leave_out_what_runs_too_low(loads: Loads, wanted: list[WantedSet], found: dict[str, int | None]) -> None:
+    """Sets that leave their pump below its least flow find no place; their going may leave others so."""
+    while True:
+        low = loads.too_little()
+        bad = [w for w in wanted if (s := found[w.key]) is not None and w.supply in low
+               and low[w.supply][s : s + w.steps].any()]  # fmt: skip
+        if not bad:
+            return
+        worst = max(bad, key=lambda w: (w.due_days, w.key))
+        start = found[worst.key]
+        assert start is not None
+        loads.flow_m3_h[worst.supply][start : start + worst.steps] -= worst.flow_m3_h
+        found[worst.key] = None

@@ -46,6 +46,12 @@ def broken(
             continue
         found += [Broken(one.key, n) for n in _together(loads, lanes, one, starts[one.key])]
         loads.lay(one, starts[one.key])
+    low = loads.too_little()
+    for one in laid:
+        steps = slice(starts[one.key], starts[one.key] + one.steps)
+        if one.key not in alone and one.supply in low and low[one.supply][steps].any():
+            values = {"supply": one.supply, "least_m3_h": lanes[one.supply].least_m3_h}
+            found.append(Broken(one.key, Notice("breaks.least", **values)))
     return found
 
 

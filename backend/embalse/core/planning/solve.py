@@ -156,6 +156,9 @@ def _programme(grid: Grid, lanes: dict[str, SupplyLane], wanted: list[WantedSet]
         rows, most = _capacity(grid, lane, wanted, of, first_step.get(lane.key))
         blocks.append(rows)
         bounds.append((np.full(len(most), -np.inf), most))
+        if lane.least_m3_h > 0:
+            blocks.append(_least(grid, lane, wanted, of, first_step[lane.key]))
+            bounds.append((np.full(grid.steps, -1e-9), np.full(grid.steps, np.inf)))
         if lane.hours_a_day is not None:
             blocks.append(_hours(grid, lane, first_step[lane.key], columns))
             anyway = np.bincount(grid.day_of(), weights=lane.runs_anyway())
@@ -203,6 +206,17 @@ def _capacity(
         places = (np.arange(grid.steps), first_step + np.arange(grid.steps))
         table = table - csr_array((most, places), shape=table.shape)
     return table, (np.zeros(grid.steps) if first_step is not None else most) + 1e-9
+
+
+def _least(grid: Grid, lane: SupplyLane, wanted: list[WantedSet], of: _Starts, first_step: int) -> csr_array:
+    """Flow laid at a step less the least of a pump that runs; nothing is asked where it runs anyway."""
+    table = csr_array((grid.steps, of.columns))
+    for n, one in enumerate(wanted):
+        if one.supply == lane.key:
+            table = table + one.flow_m3_h * _running(grid, wanted, of, [n])
+    least = np.where(lane.runs_anyway(), 0.0, lane.least_m3_h)
+    places = (np.arange(grid.steps), first_step + np.arange(grid.steps))
+    return csr_array(table - csr_array((least, places), shape=table.shape))
 
 
 def _running(grid: Grid, wanted: list[WantedSet], of: _Starts, sets: list[int]) -> csr_array:

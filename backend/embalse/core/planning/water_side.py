@@ -19,7 +19,8 @@ class SupplyLane:
     limited. ``price`` is what a cubic metre costs then, in the farm's currency. ``hours_a_day`` is how long it may run
     a day [h], ``volume_m3`` what it may give in all [m³], None where not limited; ``budgets`` are hours it may run
     within spans of steps: those of a week. ``already`` (shape (steps,), none if None) are steps it runs anyway, for
-    sets that are approved: they count as hours, and their flow is taken off ``flow_m3_h``.
+    sets that are approved: they count as hours, and their flow is taken off ``flow_m3_h``. A pump that runs gives
+    at least ``least_m3_h`` [m³/h]: what is laid at a step draws so much, or the supply runs anyway.
     """
 
     key: str
@@ -27,6 +28,7 @@ class SupplyLane:
     price: Floats
     hours_a_day: float | None = None
     volume_m3: float | None = None
+    least_m3_h: float = 0.0
     budgets: tuple["HourBudget", ...] = ()
     already: Flags | None = None
 
@@ -37,7 +39,7 @@ class SupplyLane:
     @property
     def timed(self) -> bool:
         """Whether the hours it runs are counted."""
-        return self.hours_a_day is not None or bool(self.budgets)
+        return self.hours_a_day is not None or bool(self.budgets) or self.least_m3_h > 0
 
 
 @dataclass(frozen=True)

@@ -155,14 +155,17 @@ def evidence_from_controller(one: PlannedSet, row: ControllerRow, now: int) -> S
         if refused is None:
             return None
         return _part(one, failed=True, note="the valve did not open")
-    closed = next((e for e in mine if e.what in CLOSINGS and e.seq > opened.seq), None)
-    end = None if closed is None else closed.at
+    openings = [e for e in mine if e.what == "opened"]
+    closings = [_closing(mine, e) for e in openings]
+    closed = closings[-1]
+    over = closed is not None and (len(openings) >= one.part.pulses or now >= one.end_at)
+    end = closed.at if closed is not None and over else None
     lost = next((e.at for e in events if e.what == "pressure lost" and opened.at <= e.at <= (end or now)), None)
     back = next((e.at for e in events if e.what == "pressure back" and lost is not None and e.at > lost), None)
     until = end if end is not None else now
     if lost is not None and back is not None and back < until:
         lost = None  # it came back: what the meter counted tells how much was missing
-    water = _metered(one, events, opened, end) if end is not None else None
+    water = _metered(one, events, openings, end) if end is not None else None
     note = "" if closed is None or closed.what == "closed" else closed.what
     bars = [e.value for e in events if e.what == "bar" and e.value is not None and opened.at <= e.at <= until]
     bar = sum(bars) / len(bars) if bars else None
@@ -179,19 +182,25 @@ def _part(one: PlannedSet, **known: Any) -> SetEvidencePart:
     return SetEvidencePart.model_validate(head | values)
 
 
-def _metered(one: PlannedSet, events: list[ValveEventRow], opened: ValveEventRow, end: int) -> float | None:
+def _closing(events: list[ValveEventRow], opened: ValveEventRow) -> ValveEventRow | None:
+    return next((e for e in events if e.what in CLOSINGS and e.valve == opened.valve and e.seq > opened.seq), None)
+
+
+def _metered(one: PlannedSet, events: list[ValveEventRow], openings: list[ValveEventRow], end: int) -> float | None:
     meter = [(e.at, e.value) for e in events if e.what == "meter" and e.value is not None]
     spans: list[Open] = []
     for event in (e for e in events if e.what == "opened"):
-        closed = next((e for e in events if e.valve == event.valve and e.what in CLOSINGS and e.seq > event.seq), None)
+        closed = _closing(events, event)
         other = event.command.split("|")[0]
-        flow = one.part.flow_m3_h if event.seq == opened.seq else _flow_of(other, one.part.flow_m3_h, one.zone)
+        flow = one.part.flow_m3_h if event in openings else _flow_of(other, one.part.flow_m3_h, one.zone)
         last = closed.at if closed is not None else end
         spans.append(Open(str(event.seq), event.at, last, flow))
     try:
-        return volumes_m3(meter, spans)[str(opened.seq)]
+        found = volumes_m3(meter, spans)
     except ValueError:
         return None
+    mine = [found[str(e.seq)] for e in openings]
+    return None if any(v is None for v in mine) else sum(v or 0.0 for v in mine)
 
 
 def _flow_of(key: str, otherwise: float, zone: str) -> float:

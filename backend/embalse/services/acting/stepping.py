@@ -125,8 +125,11 @@ def _send_due(row: ControllerRow, device: Controller, now: int, zone: str) -> bo
     sent = False
     delay_s = _delay_s(row.supply, now, zone)
     last_open = max((c.sent_at or 0 for p in _mine(row, now, zone) for c in store.commands_of(p.key)
-                     if c.action == "open"), default=0)  # fmt: skip
+                     if c.action.startswith("open")), default=0)  # fmt: skip
     for one in _mine(row, now, zone):
+        if one.part.pulses > 1 and one.state in ("confirmed", "running") and now < one.end_at:
+            sent |= _pulse(row, device, one, (now, may_open))
+            continue
         due = due_now(one.state, one.start_at, one.end_at, now)
         if due is None:
             continue
@@ -137,14 +140,30 @@ def _send_due(row: ControllerRow, device: Controller, now: int, zone: str) -> bo
         elif due.what == "fail":
             with transaction():
                 planned_store.became(one, "failed", now, say(Notice("ran.too_late")), row.name)
+        elif one.part.pulses > 1:
+            sent |= _pulse(row, device, one, (now, may_open))
         elif _asked_open(one) or now - last_open >= delay_s:
             sent |= _tell(row, device, one, ("open", due.longest_s, now))
             last_open = now
     return sent
 
 
+def _pulse(row: ControllerRow, device: Controller, one: PlannedSet, at: tuple[int, bool]) -> bool:
+    """The pulse of a set that is due now: opened once for what is left of it; between pulses the valve is closed."""
+    now, may_open = at
+    sent = False
+    for number, (begin, end) in enumerate(planned_store.pulses_of(one)):
+        opened = store.command(f"{one.key}|{one.part.sequence}|open {number}")
+        if opened is None or opened.confirmed_at is None:
+            if may_open and begin <= now < end:
+                sent |= _tell(row, device, one, (f"open {number}", end - now + MARGIN_S, now))
+        elif now >= end:
+            sent |= _tell(row, device, one, (f"close {number}", 0, now))
+    return sent
+
+
 def _asked_open(one: PlannedSet) -> bool:
-    return any(c.action == "open" and c.sent_at is not None for c in store.commands_of(one.key))
+    return any(c.action.startswith("open") and c.sent_at is not None for c in store.commands_of(one.key))
 
 
 def _delay_s(supply: str, now: int, zone: str) -> float:
@@ -160,27 +179,28 @@ def _tell(row: ControllerRow, device: Controller, one: PlannedSet, what: tuple[s
         made = CommandRow(name, row.id, one.key, one.part.valve, action, longest_s, now, None, None, "")
         store.make_command(made)
     kept = store.command(name) or made
-    if action == "close" and kept.confirmed_at is not None:
+    opens = action.startswith("open")
+    if not opens and kept.confirmed_at is not None:
         return False
-    if action == "open":
+    if opens and one.state in ("approved", "sent"):
         with transaction():
             one = planned_store.became(one, "sent", now, by=row.name)
     try:
-        if action == "open":
+        if opens:
             device.command(name, one.part.valve, "open", longest_s)
         else:
             device.command(name, one.part.valve, "close", 0)
     except ControllerRefuses as refused:
         with transaction():
             store.mark_command(name, sent_at=now, refused=str(refused))
-            if action == "open":
+            if opens:
                 planned_store.became(one, "failed", now, str(refused), row.name)
             else:
                 store.mark_command(name, confirmed_at=now)
         return True
     with transaction():
         store.mark_command(name, sent_at=now, confirmed_at=now)
-        if action == "open":
+        if opens and one.state == "sent":
             planned_store.became(one, "confirmed", now, by=row.name)
     return True
 

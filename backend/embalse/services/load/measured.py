@@ -26,6 +26,8 @@ def measured_rates(now: float, zone: str) -> dict[str, MeasuredFlow]:
     runs: dict[str, dict[str, RunFlow]] = {}
     for body in evidence:
         part = planned.get(body["planned"])
+        if part is not None and part.get("pulses", 1) > 1:
+            continue  # its hours hold pauses
         for run in _runs(body, now, zone):
             ha = (part or {}).get("area_ha") or area.get(body["block"], 0.0)
             if ha:

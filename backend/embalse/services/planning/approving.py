@@ -191,7 +191,7 @@ def _part(one: Asked, place: PlaceIn, basis: PlanBasis, taken: set[str]) -> Plan
         block=one.block.key,
         supply=one.supply.row.key,
         shift=shift,
-        valve=one.shift.valve if one.shift and one.part.pulses == 1 else "",
+        valve=one.shift.valve if one.shift else "",
         pulses=one.part.pulses,
         flowing_min=one.part.flowing_min,
         start=start,

@@ -363,7 +363,7 @@ def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
         block=one.block.key,
         name=one.block.name,
         shift=one.shift.name if one.shift else "",
-        valve=one.shift.valve if one.shift and one.part.pulses == 1 else "",
+        valve=one.shift.valve if one.shift else "",
         pulses=one.part.pulses,
         tag=one.shift.tag if one.shift else "",
         part=one.part.number,
@@ -381,7 +381,7 @@ def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
         late_h=late_h,
         late=told_as_late(late_h) and one.round == 0,
         state="proposed",
-        by_hand=one.by_hand or one.part.pulses > 1,
+        by_hand=one.by_hand,
         tonight=_tonight(span.at(start), span),
         why=one.block.why,
     )
@@ -439,6 +439,8 @@ def lacks(one: Asked, lane: SupplyLane, span: PlanDays) -> str:
         code, values = "plan.too_long", {"hours": span.grid.hours(wanted.steps)}
     elif not len(may_start(wanted, lane, span.grid)):
         code, values = _never(one, lane, span)
+    elif one.wanted.flow_m3_h < lane.least_m3_h:
+        code, values = "plan.too_little", {"least_m3_h": lane.least_m3_h}
     else:
         code = "plan.taken"
     return say(Notice(code, supply=one.supply.row.name, **values))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Final
 
-from embalse.core.acting.set_state import OVER, SetState, follows
+from embalse.core.acting.set_state import OVER, SetState, follows, pulse_spans
 from embalse.services import times
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument
@@ -133,6 +133,13 @@ def new_key(block: str, shift: str, start: datetime, taken: Iterable[str]) -> st
 
 def _plain(text: str) -> str:
     return "".join(c if c.isascii() and c.isalnum() else "-" for c in text.lower())[:12].strip("-") or "part"
+
+
+def pulses_of(one: PlannedSet) -> list[tuple[int, int]]:
+    """When water flows in a planned set [s, UTC]."""
+    whole = one.end_at - one.start_at
+    flowing = whole if one.part.flowing_min is None else min(whole, round(60 * one.part.flowing_min))
+    return pulse_spans(one.start_at, one.end_at, one.part.pulses, flowing)
 
 
 def must_be_live(one: PlannedSet) -> None:

@@ -181,6 +181,8 @@ def lane_of(side: SupplySide, span: PlanDays, taken: Iterable[Taken], rows: Farm
         flow[runs] = np.maximum(0.0, flow[runs] - one.flow_m3_h)
     price = price_m3(side.tariffs, side.kwh_m3, _clock(span.instants(), span.zone))
     lane = SupplyLane(side.row.key, flow, price, side.runs_h, already=already if already.any() else None)
+    if rules and rules.least_flow_m3_h > 0:
+        lane = replace(lane, least_m3_h=rules.least_flow_m3_h)
     if rules and rules.hours_per_week is not None:
         lane = replace(lane, budgets=tuple(_weeks(side, span, rows, rules.hours_per_week)))
     if rules and rules.season is not None:

@@ -1,8 +1,10 @@
 """States of a set, and what is due when."""
 
+from itertools import pairwise
+
 import pytest
 
-from embalse.core.acting.set_state import FOLLOWS, OVER, STATES, Due, SetState, due_now, follows, wait_s
+from embalse.core.acting.set_state import FOLLOWS, OVER, STATES, Due, SetState, due_now, follows, pulse_spans, wait_s
 from embalse.core.errors import CoreError
 
 HOUR = 3600
@@ -50,3 +52,17 @@ def test_a_set_shorter_than_a_quarter_of_an_hour_is_opened_until_its_end() -> No
 @pytest.mark.parametrize(("tries", "wait"), [(0, 0.0), (1, 5.0), (2, 15.0), (3, 60.0), (4, 300.0), (50, 300.0)])
 def test_a_controller_is_asked_less_and_less_often(tries: int, wait: float) -> None:
     assert wait_s(tries) == wait
+
+
+def test_pulses_fill_the_whole_set_and_flow_as_long_as_asked() -> None:
+    spans = pulse_spans(0, 13 * HOUR, 8, 7 * HOUR)
+    assert spans[0][0] == 0 and spans[-1][1] == 13 * HOUR and len(spans) == 8
+    assert sum(b - a for a, b in spans) == pytest.approx(7 * HOUR, abs=8)
+    pauses = {b[0] - a[1] for a, b in pairwise(spans)}
+    assert max(pauses) - min(pauses) <= 1 and pulse_spans(0, HOUR, 1, HOUR) == [(0, HOUR)]
+
+
+@pytest.mark.parametrize(("pulses", "flowing"), [(0, 600), (2, 0), (2, HOUR + 1)])
+def test_pulses_that_cannot_be_are_refused(pulses: int, flowing: int) -> None:
+    with pytest.raises(CoreError):
+        pulse_spans(0, HOUR, pulses, flowing)

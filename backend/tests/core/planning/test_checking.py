@@ -61,6 +61,16 @@ def test_hours_weeks_and_the_season() -> None:
     assert codes([one("a"), one("b")], {"a": 0, "b": 4}, lane(volume_m3=480.0)) == []
 
 
+def test_a_pump_has_a_least_flow() -> None:
+    pump = lane(least_m3_h=60.1)
+    assert codes([one("a")], {"a": 0}, pump) == [("a", "breaks.least")]
+    assert codes([one("a")], {"a": 0}, lane(least_m3_h=60.0)) == []
+    both = [one("a", flow=40.0), one("b", flow=40.0)]
+    assert codes(both, {"a": 0, "b": 0}, pump) == []
+    assert codes(both, {"a": 0, "b": 1}, pump) == [("a", "breaks.least"), ("b", "breaks.least")]
+    assert codes([one("a")], {"a": 0}, lane(least_m3_h=90.0, already=np.arange(24) < 4)) == []
+
+
 def test_hours_that_run_anyway_count_once() -> None:
     already = np.arange(24) < 4
     assert Loads(GRID, {"well": lane(hours_a_day=4.0, already=already)}).fits(one(), 0)

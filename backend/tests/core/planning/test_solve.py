@@ -42,7 +42,7 @@ def exhaustive(grid: Grid, lanes: dict[str, SupplyLane], sets: list[WantedSet]) 
                 if not fits:
                     break
                 loads.lay(one, start)
-        if not fits:
+        if not fits or any(low.any() for low in loads.too_little().values()):
             continue
         plan = summed(grid, lanes, sets, {w.key: s for w, s in zip(sets, starts, strict=True)})
         out = sum(p.start is None for p in plan.placed)
@@ -64,6 +64,7 @@ def test_it_is_as_good_as_trying_everything(seed: int) -> None:
             volume_m3=random.choice([None, 500.0, 900.0]) if seed % 2 else None,
             budgets=(HourBudget(0, 6, 6.0), HourBudget(6, 12, 10.0)) if seed % 3 == 0 else (),
             already=np.arange(12) < 3 if seed % 5 == 0 else None,
+            least_m3_h=60.0 if seed % 7 == 0 else 0.0,
         ),
         "canal": SupplyLane("canal", np.full(12, 90.0), np.zeros(12)),
     }  # fmt: skip
@@ -215,3 +216,13 @@ def test_steps_divide_the_day(step: int, fine: bool) -> None:
     else:
         with pytest.raises(CoreError, match="divide the day"):
             best_plan(Grid(step, 24), {"well": one}, [wanted("a")])
+
+
+def test_sets_that_leave_a_pump_below_its_least_flow_find_no_place_by_deadlines_and_run_together_at_best() -> None:
+    pump = SupplyLane("well", np.full(24, 100.0), np.zeros(24), least_m3_h=70.0)
+    alone = plan_by_deadline(GRID, {"well": pump}, [wanted("a")])
+    assert alone.start_of("a") is None
+    pair = [wanted("a", flow=40.0), wanted("b", flow=40.0, earliest=3)]
+    assert [p.start for p in plan_by_deadline(GRID, {"well": pump}, pair).placed] == [None, None]
+    together = best_plan(GRID, {"well": pump}, pair)
+    assert [p.start for p in together.placed] == [3, 3]

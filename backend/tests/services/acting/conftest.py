@@ -41,13 +41,15 @@ class Night:
     def at(self, hours: float = 0.0) -> int:
         return int((EVENING + timedelta(hours=hours)).timestamp())
 
-    def approve(self, valve: str, start_h: float, hours: float) -> str:
+    def approve(
+        self, valve: str, start_h: float, hours: float, pulses: int = 1, flowing_min: float | None = None
+    ) -> str:
         block, area = BLOCKS[valve]
         start, end = EVENING + timedelta(hours=start_h), EVENING + timedelta(hours=start_h + hours)
         gross = VALVES[valve] * hours / (10 * area)
         part = PlannedSetPart(
             key=f"{block}-{start:%d%H%M}", block=block, supply=SUPPLY, valve=valve, start=start, end=end,
-            flow_m3_h=VALVES[valve], area_ha=area, net_mm=0.9 * gross, gross_mm=gross,
+            flow_m3_h=VALVES[valve], area_ha=area, pulses=pulses, flowing_min=flowing_min, net_mm=0.9 * gross, gross_mm=gross,
             events=[SetEventPart(at=EVENING - timedelta(hours=8), state="approved", by="Inés")],
         )  # fmt: skip
         apply_document(FarmDocument(embalse=1, planned_sets=[part]))

@@ -5,6 +5,7 @@ import subprocess
 import sys
 import time
 from collections import Counter
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
@@ -222,3 +223,24 @@ def test_the_simulated_controller_ends_with_the_server_that_began_it(demo: Setti
     while Path(f"/proc/{valves}").exists() and time.monotonic() < end:
         time.sleep(0.1)
     assert not Path(f"/proc/{valves}").exists()
+
+
+def test_pulses_open_and_close_one_after_another_and_are_one_set(night: Night) -> None:
+    key = night.approve("N1", 0.0, 4.0, pulses=4, flowing_min=120.0)
+    night.arm()
+    night.go(5.0)
+    assert openings(night) == {"N1": 4} and night.set(key).state == "done"
+    [(hours, gross)] = logged(night, "norte-1")
+    assert hours == pytest.approx(4.0, abs=0.1) and gross == pytest.approx(250 * 2 / 180, rel=0.05)
+    spans = [e["at"] for e in night.log() if e["what"] in ("opened", "closed")]
+    assert [round((b - a) / 60) for a, b in pairwise(spans)][::2] == [30, 30, 30, 30]
+
+
+def test_a_set_in_pulses_whose_line_is_lost_closes_each_by_itself_and_opens_none_twice(night: Night) -> None:
+    night.faults(line_lost_at=night.at(0.2), line_back_at=night.at(2.0))
+    key = night.approve("N1", 0.0, 4.0, pulses=4, flowing_min=120.0)
+    night.arm()
+    night.go(5.0)
+    assert openings(night)["N1"] < 4 and night.set(key).state in ("cut short", "done")
+    shut = next(e for e in night.log() if e["what"].startswith("closed"))
+    assert shut["what"] == "closed: longest time" and logged(night, "norte-1")[0][1] < 250 * 2 / 180

@@ -94,6 +94,8 @@ MESSAGES: Final[dict[str, str]] = {
     "plan.sum": "{sets} set{sets:s} in {days:0}[, {late} later than the crop asks][; no place for {unfit} set{unfit:s}].",
     "plan.tonight": "Tonight {tonight} set{tonight:s}, {water_m3}[; {late} later than the crop asks][; no place for {unfit} set{unfit:s}].",
     "plan.too_much": "needs {needs_m3_h}, {supply} gives {gives_m3_h}: water it in smaller parts",
+    "plan.too_little": "{supply} gives at least {least_m3_h}: water it together with another block",
+    "breaks.least": "{supply} would run below its least flow of {least_m3_h}",
     "plan.nobody": "nobody is on the farm when it would start or end",
     "plan.no_turn": "no turn of {supply} is long enough for its {hours:g} h",
     "plan.way_people": "Somebody at night on {supply}: [{blocks:and} would fit; ]{less_fraction} less stress",
