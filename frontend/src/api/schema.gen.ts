@@ -5922,6 +5922,12 @@ export interface components {
              */
             parts: number;
             /**
+             * Past Mm
+             * @description over the block past its trigger by then
+             * @default 0
+             */
+            past_mm: number;
+            /**
              * Pulses
              * @description in how many pulses with pauses it is given
              * @default 1

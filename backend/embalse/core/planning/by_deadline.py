@@ -28,6 +28,17 @@ class Loads:
         load[start : start + one.steps] += one.flow_m3_h
         return bool(np.all(load <= lane.flow_m3_h + 1e-9)) and self._runs(lane, load)
 
+    def busy(self, block: str) -> NDArray[np.bool_]:
+        """Steps at which a set of a block runs already, shape (steps,)."""
+        return self._busy.get(block, np.zeros(self.grid.steps, dtype=bool))
+
+    def with_lane(self, lane: SupplyLane) -> "Loads":
+        """The same sets laid, on a supply that gives otherwise."""
+        found = Loads(self.grid, {**self.lanes, lane.key: lane})
+        found.flow_m3_h = {key: flow.copy() for key, flow in self.flow_m3_h.items()}
+        found._busy, found._laid_m3 = dict(self._busy), dict(self._laid_m3)
+        return found
+
     def _runs(self, lane: SupplyLane, load: Floats) -> bool:
         runs = (load > 0) | lane.runs_anyway()
         for budget in lane.budgets:

@@ -13,7 +13,8 @@ from pydantic import Field
 
 from embalse.core.acting.set_state import SetState
 from embalse.core.planning.asking import told_as_late
-from embalse.core.planning.by_deadline import plan_by_deadline
+from embalse.core.planning.binding import longest_free_h, what_binds
+from embalse.core.planning.by_deadline import Loads, plan_by_deadline
 from embalse.core.planning.solve import LIMIT_S, best_plan
 from embalse.core.planning.water_side import Plan, SupplyLane, WantedSet, may_start
 from embalse.core.planning.ways_out import WayOut, ways_out
@@ -73,6 +74,7 @@ class PlannedSetOut(Content):
     due: str = Field(description="when the block reaches its trigger; empty where it is not known any more")
     late_h: float = Field(description="hours its middle comes after that; 0 when in time")
     late: bool = Field(description="whether that is worth telling: half a day or more")
+    past_mm: float = Field(default=0.0, description="over the block past its trigger by then")
     state: Literal["proposed"] | SetState
     locked: bool = False
     by_hand: bool = False
@@ -208,12 +210,13 @@ def plan_content(
 
 def _solved(basis: PlanBasis, limit_s: float) -> tuple[Plan, list[WayOut]]:
     """The best plan and its ways out, looked for once for the same question: a plan that is proven stays."""
-    question = hashlib.sha256(pickle.dumps([basis.span.grid, basis.lanes, [a.wanted for a in basis.asked]])).hexdigest()
+    wanted = [a.wanted for a in basis.asked]
+    question = hashlib.sha256(pickle.dumps([basis.span.grid, basis.lanes, wanted])).hexdigest()
     with _lock:
         known = _solutions.get(question)
     if known is not None:
         return known
-    grid, lanes, wanted = basis.span.grid, basis.lanes, [a.wanted for a in basis.asked]
+    grid, lanes = basis.span.grid, basis.lanes
     plan = best_plan(grid, lanes, wanted, limit_s)
     ways = ways_out(grid, lanes, wanted, plan, WAYS_S)
     if not plan.quick and plan.gap == 0:
@@ -258,7 +261,7 @@ def _content(basis: PlanBasis, lacking: list[Any], plan: Plan, ways: list[WayOut
     unfit = [UnfitOut(block=n.block.key, name=n.block.name, supply="", lacks=n.lacks) for n in lacking]
     for key in dict.fromkeys(one.block.key for one in left):
         mine = [one for one in left if one.block.key == key]
-        unfit.append(_unfit(mine, lacks(mine[0], basis.lanes[mine[0].supply.row.key], span)))
+        unfit.append(_unfit(mine, lacks(mine[0], basis.lanes[mine[0].supply.row.key], span, _loads(basis, plan))))
     sets = [set_of(one, start, basis) for one in asked if (start := plan.start_of(one.wanted.key)) is not None]
     approved = [approved_of(p, basis) for p in _shown(basis)]
     sets = sorted([*approved, *_in_order(sets)], key=lambda s: (s.start, s.block))
@@ -380,6 +383,7 @@ def set_of(one: Asked, start: int, basis: PlanBasis) -> PlannedSetOut:
         due=times.iso(due_at, span.zone) or "",
         late_h=late_h,
         late=told_as_late(late_h) and one.round == 0,
+        past_mm=late_h / 24 * wanted.falls_mm_d if one.round == 0 else 0.0,
         state="proposed",
         by_hand=one.by_hand,
         tonight=_tonight(span.at(start), span),
@@ -431,7 +435,17 @@ def approved_of(planned: PlannedSet, basis: PlanBasis) -> PlannedSetOut:
     )
 
 
-def lacks(one: Asked, lane: SupplyLane, span: PlanDays) -> str:
+def _loads(basis: PlanBasis, plan: Plan) -> Loads:
+    """What a plan lays on the supplies."""
+    loads = Loads(basis.span.grid, basis.lanes)
+    for one in basis.asked:
+        start = plan.start_of(one.wanted.key)
+        if start is not None:
+            loads.lay(one.wanted, start)
+    return loads
+
+
+def lacks(one: Asked, lane: SupplyLane, span: PlanDays, loads: Loads) -> str:
     """What keeps a set from its place: too long, too much flow, nobody there, no time, or the others of its supply."""
     wanted = one.wanted
     values: dict[str, Any] = {}
@@ -442,7 +456,12 @@ def lacks(one: Asked, lane: SupplyLane, span: PlanDays) -> str:
     elif one.wanted.flow_m3_h < lane.least_m3_h:
         code, values = "plan.too_little", {"least_m3_h": lane.least_m3_h}
     else:
-        code = "plan.taken"
+        past = max(0.0, span.grid.steps / span.grid.a_day - wanted.due_days) * wanted.falls_mm_d
+        values = {"past_mm": past if past >= 1 else None}
+        limit = what_binds(loads, wanted)
+        code = f"plan.binds_{limit}"
+        if limit == "flow":
+            values |= {"needs_h": one.part.minutes / 60, "free_h": longest_free_h(loads, wanted)}
     return say(Notice(code, supply=one.supply.row.name, **values))
 
 

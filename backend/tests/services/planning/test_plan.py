@@ -108,7 +108,9 @@ def test_furrows_are_watered_a_day_of_sets_at_a_stretch_and_what_does_not_fit_is
     assert all(s.parts == 4 and s.hours <= 24 for s in vega) and len(vega) == 2
     unfit = {u.block: (u.supply, u.left, u.parts) for u in plan.unfit}
     assert unfit == {"vega": ("balsa", 2, 4), "circulo": ("rio", 2, 3)}
-    assert "taken by sets that are more urgent" in plan.unfit[0].lacks
+    lacks = {u.block: u.lacks for u in plan.unfit}
+    assert "reservoir is taken by sets that are more urgent: it needs 18 h 05 min at a stretch" in lacks["vega"]
+    assert "mm past its trigger" in lacks["vega"] and lacks["circulo"] == "river pump has no hours left that it may run"
     assert "no place for 4 sets." in plan.words
     assert any(w.what == "people" and "Somebody at night on reservoir" in w.words for w in plan.ways_out)
     longer = plan_content(days=7)

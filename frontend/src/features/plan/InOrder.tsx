@@ -51,7 +51,12 @@ export function InOrder({ plan, sets }: { plan: Plan; sets: PlannedSet[] }) {
             <span>
               <b>{nameOf(s)}</b> {hoursWords(s.hours)} from {lane(s)}, {show(s.net_mm, "depth", units)} net
               {s.state !== "proposed" && <span className="secondary">, {s.state}</span>}
-              {s.late && <span className="secondary block">{lateWords(s.late_h)}</span>}
+              {s.late && (
+                <span className="secondary block">
+                  {lateWords(s.late_h)}
+                  {s.past_mm >= 1 ? `, ${show(s.past_mm, "depth", units)} past its trigger` : ""}
+                </span>
+              )}
             </span>
           </li>
         ))}

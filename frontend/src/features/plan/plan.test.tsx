@@ -20,6 +20,7 @@ function set(part: Partial<Planned> = {}): Planned {
     valve: "",
     tag: "",
     locked: false,
+    past_mm: 0,
     pulses: 1,
     by_hand: false,
     tonight: true,
@@ -91,6 +92,7 @@ const PLAN: Schemas["PlanContent"] = {
       parts: 3,
       flow_m3_h: 40,
       late_h: 60,
+      past_mm: 12,
       late: true,
     }),
   ],
@@ -158,7 +160,7 @@ describe("plan page", () => {
     answerWith({ "/api/plan": PLAN });
     show(<PlanPage />, FARM);
     expect(await screen.findByRole("heading", { name: PLAN.words })).toBeTruthy();
-    expect(screen.getByText("2.5 days later than the crop asks")).toBeTruthy();
+    expect(screen.getByText("2.5 days later than the crop asks, 12 mm past its trigger")).toBeTruthy();
     expect(screen.getByText("Mesa finds no place")).toBeTruthy();
     expect(screen.getByText(/Mesa would fit/)).toBeTruthy();
     expect(screen.getByText(/12 mm of rain is likely/)).toBeTruthy();

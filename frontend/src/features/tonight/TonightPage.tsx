@@ -7,7 +7,7 @@ import { useMay } from "../../app/session";
 import { clock, day, wall } from "../../lib/dates";
 import { keepForTheField } from "../../lib/fieldCopy";
 import { Button } from "../../ui/Button";
-import { useTonight } from "../plan/queries";
+import { usePlanActs, useTonight } from "../plan/queries";
 import { NightSet } from "./NightSet";
 import { farmNow, forget, sendAll, type Told, tell, type Waiting, waiting } from "./queue";
 
@@ -32,6 +32,16 @@ function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; pa
   const { list, say, drop, send } = useTold();
   const at = wall(content.as_of);
   const [walking, setWalking] = useState(false);
+  const { stopAll } = usePlanActs();
+  const [stopped, setStopped] = useState("");
+  const stop = async () => {
+    const missed = await stopAll();
+    setStopped(
+      missed.length === 0
+        ? "All valves were told to close. Nothing is armed."
+        : `Not reached: ${missed.join(", ")}. Its valves close at their longest time. Close them by hand.`,
+    );
+  };
   const sets = walking
     ? [...content.sets].sort((a, b) => content.walk.indexOf(a.key) - content.walk.indexOf(b.key))
     : content.sets;
@@ -108,9 +118,15 @@ function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; pa
           </ol>
         </section>
       )}
-      <p className="no-print mt-4">
+      <p className="no-print mt-4 flex flex-wrap gap-3">
         <Button onClick={() => window.print()}>Print</Button>
+        {mine && content.controllers.some((c) => c.armed || c.open_valves.length > 0) && (
+          <Button kind="act" onClick={() => void stop()}>
+            Stop all valves
+          </Button>
+        )}
       </p>
+      {stopped && <p role="status">{stopped}</p>}
       <p className="secondary mt-2">
         Before you touch a valve or a pump: look for people and machines in the field, and lock out what you
         work on.

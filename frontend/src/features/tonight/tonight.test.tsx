@@ -131,7 +131,7 @@ describe("tonight", () => {
   });
 
   it("says which controller is not reached, and what a set without anybody does", async () => {
-    const controllers = [{ key: "c", name: "Valve box", trouble: "it is not reached" }];
+    const controllers = [{ key: "c", name: "Valve box", trouble: "it is not reached", open_valves: [] }];
     answerWith({
       "/api/tonight": { ...NIGHT, sets: [set({ by_hand: false, armed: true, valve: "N1" })], controllers },
     });
@@ -147,8 +147,20 @@ describe("tonight", () => {
     expect(await screen.findByText(/waits: Well is not armed/)).toBeTruthy();
   });
 
+  it("stops all valves from the field, and says who was not reached", async () => {
+    const controllers = [{ key: "c", name: "Valve box", trouble: "", armed: true, open_valves: ["N1"] }];
+    const { asked } = answerWith({
+      "/api/tonight": { ...NIGHT, controllers },
+      "/api/stop-all": { not_reached: ["Valve box"] },
+    });
+    show(<TonightPage />, FARM);
+    fireEvent.click(await screen.findByText("Stop all valves"));
+    expect(await screen.findByText(/Not reached: Valve box/)).toBeTruthy();
+    expect(asked.filter((r) => r.method === "POST")).toHaveLength(1);
+  });
+
   it("stands in walking order when asked, with a clock that is off and a flow that falls", async () => {
-    const controllers = [{ key: "c", name: "Valve box", trouble: "", clock_off_s: 240 }];
+    const controllers = [{ key: "c", name: "Valve box", trouble: "", clock_off_s: 240, open_valves: [] }];
     const sets = [set(), set({ key: "soto-1", name: "Soto" })];
     answerWith({ "/api/tonight": { ...NIGHT, sets, done: [], walk: ["soto-1", "hoya-1"], controllers } });
     show(<TonightPage />, FARM);
