@@ -4,6 +4,7 @@ import sys
 
 from bench import (
     advised_seasons,
+    audit_trials,
     block_model,
     block_page,
     contract,
@@ -48,6 +49,7 @@ ALL = {
     "seasons": advised_seasons.main,
     "model": block_model.main,
     "plan": plan.main,
+    "audit": audit_trials.main,
     "plan_page": plan_page.main,
     "weeks": weeks.main,
     "score": score.main,

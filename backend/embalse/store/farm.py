@@ -115,6 +115,11 @@ def soils() -> list[tuple[int, str, str]]:
     return [(row[0], row[1], row[2]) for row in database.execute_sql("SELECT id, key, name FROM soil ORDER BY id")]
 
 
+def block_areas() -> dict[str, float]:
+    """Area of every block [ha] by its key."""
+    return dict(database.execute_sql("SELECT key, area_ha FROM block").fetchall())
+
+
 def supplies() -> list[SupplyRow]:
     """All supplies."""
     return _select("SELECT id, key, name, flow_m3_h, hours_per_day, tariffs FROM supply ORDER BY id", SupplyRow)

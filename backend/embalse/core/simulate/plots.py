@@ -53,7 +53,8 @@ class PlotSeason:
 
     ``theta_full`` and ``theta_wilting`` are those the column was made with, by depth; ``depletion_mm``, ``uptake_mm``
     and ``eto_mm`` have one value a day, at its dawn and over it. ``short_mm`` is the depletion at each hour,
-    ``below_mm`` what went below the roots in it, ``given_mm`` the depth of each set.
+    ``below_mm`` what went below the roots in it, ``given_mm`` the depth of each set, ``runoff_mm`` what
+    of each hour's water ran off.
     """
 
     plan: PlotPlan
@@ -71,6 +72,7 @@ class PlotSeason:
     short_mm: Array
     below_mm: Array
     given_mm: tuple[float, ...]
+    runoff_mm: Array
 
 
 class _Manager:
@@ -126,7 +128,7 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
     truth: dict[float, list[float]] = {d: [] for d in plan.depths_cm}
     uptake, depletion = np.zeros(plan.days), np.zeros(plan.days)
     manager = _Manager(plan, taw)
-    short_mm, below = np.zeros(plan.days * HOURS), np.zeros(plan.days * HOURS)
+    short_mm, below, runoff = (np.zeros(plan.days * HOURS) for _ in range(3))
     deep = ((1 - inside) * column.thickness_mm)[None, :]
     for hour in range(plan.days * HOURS):
         day, clock = divmod(hour, HOURS)
@@ -143,6 +145,7 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         flows = column.hour(np.array([supply]), demand)
         below[hour] = float((column.theta * deep).sum()) - before + float(flows.drainage_mm[0])
         uptake[day] += float(flows.uptake_mm[0])
+        runoff[hour] = float(flows.runoff_mm[0])
     at = {d: int(np.argmin(np.abs(column.centres_cm - d))) for d in plan.depths_cm}
     full, wilting = float(column.full[0, 0]), float(column.wilting[0, 0])
     values = {d: np.array(v) for d, v in truth.items()}
@@ -162,4 +165,5 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
         short_mm,
         below,
         tuple(manager.given_mm),
+        runoff,
     )

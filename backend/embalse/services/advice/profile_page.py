@@ -248,10 +248,15 @@ def _station(
 
 def wettings_of(field: Field) -> list[list[Wetting]]:
     """The wettings of every station of a block that has readings."""
+    return [found for _, _, found in seen_by_stations(field)]
+
+
+def seen_by_stations(field: Field) -> list[tuple[str, ProfileHours, list[Wetting]]]:
+    """Hours and wettings of every station of a block that has readings, by its key."""
     given = waters(_earlier(field))
     past = _past(field)
     seen = [(s, _seen(field, s, given)) for s in field.analysis.stations if s.layers]
-    return [_by_model(s, one[1], past) for s, one in seen if one is not None]
+    return [(s.station.name, one[0], _by_model(s, one[1], past)) for s, one in seen if one is not None]
 
 
 def _earlier(field: Field) -> Field:

@@ -22,7 +22,7 @@ def measured_rates(now: float, zone: str) -> dict[str, MeasuredFlow]:
     if not wanted:
         return {}
     planned = {b["key"]: b for b in (json.loads(r.body) for r in record_store.records_from("planned_sets", "end", day))}
-    area = {b.key: b.area_ha for b in farm_store.farm_rows().blocks}
+    area = farm_store.block_areas()
     runs: dict[str, dict[str, RunFlow]] = {}
     for body in evidence:
         part = planned.get(body["planned"])

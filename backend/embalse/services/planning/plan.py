@@ -447,22 +447,18 @@ def _loads(basis: PlanBasis, plan: Plan) -> Loads:
 
 def lacks(one: Asked, lane: SupplyLane, span: PlanDays, loads: Loads) -> str:
     """What keeps a set from its place: too long, too much flow, nobody there, no time, or the others of its supply."""
-    wanted = one.wanted
-    values: dict[str, Any] = {}
+    wanted, supply = one.wanted, one.supply.row.name
     if wanted.steps > span.grid.steps:
-        code, values = "plan.too_long", {"hours": span.grid.hours(wanted.steps)}
-    elif not len(may_start(wanted, lane, span.grid)):
+        return say(Notice("plan.too_long", hours=span.grid.hours(wanted.steps)))
+    if not len(may_start(wanted, lane, span.grid)):
         code, values = _never(one, lane, span)
-    elif one.wanted.flow_m3_h < lane.least_m3_h:
-        code, values = "plan.too_little", {"least_m3_h": lane.least_m3_h}
-    else:
-        past = max(0.0, span.grid.steps / span.grid.a_day - wanted.due_days) * wanted.falls_mm_d
-        values = {"past_mm": past if past >= 1 else None}
-        limit = what_binds(loads, wanted)
-        code = f"plan.binds_{limit}"
-        if limit == "flow":
-            values |= {"needs_h": one.part.minutes / 60, "free_h": longest_free_h(loads, wanted)}
-    return say(Notice(code, supply=one.supply.row.name, **values))
+        return say(Notice(code, supply=supply, **values))
+    if wanted.flow_m3_h < lane.least_m3_h:
+        return say(Notice("plan.too_little", supply=supply, least_m3_h=lane.least_m3_h))
+    past = max(0.0, span.grid.steps / span.grid.a_day - wanted.due_days) * wanted.falls_mm_d
+    needs = {"needs_h": one.part.minutes / 60, "free_h": longest_free_h(loads, wanted)}
+    late = {"past_mm": past if past >= 1 else None}
+    return say(Notice(f"binds.{what_binds(loads, wanted)}", supply=supply, **needs, **late))
 
 
 def _never(one: Asked, lane: SupplyLane, span: PlanDays) -> tuple[str, dict[str, Any]]:

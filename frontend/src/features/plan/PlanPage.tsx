@@ -21,7 +21,7 @@ export function PlanPage() {
   const [days, setDays] = useState(3);
   const quick = usePlan(asOf, days, true);
   const [stopped, setStopped] = useState(false);
-  const best = usePlan(asOf, days, false, !stopped);
+  const best = usePlan(asOf, days, false, { enabled: !stopped });
   const plan = best.data ?? quick.data;
   if (!farm.set_up) return <p className="py-6">No farm is set up yet.</p>;
   if (best.isError && quick.isError) return <p className="py-6">{best.error.message}</p>;

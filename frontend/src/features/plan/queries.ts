@@ -6,13 +6,23 @@ export type Plan = Schemas["PlanContent"];
 export type Check = Schemas["CheckOut"];
 type Place = Schemas["PlaceIn"];
 
-export function usePlan(asOf: string | undefined, days: number, quick: boolean, enabled = true) {
+const FRESH_MS = 60_000;
+/** How long a plan will do where it only tells what finds no place: looking for the best one takes seconds. */
+export const SEEN_MS = 900_000;
+
+export function usePlan(
+  asOf: string | undefined,
+  days: number,
+  quick: boolean,
+  { enabled = true, staleTime = FRESH_MS } = {},
+) {
   return useQuery({
     enabled,
     queryKey: ["plan", asOf, days, quick],
     queryFn: async ({ signal }) =>
       unwrap(await api.GET("/api/plan", { params: { query: { as_of: asOf, days, quick } }, signal })),
-    staleTime: 60_000,
+    staleTime,
+    refetchOnWindowFocus: false,
   });
 }
 

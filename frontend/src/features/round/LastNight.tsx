@@ -1,13 +1,13 @@
 import { Link } from "react-router";
 import { useKeepAsOf } from "../../app/farm";
-import { usePlan, useTonight } from "../plan/queries";
+import { SEEN_MS, usePlan, useTonight } from "../plan/queries";
 
 const DAYS = 3;
 
 /** Last night, tonight, and what the plan finds no place for, in a line each; nothing where nothing is planned. */
 export function LastNight({ asOf }: { asOf: string | undefined }) {
   const tonight = useTonight(asOf);
-  const plan = usePlan(asOf, DAYS, false);
+  const plan = usePlan(asOf, DAYS, false, { staleTime: SEEN_MS });
   const keep = useKeepAsOf();
   if (!tonight.data) return null;
   const { last_night, sets, done, controllers } = tonight.data;

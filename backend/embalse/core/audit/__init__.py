@@ -1,0 +1,1 @@
+"""A set held against what the probes saw of it."""

@@ -1,0 +1,1 @@
+"""Sets on record held against what the probes saw of them."""

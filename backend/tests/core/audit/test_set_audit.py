@@ -1,0 +1,120 @@
+"""Verdicts on both sides of each limit, and what a station saw of a set."""
+
+import numpy as np
+import pytest
+
+from embalse.core.audit.seen import seen_of
+from embalse.core.audit.set_audit import SeenAt, SetFacts, audit
+from embalse.core.errors import CoreError
+from embalse.core.field.wetting import ProfileHours
+from embalse.core.field.wetting_events import wettings
+
+FACTS = SetFacts(6.0, 6.0, 20.0)
+HOUR = 3600
+
+
+def verdict(*seen: SeenAt, facts: SetFacts = FACTS) -> str:
+    return audit(facts, seen).verdict
+
+
+def seen(gained: float, below: float | None = 0.0, station: str = "a", **more: object) -> SeenAt:
+    return SeenAt(station, True, gained, reach_cm=60.0, below_mm=below, **more)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("gained", "told"), [(17.0, "right"), (16.9, "too little"), (23.0, "right"), (23.1, "too much")]
+)
+def test_within_three_twentieths_a_set_is_right(gained: float, told: str) -> None:
+    assert verdict(seen(gained)) == told
+
+
+@pytest.mark.parametrize(("gained", "told"), [(3.0, "right"), (2.9, "too little")])
+def test_small_sets_are_told_to_two_millimetres(gained: float, told: str) -> None:
+    assert verdict(seen(gained), facts=SetFacts(1.0, 1.0, 4.4)) == ("too little" if gained < 2.95 else told)
+
+
+@pytest.mark.parametrize(("below", "told"), [(3.0, "right"), (3.1, "too much"), (None, "right")])
+def test_water_below_the_roots(below: float | None, told: str) -> None:
+    assert verdict(seen(20.0, below)) == told
+
+
+def test_a_leak_within_its_error_is_not_told() -> None:
+    assert verdict(seen(20.0, 5.0, error_mm=2.1)) == "right" and verdict(seen(20.0, 5.0, error_mm=1.9)) == "too much"
+
+
+@pytest.mark.parametrize(("gained", "told"), [(13.4, "right"), (13.3, "too little")])
+def test_a_third_less_is_never_right_whatever_the_error(gained: float, told: str) -> None:
+    assert verdict(seen(gained, error_mm=9.0)) == told
+
+
+@pytest.mark.parametrize(("gives", "told"), [(5.0, "too little"), (5.1, "too fast")])
+def test_water_that_is_missing_where_the_rate_beats_the_soil(gives: float, told: str) -> None:
+    facts = SetFacts(6.0, 6.0, 20.0, takes_mm_h=5.0, gives_mm_h=gives)
+    found = audit(facts, [seen(10.0)])
+    assert found.verdict == told and found.missing_mm == 10.0
+
+
+def test_what_had_passed_by_then_is_not_missing() -> None:
+    assert verdict(seen(14.0, 2.5, passed_mm=5.0)) == "right"
+
+
+def test_some_stations_dry_is_not_all_of_the_block_and_none_wet_is_too_little() -> None:
+    dry = SeenAt("b", False)
+    found = audit(FACTS, [seen(20.0), dry])
+    assert found.verdict == "not all of the block" and found.why[0]["dry"] == ("b",)
+    assert verdict(dry) == "too little"
+
+
+@pytest.mark.parametrize(("rain", "told"), [(10.0, "right"), (10.1, "cannot tell")])
+def test_rain_beside_it_of_half_as_much(rain: float, told: str) -> None:
+    assert verdict(seen(20.0), facts=SetFacts(6.0, 6.0, 20.0, rain_mm=rain)) == told
+
+
+def test_what_cannot_be_told_says_why() -> None:
+    assert [n.code for n in audit(FACTS, []).why] == ["audit.not_read"]
+    assert [n.code for n in audit(SetFacts(6.0, 6.0, 20.0, has_probes=False), []).why] == ["audit.no_probe"]
+    assert verdict(seen(5.0, least=True)) == "cannot tell"
+    assert verdict(seen(5.0), facts=SetFacts(6.0, 0.0, 20.0)) == "did not run"
+
+
+def test_the_spread_between_stations_is_in_the_error() -> None:
+    found = audit(FACTS, [seen(16.0), seen(24.0, station="b")])
+    assert found.spread_mm == pytest.approx(5.657, abs=1e-3) and found.error_mm == pytest.approx(4.0)
+
+
+@pytest.mark.parametrize("facts", [SetFacts(1.0, -1.0, 5.0), SetFacts(1.0, 1.0, 0.0)])
+def test_sets_that_cannot_be_are_refused(facts: SetFacts) -> None:
+    with pytest.raises(CoreError):
+        audit(facts, [seen(5.0)])
+
+
+def profile(gain: float = 0.05, use: float = 0.0) -> ProfileHours:
+    """Two layers of 20 cm in the roots and one below; the upper two rise at hour 48."""
+    hours = np.arange(120)
+    risen = np.where(hours > 48, gain, 0.0)
+    theta = np.array([0.20 + risen, 0.20 + np.where(hours > 52, gain / 2, 0.0), np.full(120, 0.22)])
+    falls = np.maximum(0, hours - 48) * use / 400.0
+    return ProfileHours(
+        hours * HOUR, theta - np.where(hours > 48, falls, 0.0) * np.array([[1.0], [1.0], [0.0]]), (10.0, 30.0, 50.0),
+        (0.0, 20.0, 40.0, 60.0), 40.0, np.full(120, use),
+    )  # fmt: skip
+
+
+def test_a_station_gains_what_its_layers_rose_by() -> None:
+    rises = profile()
+    found = seen_of("a", rises, wettings(rises), (48 * HOUR, 54 * HOUR))
+    assert found is not None and found.answered and found.reach_cm == 30.0
+    assert found.gained_mm == pytest.approx(0.05 * 200 + 0.025 * 200) and found.passed_mm == 0.0
+
+
+def test_the_crops_use_meanwhile_is_added_back() -> None:
+    used = profile(use=0.2)
+    found = seen_of("a", used, wettings(used), (48 * HOUR, 54 * HOUR))
+    assert found is not None and found.gained_mm == pytest.approx(15.0, abs=0.6)
+
+
+def test_nothing_that_rose_is_told_and_too_little_read_is_none() -> None:
+    still = profile(gain=0.0)
+    found = seen_of("a", still, [], (48 * HOUR, 54 * HOUR))
+    assert found is not None and not found.answered and found.gained_mm == 0.0
+    assert seen_of("a", still, [], (500 * HOUR, 506 * HOUR)) is None
