@@ -68,10 +68,10 @@ class IngestIn(In):
 
 
 class IngestOut(Out):
-    """What became of a batch."""
+    """What became of a batch's readings, and of what lines said."""
 
     report: telemetry.IngestReport
-    lines_new: int = 0
+    lines: telemetry.IngestReport | None = None
 
 
 @telemetry_api.get("/gateways", responses={"200": GatewaysOut, **FAULTS}, operation_id="gateways")
@@ -99,7 +99,8 @@ def ingest(body: IngestIn) -> Response:
     """Take a batch of readings from a device; sending it again changes nothing."""
     gateway = telemetry.gateway_of(device_token())
     report = telemetry.accept(gateway, body.readings, body.battery_v, body.signal_dbm)
-    return answer(IngestOut(report=report, lines_new=accept_lines(body.lines) if body.lines else 0))
+    lines = accept_lines(body.lines, telemetry.stations_of(gateway)) if body.lines else None
+    return answer(IngestOut(report=report, lines=lines))
 
 
 @telemetry_api.post("/ingest/lines", responses={"200": IngestOut, **INGEST_FAULTS}, operation_id="ingestLines")

@@ -125,8 +125,10 @@ def not_reached(controller_id: int, tries: int, next_try_at: int, trouble: str) 
 def keep_events(controller_id: int, events: list[ValveEventRow]) -> list[ValveEventRow]:
     """Keep lines of a log; returns those that are new."""
     new = []
+    sql = "SELECT log_base FROM controller WHERE id = ?"
+    base = int(database.execute_sql(sql, (controller_id,)).fetchone()[0])
     for event in events:
-        row = (controller_id, event.seq, event.at, event.valve, event.what, event.command, event.value)
+        row = (controller_id, base + event.seq, event.at, event.valve, event.what, event.command, event.value)
         sql = "INSERT OR IGNORE INTO valve_event VALUES (?, ?, ?, ?, ?, ?, ?)"
         if database.execute_sql(sql, row).rowcount:
             new.append(event)
@@ -134,6 +136,12 @@ def keep_events(controller_id: int, events: list[ValveEventRow]) -> list[ValveEv
         sql = "UPDATE controller SET last_seq = MAX(last_seq, ?) WHERE id = ?"
         database.execute_sql(sql, (max(e.seq for e in events), controller_id))
     return new
+
+
+def log_begun_anew(controller_id: int) -> None:
+    """A controller numbers its log from 1 again: what comes stands after what was kept of the old one."""
+    sql = "UPDATE controller SET log_base = log_base + last_seq, last_seq = 0 WHERE id = ?"
+    database.execute_sql(sql, (controller_id,))
 
 
 def events(controller_id: int, start_at: int, end_at: int) -> list[ValveEventRow]:

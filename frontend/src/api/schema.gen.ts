@@ -4563,14 +4563,11 @@ export interface components {
         };
         /**
          * IngestOut
-         * @description What became of a batch.
+         * @description What became of a batch's readings, and of what lines said.
          */
         IngestOut: {
-            /**
-             * Lines New
-             * @default 0
-             */
-            lines_new: number;
+            /** @default null */
+            lines: components["schemas"]["IngestReport"] | null;
             report: components["schemas"]["IngestReport"];
         };
         /**

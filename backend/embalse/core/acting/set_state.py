@@ -24,6 +24,7 @@ FOLLOWS: Final[dict[SetState, frozenset[SetState]]] = {
 
 LEAST_RUN_MIN: Final = 15.0  # minutes still to run below which a late set is not opened any more (ours)
 BACK_OFF_S: Final = (5.0, 15.0, 60.0, 300.0)  # seconds between tries to reach a controller, the last for ever (ours)
+DELAY_MIN: Final = 1.0  # minutes between valves of a line (common practice: it fills gently)
 MARGIN_S: Final = 120  # seconds past a set's end that an opening may last before it closes itself (ours)
 
 

@@ -13,6 +13,7 @@ ORDER: Final[dict[EvidenceKind, int]] = {k: n for n, k in enumerate(KINDS)}
 """Which evidence is believed first for times: the valve's own log, then pipes, then people, then the soil."""
 SHORT_SHARE: Final = 0.9  # of its planned hours below which a set was cut short (ours: a tenth shows in the soil)
 LESS_FLOW_SHARE: Final = 0.85  # of its planned water below which a set that ran its time gave too little (ours)
+NO_WATER_SHARE: Final = 0.02  # of what its flow gives in its time, measured, below which none came: a dry line (ours)
 AGREE_SHARE: Final = 0.1  # of the larger within which two volumes are the same (common practice: meters agree to 10 %)
 
 
@@ -121,7 +122,11 @@ def what_ran(wanted: Wanted, found: Sequence[Evidence], flow_m3_h: float | None 
     short = hours < SHORT_SHARE * wanted.hours
     if not short and volume < LESS_FLOW_SHARE * wanted.volume_m3:
         notices = (*notices, Notice("ran.less_flow", less_fraction=1 - volume / wanted.volume_m3))
-    outcome: Literal["done", "cut short", "failed"] = "failed" if hours == 0 else "cut short" if short else "done"
+    dry = volume_from == "measured" and volume < NO_WATER_SHARE * wanted.flow_m3_h * hours
+    if dry:
+        notices = (Notice("ran.no_water"),)
+    nothing = dry or hours == 0
+    outcome: Literal["done", "cut short", "failed"] = "failed" if nothing else "cut short" if short else "done"
     depth = volume / (10 * wanted.area_ha)
     return Ran(start, end, hours, volume, depth, from_, volume_from, outcome, notices, lost)
 

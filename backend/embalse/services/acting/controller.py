@@ -1,5 +1,6 @@
 """A valve controller over HTTP: what is asked of it, and answers that are looked at before they are believed."""
 
+import http.client
 import json
 import urllib.error
 import urllib.request
@@ -9,7 +10,6 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 TIMEOUT_S: Final = 5.0
 LARGEST: Final = 2_000_000
-SANE_S: Final = 86400.0  # seconds a controller's clock may be off before it is not believed at all (ours)
 _Answer = TypeVar("_Answer", bound=BaseModel)
 
 
@@ -111,12 +111,13 @@ class Controller:
             with self._opener.open(request, timeout=TIMEOUT_S) as answer:
                 return kind.model_validate_json(answer.read(LARGEST))
         except urllib.error.HTTPError as said:
-            if said.code in (400, 404, 409, 422):
+            if method == "POST" and said.code in (400, 404, 409, 422):
                 raise ControllerRefuses(_reason(said)) from said
-            raise ControllerAway(f"it answers {said.code}") from said
+            known = "its token is not accepted" if said.code in (401, 403) else f"it answers {said.code}"
+            raise ControllerAway(known) from said
         except ValidationError as nonsense:
             raise ControllerAway("it answers what is not understood") from nonsense
-        except (OSError, ValueError) as away:
+        except (OSError, ValueError, http.client.HTTPException) as away:
             raise ControllerAway("it is not reached") from away
 
 

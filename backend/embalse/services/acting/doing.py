@@ -13,7 +13,7 @@ from embalse.services.document.farm_document import path_errors
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.planning import planned as planned_store
-from embalse.services.schema.base import Note, Number, RecordKey, When
+from embalse.services.schema.base import Note, Number, When
 from embalse.services.schema.water import SetEvidencePart
 from embalse.store import records as record_store
 from embalse.store.changes import actor
@@ -27,7 +27,7 @@ class ToldIn(BaseModel):
     """What somebody tells of a planned set. Its key makes sending it again harmless."""
 
     model_config = ConfigDict(extra="forbid", defer_build=True)
-    key: Annotated[RecordKey, StringConstraints(max_length=50)]
+    key: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9._: -]{0,89}$")]
     planned: Annotated[str, StringConstraints(max_length=60)]
     what: Literal["start", "stop", "ran", "did not run", "meter"]
     at: When
@@ -80,7 +80,7 @@ def _evidence(entry: ToldIn, zone: str) -> SetEvidencePart:
     if one.state == "withdrawn":
         raise Conflict("set", "this set was taken back: log it as one of its own")
     kind = "meter" if entry.what == "meter" else "typed" if entry.what in ("ran", "did not run") else "phone"
-    key = f"{one.key[:48]}:{kind}"
+    key = planned_store.evidence_key(one.key, kind)
     before = _known(key)
     values: dict[str, Any] = (
         dict(before) if before else {"key": key, "block": one.part.block, "planned": one.key, "kind": kind}

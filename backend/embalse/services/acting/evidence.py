@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Final
 
-from embalse.core.acting.set_state import SetState
+from embalse.core.acting.set_state import MARGIN_S, SetState
 from embalse.core.acting.shared_meter import Open, volumes_m3
 from embalse.core.acting.what_ran import Evidence, Ran, Wanted, what_ran
 from embalse.core.wording import Notice
@@ -15,8 +15,8 @@ from embalse.services.document.farm_document import FarmDocument, SetPart
 from embalse.services.load.measured import measured_block_flow
 from embalse.services.planning import planned as planned_store
 from embalse.services.planning.planned import PlannedSet
-from embalse.services.reader import say
-from embalse.services.schema.water import PlannedSetPart, SetEvidencePart
+from embalse.services.reader import reading_as, say
+from embalse.services.schema.water import SetEvidencePart
 from embalse.store import controllers as controller_store
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
@@ -56,9 +56,15 @@ def ran_of(one: PlannedSet, found: Sequence[SetEvidencePart] | None = None) -> R
     mean_flow = one.volume_m3 * 3600 / (one.end_at - one.start_at)
     wanted = Wanted(one.start_at, one.end_at, mean_flow, _area(one.part.block))
     measured = None
-    if one.part.pulses == 1:
+    if _hangs_on_flow(parts) and one.part.pulses == 1:
         measured = measured_block_flow(one.part.block, one.part.area_ha, one.start_at)
     return what_ran(wanted, [_as_core(p, one.zone) for p in parts], measured)
+
+
+def _hangs_on_flow(parts: Sequence[SetEvidencePart]) -> bool:
+    """Whether water or time is worked out from a flow: what was measured at both ends needs none."""
+    counted = any(p.measured_m3() is not None for p in parts)
+    return bool(parts) and not (counted and any(p.start and p.end for p in parts))
 
 
 def _area(block: str) -> float:
@@ -91,7 +97,8 @@ def settle(key: str, now: int, *, by: str = "") -> PlannedSet:
     if ran is None:
         return one
     state: SetState = ran.outcome
-    note = " ".join(say(n) for n in said_of(ran, one.zone))
+    with reading_as("metric"):  # it is kept; whoever reads it later is told in their own units
+        note = " ".join(say(n) for n in said_of(ran, one.zone))
     if state == "failed":
         note = next((e.note for e in evidence_of(key) if e.failed and e.note), note)
     at = max(min(now, ran.end_at or now), _last(one))
@@ -145,8 +152,13 @@ def _with_log(one: PlannedSet, start: datetime | None) -> PlannedSet:
     return PlannedSet(part, one.start_at, one.end_at, one.zone)
 
 
-def evidence_from_controller(one: PlannedSet, row: ControllerRow, now: int) -> SetEvidencePart | None:
-    """What a controller's log tells of a planned set; None where it tells nothing yet."""
+def evidence_from_controller(
+    one: PlannedSet, row: ControllerRow, now: int, *, shut: bool = False
+) -> SetEvidencePart | None:
+    """What a controller's log tells of a planned set; None where it tells nothing yet.
+
+    ``shut`` says that the controller shows its valve closed now.
+    """
     events = controller_store.events(row.id, one.start_at - LOOK_BACK_S, max(now, one.end_at) + LOOK_BACK_S)
     mine = [e for e in events if e.command.startswith(f"{one.key}|") or (e.valve == one.part.valve and not e.command)]
     opened = next((e for e in mine if e.what == "opened" and e.command.startswith(f"{one.key}|")), None)
@@ -155,11 +167,13 @@ def evidence_from_controller(one: PlannedSet, row: ControllerRow, now: int) -> S
         if refused is None:
             return None
         return _part(one, failed=True, note="the valve did not open")
-    openings = [e for e in mine if e.what == "opened"]
+    openings = [e for e in mine if e.what == "opened" and e.command.startswith(f"{one.key}|")]
     closings = [_closing(mine, e) for e in openings]
     closed = closings[-1]
     over = closed is not None and (len(openings) >= one.part.pulses or now >= one.end_at)
     end = closed.at if closed is not None and over else None
+    if closed is None and shut and now > one.end_at + MARGIN_S:
+        end = one.end_at  # the log lost its closing; the valve is closed and had no longer
     lost = next((e.at for e in events if e.what == "pressure lost" and opened.at <= e.at <= (end or now)), None)
     back = next((e.at for e in events if e.what == "pressure back" and lost is not None and e.at > lost), None)
     until = end if end is not None else now
@@ -177,7 +191,7 @@ def _part(one: PlannedSet, **known: Any) -> SetEvidencePart:
         name: times.local(value, one.zone) if name in ("start", "end", "no_pressure") and value is not None else value
         for name, value in known.items()
     }
-    key = f"{one.key[:48]}:controller"
+    key = planned_store.evidence_key(one.key, "controller")
     head = {"key": key, "block": one.part.block, "planned": one.key, "kind": "controller"}
     return SetEvidencePart.model_validate(head | values)
 
@@ -208,8 +222,3 @@ def _flow_of(key: str, otherwise: float, zone: str) -> float:
         return planned_store.planned_set(key, zone).part.flow_m3_h
     except NotFound:
         return otherwise
-
-
-def part_of(one: PlannedSet) -> PlannedSetPart:
-    """The part of a planned set, as the document has it."""
-    return one.part

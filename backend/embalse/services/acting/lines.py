@@ -10,18 +10,18 @@ from embalse.core.acting.shared_meter import Open, volumes_m3
 from embalse.core.errors import CoreError
 from embalse.services import times
 from embalse.services.acting.evidence import keep_evidence, ran_of, settle
+from embalse.services.intake.telemetry import REFUSALS_TOLD, IngestReport, RefusedReading
 from embalse.services.load import clock
-from embalse.services.planning.planned import PlannedSet, planned_sets
+from embalse.services.planning.planned import PlannedSet, evidence_key, planned_sets
 from embalse.services.schema.base import Key, Number
 from embalse.services.schema.water import SetEvidencePart
 from embalse.store import controllers as store
 from embalse.store import farm as farm_store
 from embalse.store.database import transaction
-from embalse.store.errors import NotFound
 
 BEFORE_S: Final = 2 * 3600  # seconds before a set from which on its line is looked at: people start early (ours)
 AFTER_S: Final = 3 * 3600  # seconds after its end until which it is (ours)
-FUTURE_S: Final = 900
+FUTURE_S: Final = 900  # seconds a device's clock may be ahead: more would end sets that still run (ours)
 
 
 class LineIn(BaseModel):
@@ -34,34 +34,41 @@ class LineIn(BaseModel):
     meter_m3: Annotated[Number, Field(ge=0)] | None = None
 
 
-def accept_lines(lines: Sequence[LineIn]) -> int:
+def accept_lines(lines: Sequence[LineIn], stations: Sequence[str] = ()) -> IngestReport:
     """Keep what lines said, and settle the sets it is about; the same again changes nothing.
 
-    Returns
-    -------
-    int
-        How many lines were new.
-
-    Raises
-    ------
-    NotFound
-        If one names no supply; nothing is kept then.
-    CoreError
-        If one lies in the future; nothing is kept then.
+    A line of no supply, of one whose blocks are not the sender's, or of the future is refused; the others are kept.
+    ``stations`` are those a device may send for: all where empty.
     """
     farm = clock.the_farm()
     now = clock.farm_now(farm)
-    known = {s.key for s in farm_store.farm_rows().supplies.values()}
-    for line in lines:
-        if line.supply not in known:
-            raise NotFound("lines", f"there is no supply '{line.supply}'")
+    allowed = _supplies_of(stations)
+    taken: list[LineIn] = []
+    refusals = []
+    for index, line in enumerate(lines):
+        reason = "no supply of this gateway has this name" if line.supply not in allowed else ""
         if line.at > now + FUTURE_S:
-            raise CoreError("lines", "a line lies in the future: look at the device's clock")
+            reason = "the time is in the future"
+        if reason:
+            refusals.append(RefusedReading(index=index, channel=line.supply, reason=reason))
+        else:
+            taken.append(line)
     with transaction():
-        new = store.keep_lines([(ln.supply, ln.at, ln.pressure, ln.meter_m3) for ln in lines])
+        new = store.keep_lines([(ln.supply, ln.at, ln.pressure, ln.meter_m3) for ln in taken])
         if new:
-            _settle(lines, now, farm.time_zone)
-    return new
+            _settle(taken, now, farm.time_zone)
+    return IngestReport(
+        new=new, known=len(taken) - new, refused=len(refusals), refusals=refusals[:REFUSALS_TOLD]
+    )  # fmt: skip
+
+
+def _supplies_of(stations: Sequence[str]) -> set[str]:
+    """Supplies a device may send for: those of its stations' blocks, all where it is bound to no station."""
+    rows = farm_store.farm_rows()
+    if not stations:
+        return {s.key for s in rows.supplies.values()}
+    blocks = {station.split("/", 1)[0] for station in stations}
+    return {rows.supplies[b.supply_id].key for b in rows.blocks if b.key in blocks and b.supply_id is not None}
 
 
 def _settle(lines: Sequence[LineIn], now: int, zone: str) -> None:
@@ -108,7 +115,7 @@ def _evidence(one: PlannedSet, sets: Sequence[PlannedSet]) -> SetEvidencePart | 
     if spell is None and water is None:
         return None
     at = None if beside else start
-    head = {"key": f"{one.key[:48]}:line", "block": one.part.block, "planned": one.key, "kind": "switch"}
+    head = {"key": evidence_key(one.key, "switch"), "block": one.part.block, "planned": one.key, "kind": "switch"}
     body = {
         "start": None if at is None else times.local(at, one.zone),
         "end": None if beside or end is None else times.local(end, one.zone),

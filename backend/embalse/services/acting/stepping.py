@@ -2,25 +2,27 @@
 
 import json
 import logging
+import secrets
 from threading import RLock
 from typing import Final
 
-from embalse.core.acting.set_state import MARGIN_S, due_now, wait_s
+from embalse.core.acting.set_state import DELAY_MIN, MARGIN_S, due_now, wait_s
 from embalse.core.errors import CoreError
 from embalse.core.wording import Notice
 from embalse.services.acting.controller import Controller, ControllerAway, ControllerRefuses, ControllerState
 from embalse.services.acting.evidence import evidence_from_controller, keep_evidence, settle
 from embalse.services.load import clock
+from embalse.services.load.water_rules import water_rules_at
 from embalse.services.planning import planned as planned_store
 from embalse.services.planning.arming import armed
 from embalse.services.planning.planned import PlannedSet
-from embalse.services.planning.supplies import supply_sides
 from embalse.services.reader import say
 from embalse.store import controllers as store
 from embalse.store import farm as farm_store
 from embalse.store.changes import ITSELF, acting
 from embalse.store.controllers import CommandRow, ControllerRow, ValveEventRow
 from embalse.store.database import transaction
+from embalse.store.errors import Conflict
 
 log = logging.getLogger("embalse")
 LOOK_BACK_S: Final = 2 * 86400  # how far back planned sets are looked after (ours)
@@ -54,11 +56,20 @@ def _step(now: int | None) -> int:
                 _look_after(row, at, farm.time_zone)
             reached += 1
         except ControllerAway as away:
-            tries = row.tries + 1
-            with transaction():
-                store.not_reached(row.id, tries, at + round(wait_s(tries)), str(away))
-            log.warning("controller %s: %s", row.key, away)
+            _put_off(row, at, str(away))
+        except Conflict:
+            raise  # the file is busy: all of it is tried again
+        except Exception as odd:
+            log.exception("controller %s", row.key)
+            _put_off(row, at, f"looking after it failed: {odd}")
     return reached
+
+
+def _put_off(row: ControllerRow, now: int, why: str) -> None:
+    tries = row.tries + 1
+    with transaction():
+        store.not_reached(row.id, tries, now + round(wait_s(tries)), why)
+    log.warning("controller %s: %s", row.key, why)
 
 
 def _look_after(row: ControllerRow, now: int, zone: str) -> None:
@@ -68,8 +79,18 @@ def _look_after(row: ControllerRow, now: int, zone: str) -> None:
     _read_log(row, device, state, (now, zone))
     if _send_due(row, device, now, zone):
         _read_log(row, device, device.state(), (now, zone))
+    _close_the_books(row, state, now, zone)
+
+
+def _close_the_books(row: ControllerRow, state: ControllerState, now: int, zone: str) -> None:
+    """Sets past their end of which no more is to come: a set that waits for a line that never comes waits for ever."""
+    shut = {v.valve for v in state.valves if not v.open}
     for one in _mine(row, now, zone):
-        if one.state == "confirmed" and now > one.end_at + MARGIN_S:
+        if now <= one.end_at + MARGIN_S:
+            continue
+        if one.state == "running":
+            _tell_set(row, one, now, shut=one.part.valve in shut)
+        elif one.state == "confirmed":
             with transaction():
                 planned_store.became(one, "failed", now, say(Notice("ran.never_opened")), row.name)
 
@@ -88,7 +109,9 @@ def _read_log(row: ControllerRow, device: Controller, state: ControllerState, at
     current = store.of_supply(row.supply)
     after = current.last_seq if current is not None else row.last_seq
     if state.last_seq < after:
-        after = 0  # its log was begun anew
+        after = 0
+        with transaction():
+            store.log_begun_anew(row.id)
     off = state.at - now
     lines = device.log(after)
     if not lines:
@@ -104,15 +127,20 @@ def _tell_sets(row: ControllerRow, now: int, zone: str) -> None:
     for one in _mine(row, now, zone):
         if one.state in ("withdrawn", "by hand") or not store.commands_of(one.key):
             continue
-        found = evidence_from_controller(one, row, now)
-        if found is None:
-            continue
-        try:
-            with transaction():
-                keep_evidence(found)
-                settle(one.key, now, by=row.name)
-        except CoreError as odd:
-            log.warning("controller %s, set %s: %s", row.key, one.key, odd)
+        _tell_set(row, one, now)
+
+
+def _tell_set(row: ControllerRow, one: PlannedSet, now: int, *, shut: bool = False) -> None:
+    """One set as the log tells it; what cannot be is logged and leaves the others."""
+    found = evidence_from_controller(one, row, now, shut=shut)
+    if found is None:
+        return
+    try:
+        with transaction():
+            keep_evidence(found)
+            settle(one.key, now, by=row.name)
+    except CoreError as odd:
+        log.warning("controller %s, set %s: %s", row.key, one.key, odd)
 
 
 def _mine(row: ControllerRow, now: int, zone: str) -> list[PlannedSet]:
@@ -167,42 +195,45 @@ def _asked_open(one: PlannedSet) -> bool:
 
 
 def _delay_s(supply: str, now: int, zone: str) -> float:
-    side = supply_sides(farm_store.farm_rows(), now, zone).get(supply)
-    return 60.0 if side is None or side.rules is None else 60.0 * side.rules.delay_min
+    rules = water_rules_at(now, zone).get(supply)
+    return 60.0 * (DELAY_MIN if rules is None else rules.delay_min)
 
 
 def _tell(row: ControllerRow, device: Controller, one: PlannedSet, what: tuple[str, int, int]) -> bool:
     """Write a command down, then send it; told again under the same name it does nothing twice."""
     action, longest_s, now = what
     name = f"{one.key}|{one.part.sequence}|{action}"
-    with transaction():
-        made = CommandRow(name, row.id, one.key, one.part.valve, action, longest_s, now, None, None, "")
-        store.make_command(made)
-    kept = store.command(name) or made
     opens = action.startswith("open")
-    if not opens and kept.confirmed_at is not None:
-        return False
-    if opens and one.state in ("approved", "sent"):
-        with transaction():
+    with transaction():
+        if opens and not _still_to_open(one, now):
+            return False
+        store.make_command(CommandRow(name, row.id, one.key, one.part.valve, action, longest_s, now, None, None, ""))
+        kept = store.command(name)
+        if not opens and kept is not None and kept.confirmed_at is not None:
+            return False
+        if opens and one.state in ("approved", "sent"):
             one = planned_store.became(one, "sent", now, by=row.name)
     try:
-        if opens:
-            device.command(name, one.part.valve, "open", longest_s)
-        else:
-            device.command(name, one.part.valve, "close", 0)
+        device.command(name, one.part.valve, "open" if opens else "close", longest_s if opens else 0)
     except ControllerRefuses as refused:
         with transaction():
             store.mark_command(name, sent_at=now, refused=str(refused))
             if opens:
                 planned_store.became(one, "failed", now, str(refused), row.name)
-            else:
-                store.mark_command(name, confirmed_at=now)
+        log.warning("controller %s refuses to %s %s: %s", row.key, action, one.part.valve, refused)
         return True
     with transaction():
         store.mark_command(name, sent_at=now, confirmed_at=now)
         if opens and one.state == "sent":
             planned_store.became(one, "confirmed", now, by=row.name)
     return True
+
+
+def _still_to_open(one: PlannedSet, now: int) -> bool:
+    """Whether a set may be opened as it is in this very moment: not taken back, moved or disarmed since it was read."""
+    known = planned_store.planned_set(one.key, one.zone)
+    as_read = known.live and known.part.sequence == one.part.sequence
+    return as_read and armed(one.part.supply, now, one.zone)
 
 
 def stop_all(who_says: str) -> list[str]:
@@ -214,20 +245,38 @@ def stop_all(who_says: str) -> list[str]:
 
     farm = clock.the_farm()
     now = clock.farm_now(farm)
-    away = []
-    for row in store.controllers():
+    rows = store.controllers()
+    for row in rows:
         if armed(row.supply, now, farm.time_zone):
             with transaction():
                 arm(row.supply, False, True)
-        device = Controller(row.url, row.token)
-        try:
-            device.stop_all(f"stop-all|{now}|{row.key}")
-            with acting(ITSELF):
-                _read_log(row, device, device.state(), (now, farm.time_zone))
-        except (ControllerAway, ControllerRefuses) as trouble:
-            log.warning("stop-all by %s: controller %s: %s", who_says, row.key, trouble)
-            away.append(row.name)
+    away = [row.name for row in rows if not _stopped(row, who_says)]
+    with one_at_a_time, acting(ITSELF):  # whatever was on its way to a valve has arrived: it is closed again
+        for row in rows:
+            _closed_again(row, now, farm.time_zone)
     return away
+
+
+def _stopped(row: ControllerRow, who_says: str) -> bool:
+    """Tell a controller to close everything, under a name of its own each time; whether it was reached."""
+    try:
+        Controller(row.url, row.token).stop_all(f"stop-all|{secrets.token_hex(8)}")
+    except (ControllerAway, ControllerRefuses) as trouble:
+        log.warning("stop-all by %s: controller %s: %s", who_says, row.key, trouble)
+        return False
+    return True
+
+
+def _closed_again(row: ControllerRow, now: int, zone: str) -> None:
+    device = Controller(row.url, row.token)
+    try:
+        state = device.state()
+        if any(v.open for v in state.valves):
+            _stopped(row, "itself")
+            state = device.state()
+        _read_log(row, device, state, (now, zone))
+    except ControllerAway as trouble:
+        log.warning("controller %s: %s", row.key, trouble)
 
 
 def controller_says(row: ControllerRow) -> ControllerState | None:

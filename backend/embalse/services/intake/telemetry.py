@@ -128,6 +128,11 @@ def gateway_of(token: str) -> GatewayRow:
     return found
 
 
+def stations_of(gateway: GatewayRow) -> list[str]:
+    """Stations a gateway may send for; all where there are none."""
+    return store.stations_of(gateway)
+
+
 def accept(
     gateway: GatewayRow, batch: Sequence[Sent], battery_v: float | None = None, signal_dbm: float | None = None
 ) -> IngestReport:

@@ -1,6 +1,7 @@
 """Approving, moving, locking and taking back sets of the plan; every change is checked again here."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from typing import Annotated, Any
 
@@ -13,14 +14,14 @@ from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.planning import planned as store
-from embalse.services.planning.asked import Asked
+from embalse.services.planning.asked import Asked, may_run
 from embalse.services.planning.plan import PlanBasis, PlanContent, kept_basis, plan_basis, plan_content
 from embalse.services.planning.planned import PlannedSet
-from embalse.services.planning.supplies import lane_of, supply_sides
+from embalse.services.planning.supplies import attended, block_shifts, lane_of, work_hours
 from embalse.services.reader import say
 from embalse.services.schema.base import When
 from embalse.services.schema.water import PlannedSetPart, SetEventPart
-from embalse.store import farm as farm_store
+from embalse.store import changes
 from embalse.store import records as record_store
 from embalse.store.changes import actor
 from embalse.store.database import transaction
@@ -100,29 +101,34 @@ def check(body: DraftIn) -> CheckOut:
 
 
 def _out(key: str, notice: Notice, basis: PlanBasis) -> BreaksOut:
-    values = dict(notice.values)
+    return BreaksOut(key=key, code=notice.code, words=say(_named(notice, basis)))
+
+
+def _named(notice: Notice, basis: PlanBasis) -> Notice:
+    """A notice with its supply called as people call it."""
+    values: dict[str, Any] = dict(notice.values)
     if "supply" in values:
         values["supply"] = basis.sides[values["supply"]].row.name
-    return BreaksOut(key=key, code=notice.code, words=say(Notice(notice.code, **values)))
+    return Notice(notice.code, **values)
 
 
 def _draft(
     basis: PlanBasis, sets: Sequence[PlaceIn]
 ) -> tuple[list[WantedSet], dict[str, int], Mapping[str, SupplyLane]]:
     """Sets of a draft as the core checks them; approved ones that are moved give their water back first."""
-    asked = {a.wanted.key: a.wanted for a in basis.asked}
+    asked = {a.wanted.key: a for a in basis.asked}
     held = {p.key: p for p in basis.held}
     wanted, starts, freed = [], {}, []
     for place in sets:
-        at = times.epoch(place.start, basis.span.zone)
         if place.key in asked:
-            wanted.append(asked[place.key])
+            one, minutes = asked[place.key].wanted, asked[place.key].part.minutes
         elif place.key in held:
             freed.append(place.key)
-            wanted.append(_as_wanted(held[place.key], basis))
+            one, minutes = _as_wanted(held[place.key], basis), held[place.key].minutes
         else:
             raise Conflict("plan", f"'{place.key}' is not in this plan any more: look at it again")
-        starts[place.key] = basis.span.step_of(at)
+        starts[place.key], steps = basis.span.placed(times.epoch(place.start, basis.span.zone), minutes)
+        wanted.append(replace(one, steps=steps))
     lanes: Mapping[str, SupplyLane] = basis.lanes
     if freed:
         rest = store.taken_of(p for p in basis.held if p.key not in freed)
@@ -135,12 +141,29 @@ def _draft(
 
 
 def _as_wanted(one: PlannedSet, basis: PlanBasis) -> WantedSet:
-    like = next((a.wanted for a in basis.asked if a.block.key == one.part.block), None)
-    steps = max(1, -(-(one.end_at - one.start_at) // (60 * basis.span.grid.step_min)))
+    """An approved set, or one made by hand, with what its block and its people allow."""
+    span, block = basis.span, one.part.block
+    advice = next((b for b in basis.blocks if b.key == block), None)
+    shifts = block_shifts(block, span.start_at, span.zone)
+    earliest, allowed = (0, None) if advice is None else may_run(advice, shifts, span)
+    people = None
+    if shifts is not None and shifts.by_hand:
+        people = attended(work_hours(span.start_at, span.zone), span)
     return WantedSet(
-        one.key, one.part.supply, one.part.flow_m3_h, steps, block=one.part.block,
-        allowed=like.allowed if like else None, attended=like.attended if like else None,
+        one.key, one.part.supply, one.part.flow_m3_h, 1, earliest=earliest, block=block, allowed=allowed,
+        attended=people,
     )  # fmt: skip
+
+
+@contextmanager
+def _fresh_basis(days: int) -> Iterator[PlanBasis]:
+    """What a plan is made from, and the turn to write: made before others are kept waiting, again only if need be."""
+    entered = changes.last_id()
+    basis, _ = plan_basis(None, days)
+    with transaction():
+        if changes.last_id() != entered:
+            basis, _ = plan_basis(None, days)
+        yield basis
 
 
 def approve(body: ApproveIn) -> PlanContent:
@@ -151,8 +174,7 @@ def approve(body: ApproveIn) -> PlanContent:
     Conflict
         If the plan has changed since it was shown, or a set breaks a limit where it is: nothing is approved then.
     """
-    with transaction():
-        basis, _ = plan_basis(None, body.days)
+    with _fresh_basis(body.days) as basis:
         if basis.id != body.plan:
             raise Conflict("plan", "the plan has changed since it was shown: look at it again, then approve")
         _refuse_broken(basis, body.sets)
@@ -160,6 +182,8 @@ def approve(body: ApproveIn) -> PlanContent:
         taken = {r.key for r in record_store.records(store.KIND)}
         parts = []
         for place in body.sets:
+            if place.key not in asked:
+                raise Conflict("sets", "this set is approved already: move it instead")
             part = _part(asked[place.key], place, basis, taken)
             taken.add(part.key)
             parts.append(part)
@@ -218,22 +242,23 @@ def change(key: str, body: ChangeIn) -> None:
     farm = clock.the_farm()
     now = clock.farm_now(farm)
     with transaction():
-        one = store.planned_set(key, farm.time_zone)
-        store.must_be_live(one)
-        if body.sequence is not None and body.sequence != one.part.sequence:
-            raise Conflict("set", "somebody has moved this set since it was shown: look at it again")
+        one = _unchanged(key, body.sequence, farm.time_zone)
         if body.withdraw:
             _not_begun(one)
             store.became(one, "withdrawn", now, body.note)
             return
         if body.locked is not None:
             store.keep([one.part.model_copy(update={"locked": body.locked})])
-            one = store.planned_set(key, farm.time_zone)
-        if body.start is not None:
-            _not_begun(one)
-            if one.part.locked:
-                raise Conflict("set", "this set is locked: unlock it first")
-            _move(one, times.epoch(body.start, farm.time_zone), now)
+    if body.start is not None:
+        _move(key, body, now, farm.time_zone)
+
+
+def _unchanged(key: str, sequence: int | None, zone: str) -> PlannedSet:
+    one = store.planned_set(key, zone)
+    store.must_be_live(one)
+    if sequence is not None and sequence != one.part.sequence:
+        raise Conflict("set", "somebody has moved this set since it was shown: look at it again")
+    return one
 
 
 def _not_begun(one: PlannedSet) -> None:
@@ -241,13 +266,22 @@ def _not_begun(one: PlannedSet) -> None:
         raise Conflict("set", f"this set is {one.state}: stop it instead")
 
 
-def _move(one: PlannedSet, start_at: int, now: int) -> None:
+def _move(key: str, body: ChangeIn, now: int, zone: str) -> None:
+    start_at = times.epoch(body.start or times.local(now, zone), zone)
     if start_at < now:
         raise Conflict("start", "this lies in the past")
-    days = min(10, max(1, -(-(start_at + one.end_at - one.start_at - now) // store.DAY_S) + 1))
-    basis, _ = plan_basis(None, days)
-    _refuse_broken(basis, [PlaceIn(key=one.key, start=times.local(start_at, one.zone))])
-    store.keep([store.moved(one, start_at)])
+    with _fresh_basis(_days_to(start_at + store.planned_set(key, zone).seconds, now)) as basis:
+        one = _unchanged(key, body.sequence, zone)
+        _not_begun(one)
+        if one.part.locked:
+            raise Conflict("set", "this set is locked: unlock it first")
+        _refuse_broken(basis, [PlaceIn(key=key, start=times.local(start_at, zone))])
+        store.keep([store.moved(one, start_at)])
+
+
+def _days_to(end_at: int, now: int) -> int:
+    """Days of a plan that holds an instant [s, UTC], ten at the most."""
+    return min(10, max(1, -(-(end_at - now) // store.DAY_S) + 1))
 
 
 def lay_by_hand(
@@ -258,30 +292,18 @@ def lay_by_hand(
     Returns each set with what it breaks. With ``keep_it`` nothing is kept where anything breaks: raises Conflict.
     """
     now = clock.farm_now(clock.the_farm())
-    last = max(times.epoch(p.end, zone) for p in sets)
-    days = min(10, max(1, -(-(last - now) // store.DAY_S) + 1))
-    with transaction():
-        basis, _ = plan_basis(None, days)
+    with _fresh_basis(_days_to(max(times.epoch(p.end, zone) for p in sets), now)) as basis:
         wanted, starts = [], {}
         for part in sets:
-            at = store.planned_of(part.model_dump(mode="json"), zone)
-            wanted.append(replace(_as_wanted(at, basis), key=part.key))
-            starts[part.key] = basis.span.step_of(at.start_at)
+            one = store.planned_of(part.model_dump(mode="json"), zone)
+            starts[part.key], steps = basis.span.placed(one.start_at, one.minutes)
+            wanted.append(replace(_as_wanted(one, basis), steps=steps))
         found = broken(basis.span.grid, basis.lanes, wanted, starts)
         by_key: dict[str, list[Notice]] = {p.key: [] for p in sets}
-        for one in found:
-            values: dict[str, Any] = dict(one.notice.values)
-            if "supply" in values:
-                values["supply"] = basis.sides[values["supply"]].row.name
-            by_key[one.key].append(Notice(one.notice.code, **values))
+        for each in found:
+            by_key[each.key].append(_named(each.notice, basis))
         if keep_it:
             if found:
                 raise Conflict("sets", say(by_key[found[0].key][0]))
             store.keep(list(sets))
     return [(p, by_key[p.key]) for p in sets]
-
-
-def sides_now() -> dict[str, Any]:
-    """Supplies with the rules in force now."""
-    farm = clock.the_farm()
-    return supply_sides(farm_store.farm_rows(), clock.farm_now(farm), farm.time_zone)

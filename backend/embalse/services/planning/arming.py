@@ -9,7 +9,6 @@ from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import parse_document
 from embalse.services.load import clock
 from embalse.services.load.in_force import in_force
-from embalse.services.planning.supplies import block_shifts
 from embalse.store import controllers as controller_store
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
@@ -73,18 +72,3 @@ def _after(supply: str, moment: datetime, zone: str) -> datetime:
     """The moment itself, or a microsecond after what was said last: a clock held still has one moment for both."""
     last = max((_entered(json.loads(r.body), zone) for r in record_store.records("armings", supply)), default=-1e18)
     return moment if moment.timestamp() > last else datetime.fromtimestamp(last, moment.tzinfo)
-
-
-def valve_controller(supply: str, valve: str) -> bool:
-    """Whether a valve is opened by a controller."""
-    found = controller_store.of_supply(supply)
-    return found is not None and bool(valve) and valve in found.valves
-
-
-def valve_of(block: str, shift: str, now: int, zone: str) -> str:
-    """The valve of a block, or of a part of it; empty where none is entered."""
-    shifts = block_shifts(block, now, zone)
-    if shifts is None:
-        return ""
-    found = [s for s in shifts.shifts if s.name == shift] or ([shifts.shifts[0]] if len(shifts.shifts) == 1 else [])
-    return found[0].valve if found else ""

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from embalse.core.crop.yield_response import yield_response_factor
 from embalse.core.delivery.set_parts import SetPart, parts_of
-from embalse.core.planning.asking import HELD, dry_days, due_in_days
+from embalse.core.planning.asking import EARLY_DAYS, HELD, dry_days, due_in_days, further_due_days, parts_promised
 from embalse.core.planning.water_side import WantedSet
 from embalse.core.wording import Notice
 from embalse.services import times
@@ -19,7 +19,7 @@ from embalse.services.schema.water import BlockShiftsPart, ShiftPart
 from embalse.store.rows import BlockRow, FarmRows
 
 DAY_S = 86400
-FURTHER_MOST = 6  # further sets of a block within a plan (ours: beyond that a plan of days says nothing)
+ANY = "*"  # a set that names none of its block's shifts
 
 
 @dataclass(frozen=True)
@@ -96,17 +96,13 @@ def _of_block(one: _Block, held: list[PlannedSet], span: PlanDays, people: Flags
     use = one.advice.use_mm_d.mid if one.advice.use_mm_d else 1.0
     mid = one.advice.refill.days.mid if one.advice.refill else 0.0
     due = due_in_days(mid, one.advice.depletion_mm, one.advice.trigger_mm, use)
-    every_days = advised.net_mm / max(use, 0.1) / max(one.advice.wetted_fraction, 0.05) if advised.net_mm else None
-    promised = Counter(p.part.shift for p in held)
     parts = _parts(one, span)
+    promised = _promised(parts, held, span.start_at)
     days = span.grid.steps / span.grid.a_day
-    for number in range(FURTHER_MOST):
-        due_then = due if number == 0 or every_days is None else due + number * every_days
-        if number > 0 and (every_days is None or due_then >= days):
-            return
+    for number, due_then in enumerate(further_due_days(due, advised.net_mm, use, one.advice.wetted_fraction, days)):
         for part, shift in parts:
-            name = shift.name if shift else ""
-            if promised[name] > 0:
+            name = next((n for n in (shift.name if shift else "", ANY) if promised[n] > 0), None)
+            if name is not None:
                 promised[name] -= 1
                 continue
             wanted = _wanted(one, (part, len(parts)), span, due_then, number)
@@ -114,6 +110,20 @@ def _of_block(one: _Block, held: list[PlannedSet], span: PlanDays, people: Flags
                 wanted = replace(wanted, attended=people, ends_within=part.minutes % span.grid.step_min > 0)
             by_hand = one.shifts is not None and one.shifts.by_hand
             yield Asked(one.advice, one.supply, wanted, part, shift, number, by_hand)
+
+
+def _promised(parts: list[tuple[SetPart, ShiftPart | None]], held: list[PlannedSet], now: int) -> Counter[str]:
+    """How many parts of a block its approved and running sets water, by shift; ANY where that is none of its shifts."""
+    part_m3: dict[str, float] = {}
+    for part, shift in parts:
+        part_m3.setdefault(shift.name if shift else "", part.volume_m3)
+    mean_m3 = sum(part.volume_m3 for part, _ in parts) / max(len(parts), 1)
+    found: Counter[str] = Counter()
+    for one in held:
+        name = one.part.shift if one.part.shift in part_m3 else ANY
+        to_come = one.volume_m3 * min(1.0, max(0, one.end_at - now) / max(one.end_at - one.start_at, 1))
+        found[name] += parts_promised(to_come, part_m3.get(name, mean_m3))
+    return found
 
 
 def _parts(one: _Block, span: PlanDays) -> list[tuple[SetPart, ShiftPart | None]]:
@@ -148,16 +158,9 @@ def _parts(one: _Block, span: PlanDays) -> list[tuple[SetPart, ShiftPart | None]
 def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, number: int) -> WantedSet:
     part, count = of
     use = one.advice.use_mm_d.mid if one.advice.use_mm_d else 1.0
-    waits_until = [] if one.advice.wait_until_at is None else [instant(one.advice.wait_until_at)]
-    if one.shifts is not None and one.shifts.turn_until is not None:
-        waits_until.append(times.epoch(one.shifts.turn_until, span.zone))
-    wait = max([0, *(at - span.start_at for at in waits_until)])
-    earliest = -(-wait // (60 * span.grid.step_min))
+    earliest, allowed = may_run(one.advice, one.shifts, span)
     if number > 0:
-        earliest = max(earliest, round((due - 1.0) * span.grid.a_day))
-    allowed = _may_run(one.advice, span)
-    if one.shifts is not None and one.shifts.night_only:
-        allowed = night(span) if allowed is None else allowed & night(span)
+        earliest = max(earliest, round((due - EARLY_DAYS) * span.grid.a_day))
     return WantedSet(
         key=f"{one.advice.key} {part.number}/{part.of}" + (f" +{number}" if number else ""),
         supply=one.supply.row.key,
@@ -172,7 +175,19 @@ def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, nu
     )
 
 
-def _may_run(block: BlockAdvice, span: PlanDays) -> Flags | None:
+def may_run(block: BlockAdvice, shifts: BlockShiftsPart | None, span: PlanDays) -> tuple[int, Flags | None]:
+    """The step from which on a block may have water, and those in which it may: all where None."""
+    waits_until = [] if block.wait_until_at is None else [instant(block.wait_until_at)]
+    if shifts is not None and shifts.turn_until is not None:
+        waits_until.append(times.epoch(shifts.turn_until, span.zone))
+    wait = max([0, *(at - span.start_at for at in waits_until)])
+    allowed = _dry_kept(block, span)
+    if shifts is not None and shifts.night_only:
+        allowed = night(span) if allowed is None else allowed & night(span)
+    return -(-wait // (60 * span.grid.step_min)), allowed
+
+
+def _dry_kept(block: BlockAdvice, span: PlanDays) -> Flags | None:
     """Steps outside the keep-dry periods the advice names."""
     allowed = None
     days = times.wall_seconds(span.instants(), span.zone) // DAY_S

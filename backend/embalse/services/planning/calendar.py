@@ -6,10 +6,12 @@ from typing import Final
 
 from icalendar import Calendar, Event
 
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.planning.planned import PlannedSet, planned_sets
+from embalse.services.reader import say
 from embalse.services.tokens import token_hash
 from embalse.store import controllers as store
 from embalse.store import farm as farm_store
@@ -55,13 +57,14 @@ def _event(one: PlannedSet, name: str) -> Event:
     event = Event()
     part = one.part
     event.add("uid", f"{part.key}@embalse")
-    event.add("sequence", part.sequence + (0 if STATUS.get(one.state, "CONFIRMED") == "CONFIRMED" else 1))
-    event.add("dtstamp", part.events[-1].at.astimezone(UTC))
+    event.add("sequence", part.sequence + len(part.events) - 1)  # it never falls, whatever becomes of a set
+    event.add("dtstamp", datetime.fromtimestamp(times.epoch(part.events[-1].at, one.zone), UTC))
     event.add("dtstart", datetime.fromtimestamp(one.start_at, UTC))
     event.add("dtend", datetime.fromtimestamp(one.end_at, UTC))
     event.add("summary", f"{name}, {part.shift}" if part.shift else name)
     event.add("status", STATUS.get(one.state, "CONFIRMED"))
-    told = [f"{part.gross_mm:.0f} mm, {one.volume_m3:.0f} m³, {part.flow_m3_h:.0f} m³/h", one.state, part.why]
+    sizes = {"gross_mm": part.gross_mm, "volume_m3": one.volume_m3, "flow_m3_h": part.flow_m3_h}
+    told = [say(Notice("calendar.set", **sizes)), one.state, part.why]
     event.add("description", "\n".join(t for t in told if t))
     if part.valve:
         event.add("location", f"valve {part.valve}")

@@ -14,7 +14,7 @@ from embalse.services.load.blocks import MOVING, core_blocks
 from embalse.services.load.schemas import Content
 from embalse.services.planning import planned as store
 from embalse.services.planning.approving import Entry, lay_by_hand
-from embalse.services.planning.arming import valve_of
+from embalse.services.planning.supplies import block_shifts
 from embalse.services.reader import say
 from embalse.services.schema.base import Day
 from embalse.services.schema.water import PlannedSetPart, SetEventPart, SetGroupPart, minutes_of
@@ -111,6 +111,8 @@ def _part(key: str, group: SetGroupPart, at: tuple[FarmRows, int, str], taken: s
     asked = group.minutes
     minutes = 60 * (group.gross_mm or 0.0) / block.system.rate_mm_h if asked is None else asked
     minutes = 5 * max(1, round(minutes / 5))
+    shifts = block_shifts(key, start_at, zone)
+    only = shifts.shifts[0] if shifts is not None and len(shifts.shifts) == 1 else None
     start = times.local(start_at, zone)
     gross = block.system.rate_mm_h * minutes / 60
     now = times.local(clock.farm_now(clock.the_farm()), zone)
@@ -118,7 +120,8 @@ def _part(key: str, group: SetGroupPart, at: tuple[FarmRows, int, str], taken: s
         key=store.new_key(key, group.key, start, taken),
         block=key,
         supply=rows.supplies[row.supply_id].key,
-        valve=valve_of(key, "", start_at, zone),
+        shift=only.name if only else "",
+        valve=only.valve if only else "",
         start=start,
         end=start + timedelta(minutes=minutes),
         flow_m3_h=flow,

@@ -171,6 +171,7 @@ class PlanBasis:
     lanes: dict[str, SupplyLane]
     held: list[PlannedSet]
     blocks: list[BlockAdvice]
+    now: int
 
 
 _plans: "OrderedDict[str, PlanBasis]" = OrderedDict()
@@ -238,7 +239,9 @@ def plan_basis(moment: str | None, days: int) -> tuple[PlanBasis, list[Any]]:
     content = RoundContent.model_validate_json(round_json(moment, with_working=False))
     found = asked_for(content.blocks, (rows, sides), span, held)
     lanes = {key: lane_of(side, span, taken_of(held), rows) for key, side in sides.items()}
-    basis = PlanBasis(_id_of(found.sets, held, span, lanes), span, rows, sides, found.sets, lanes, held, content.blocks)
+    basis = PlanBasis(
+        _id_of(found.sets, held, span, lanes), span, rows, sides, found.sets, lanes, held, content.blocks, now
+    )
     _remember(basis)
     return basis, found.not_asked
 
@@ -268,7 +271,7 @@ def _content(basis: PlanBasis, lacking: list[Any], plan: Plan, ways: list[WayOut
     late, without = sum(s.late for s in sets), sum(u.left for u in unfit)
     return PlanContent(
         id=basis.id,
-        as_of=times.iso(span.start_at, zone) or "",
+        as_of=times.iso(basis.now, zone) or "",
         start=times.iso(span.start_at, zone) or "",
         end=times.iso(span.at(span.grid.steps), zone) or "",
         days=span.grid.steps // span.grid.a_day,

@@ -1,5 +1,6 @@
 """Sets that were approved, as they are kept: what they are, what became of them, and how their state changes."""
 
+import hashlib
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -14,9 +15,13 @@ from embalse.services.planning.supplies import Taken
 from embalse.services.schema.water import PlannedSetPart, SetEventPart
 from embalse.store import records as record_store
 from embalse.store.changes import actor
+from embalse.store.database import transaction
 from embalse.store.errors import NotFound
 
 KIND: Final = "planned_sets"
+BLOCK_CHARS: Final = 22
+KEY_CHARS: Final = 60
+"""How long keys may be, as ``RecordKey`` has it: a set's key keeps room for its time and for a source's name."""
 KEPT_DAYS: Final = 14  # days back over which planned sets are looked through (ours: nothing runs that long)
 DAY_S = 86400
 
@@ -50,6 +55,16 @@ class PlannedSet:
         """Water it was planned with [m³]."""
         hours = (self.end_at - self.start_at) / 3600
         return self.part.flow_m3_h * (hours if self.part.flowing_min is None else self.part.flowing_min / 60)
+
+    @property
+    def seconds(self) -> int:
+        """How long it is planned to last [s]."""
+        return self.end_at - self.start_at
+
+    @property
+    def minutes(self) -> int:
+        """The same in minutes."""
+        return max(1, round(self.seconds / 60))
 
     def net_on_part_mm(self, block_ha: float) -> float:
         """Net depth on the part that is watered [mm], of a block of an area [ha]; it is kept over the block."""
@@ -103,32 +118,46 @@ def keep(parts: Sequence[PlannedSetPart]) -> None:
 def became(one: PlannedSet, state: SetState, at: int, note: str = "", by: str | None = None) -> PlannedSet:
     """Write down that a set became something at an instant [s, UTC]; what it is already is not written again.
 
+    It is read again first: somebody else may have changed it since ``one`` was read.
+
     Raises
     ------
     CoreError
         If it cannot become that.
+    NotFound
+        If it is gone.
     """
-    if one.state == state:
-        return one
-    event = SetEventPart(
-        at=times.local(at, one.zone), state=follows(one.state, state), by=actor().who if by is None else by, note=note
-    )
-    part = one.part.model_copy(update={"events": [*one.part.events, event]})
-    keep([part])
-    return PlannedSet(part, one.start_at, one.end_at, one.zone)
+    with transaction():
+        now = planned_set(one.key, one.zone)
+        if now.state == state:
+            return now
+        who = actor().who if by is None else by
+        event = SetEventPart(at=times.local(at, now.zone), state=follows(now.state, state), by=who, note=note)
+        part = now.part.model_copy(update={"events": [*now.part.events, event]})
+        keep([part])
+        return PlannedSet(part, now.start_at, now.end_at, now.zone)
 
 
 def moved(one: PlannedSet, start_at: int) -> PlannedSetPart:
     """A set at another start, as long as before, with the next sequence number."""
-    start, end = times.local(start_at, one.zone), times.local(start_at + one.end_at - one.start_at, one.zone)
+    start, end = times.local(start_at, one.zone), times.local(start_at + one.seconds, one.zone)
     return one.part.model_copy(update={"start": start, "end": end, "sequence": one.part.sequence + 1})
 
 
 def new_key(block: str, shift: str, start: datetime, taken: Iterable[str]) -> str:
     """A key for a set: its block, shift and start, with a number where that is taken."""
-    stem = f"{block}-{_plain(shift)}-{start:%Y%m%d-%H%M}" if shift else f"{block}-{start:%Y%m%d-%H%M}"
+    names = [block[:BLOCK_CHARS], _plain(shift)] if shift else [block[:BLOCK_CHARS]]
+    stem = "-".join([*names, f"{start:%Y%m%d-%H%M}"])
     known = set(taken)
-    return next(k for k in (stem[:56], *(f"{stem[:56]}-{n}" for n in range(2, 1000))) if k not in known)
+    return next(k for k in (stem, *(f"{stem}-{n}" for n in range(2, 1000))) if k not in known)
+
+
+def evidence_key(planned: str, kind: str) -> str:
+    """The key of what one source tells of a planned set: one a set, however long its own key."""
+    whole = f"{planned}:{kind}"
+    if len(whole) <= KEY_CHARS:
+        return whole
+    return f"{planned[:30]}.{hashlib.sha256(planned.encode()).hexdigest()[:12]}:{kind}"
 
 
 def _plain(text: str) -> str:

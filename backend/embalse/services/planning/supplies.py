@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.delivery.water_cost import Tariff, price_m3
+from embalse.core.planning.asking import at_night
 from embalse.core.planning.water_side import Grid, HourBudget, SupplyLane
 from embalse.services import times
 from embalse.services.load.in_force import in_force
@@ -20,7 +21,7 @@ from embalse.store import records as record_store
 from embalse.store.rows import FarmRows, SupplyRow
 
 DAY_S, DAY_H, WEEK_DAYS = 86400, 24.0, 7
-NIGHT: Final = (20, 8)  # hours of the farm's clock between which wind and evaporation are least (common practice)
+LONGEST_S: Final = 10 * DAY_S  # a set lasts no longer: as the document has it
 Flags = NDArray[np.bool_]
 
 
@@ -39,6 +40,14 @@ class PlanDays:
     def step_of(self, at: float) -> int:
         """The step an instant lies in, below 0 before the plan."""
         return int((at - self.start_at) // (60 * self.grid.step_min))
+
+    def placed(self, at: float, minutes: int) -> tuple[int, int]:
+        """The step a set begins at and how many it takes: whole ones from a step on, the nearest ones between two."""
+        step_s = 60 * self.grid.step_min
+        if (at - self.start_at) % step_s == 0:
+            return self.step_of(at), max(1, -(-minutes // self.grid.step_min))
+        begin = round((at - self.start_at) / step_s)
+        return begin, max(1, round((at + 60 * minutes - self.start_at) / step_s) - begin)
 
     def instants(self) -> NDArray[np.int64]:
         """Beginning of every step [s, UTC]."""
@@ -150,7 +159,7 @@ def attended(people: Sequence[WorkHoursPart], span: PlanDays) -> Flags | None:
 def night(span: PlanDays) -> Flags:
     """Steps of the night."""
     minute, _, _ = _clock(span.instants(), span.zone)
-    return np.asarray((minute >= 60 * NIGHT[0]) | (minute < 60 * NIGHT[1]))
+    return at_night(minute)
 
 
 @dataclass(frozen=True)
@@ -175,7 +184,8 @@ def lane_of(side: SupplySide, span: PlanDays, taken: Iterable[Taken], rows: Farm
             inside = span.covered(times.epoch(turn.start, span.zone), times.epoch(turn.end, span.zone))
             flow[inside] = turn.flow_m3_h or most
     already = np.zeros(steps, dtype=bool)
-    for one in (t for t in taken if t.supply == side.row.key):
+    mine = [t for t in taken if t.supply == side.row.key]
+    for one in mine:
         runs = span.touched(one.start_at, one.end_at)
         already |= runs
         flow[runs] = np.maximum(0.0, flow[runs] - one.flow_m3_h)
@@ -183,11 +193,21 @@ def lane_of(side: SupplySide, span: PlanDays, taken: Iterable[Taken], rows: Farm
     lane = SupplyLane(side.row.key, flow, price, side.runs_h, already=already if already.any() else None)
     if rules and rules.least_flow_m3_h > 0:
         lane = replace(lane, least_m3_h=rules.least_flow_m3_h)
+    budgets = [] if side.runs_h is None else [_today(side, span, rows, side.runs_h)]
     if rules and rules.hours_per_week is not None:
-        lane = replace(lane, budgets=tuple(_weeks(side, span, rows, rules.hours_per_week)))
+        budgets += _weeks(side, span, rows, rules.hours_per_week)
+    lane = replace(lane, budgets=tuple(budgets))
     if rules and rules.season is not None:
-        lane = replace(lane, volume_m3=max(0.0, season_left_m3(side, rows, span) or 0.0))
+        promised = sum(t.flow_m3_h * (t.end_at - t.start_at) / 3600 for t in mine)
+        lane = replace(lane, volume_m3=max(0.0, (season_left_m3(side, rows, span) or 0.0) - promised))
     return lane
+
+
+def _today(side: SupplySide, span: PlanDays, rows: FarmRows, hours: float) -> HourBudget:
+    """Hours left of the plan's first day: what ran since midnight is taken off."""
+    midnight = times.instant_of(times.local_day(span.start_at, span.zone), 0, span.zone)
+    end = int((span.grid.day_of() == 0).sum())
+    return HourBudget(0, end, max(0.0, hours - _ran_hours(side, rows, midnight, span.start_at)))
 
 
 def _weeks(side: SupplySide, span: PlanDays, rows: FarmRows, hours: float) -> Iterable[HourBudget]:
@@ -206,8 +226,8 @@ def _weeks(side: SupplySide, span: PlanDays, rows: FarmRows, hours: float) -> It
 def _sets_of(side: SupplySide, rows: FarmRows, start_at: int, end_at: int) -> list[tuple[int, int, float]]:
     """Sets logged at a supply's blocks in a span: start, end [s, UTC] and water [m³]."""
     area_ha = {b.key: b.area_ha for b in rows.blocks if b.supply_id == side.row.id}
-    logged = readings_store.sets(None, start_at, end_at)
-    mine = (s for s in logged if s.block_key in area_ha)
+    logged = readings_store.sets(None, start_at - LONGEST_S, end_at)
+    mine = (s for s in logged if s.block_key in area_ha and s.end_at > start_at)
     return [(s.start_at, s.end_at, s.gross_mm * 10 * area_ha[s.block_key]) for s in mine]
 
 

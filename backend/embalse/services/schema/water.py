@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
-from embalse.core.acting.set_state import STATES, SetState
+from embalse.core.acting.set_state import DELAY_MIN, STATES, SetState
 from embalse.core.acting.what_ran import EvidenceKind
 from embalse.core.delivery.water_cost import Tariff, energy_kwh_m3, overlapping
 from embalse.services.schema.base import (
@@ -127,7 +127,7 @@ class WaterRulesPart(ChosenPart):
     energy: EnergyPart | None = None
     season: SeasonVolumePart | None = None
     ec_ds_m: Annotated[Number, Field(ge=0, le=60)] | None = None
-    delay_min: Annotated[Number, Field(ge=0, le=60)] = Field(1.0, description="between valves of a group")
+    delay_min: Annotated[Number, Field(ge=0, le=60)] = Field(DELAY_MIN, description="between valves of a group")
     note: Note = ""
 
     @model_validator(mode="after")
@@ -213,7 +213,7 @@ class SetGroupPart(Part):
     start: Clock
     minutes: Annotated[Number, Field(gt=0, le=14_400)] | None = None
     gross_mm: Annotated[Number, Field(gt=0, le=500)] | None = None
-    delay_min: Annotated[Number, Field(ge=0, le=60)] = 1.0
+    delay_min: Annotated[Number, Field(ge=0, le=60)] = DELAY_MIN
     note: Note = ""
 
     @model_validator(mode="after")

@@ -78,3 +78,16 @@ def test_two_meters_more_than_a_tenth_apart_are_told(other: float, codes: list[s
 def test_an_end_before_its_start_is_refused() -> None:
     with pytest.raises(CoreError, match="before the start"):
         what_ran(WANTED, [Evidence("phone", 100, 50)])
+
+
+@pytest.mark.parametrize(("water", "outcome"), [(12.1, "done"), (11.9, "failed")])
+def test_a_valve_that_opened_on_a_dry_line_did_not_water(water: float, outcome: str) -> None:
+    """Below a fiftieth of what its flow gives in its time, by the meter: 600 m³ were planned."""
+    found = ran(Evidence("controller", 0, 6 * HOUR, volume_m3=water))
+    assert found.outcome == outcome and ("ran.no_water" in [n.code for n in found.notices]) == (outcome == "failed")
+
+
+def test_a_set_stopped_after_minutes_had_water() -> None:
+    few = ran(Evidence("phone", 0, 360), Evidence("meter", volume_m3=9.9))
+    assert (few.outcome, [n.code for n in few.notices]) == ("cut short", [])
+    assert ran(Evidence("phone", 0, 360)).outcome == "cut short"

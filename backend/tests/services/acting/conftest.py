@@ -37,6 +37,7 @@ class Night:
 
     url: str
     token: str
+    anew: Callable[[], None]
 
     def at(self, hours: float = 0.0) -> int:
         return int((EVENING + timedelta(hours=hours)).timestamp())
@@ -83,9 +84,19 @@ class Night:
 @pytest.fixture
 def night(demo: Settings, tmp_path: Path) -> Iterator[Night]:
     """The evening of the demonstration's day, the supply not armed yet."""
-    app = valves_app(tmp_path / "memory.json", VALVES, "secret", float((EVENING - timedelta(hours=1)).timestamp()))
+    box: list[Any] = []  # the last one answers
+
+    def anew() -> None:
+        """Another controller in its place: it knows nothing of what was."""
+        memory = tmp_path / f"memory-{len(box)}.json"
+        box.append(valves_app(memory, VALVES, "secret", float((EVENING - timedelta(hours=1)).timestamp())))
+
+    def answers(environ: Any, start: Any) -> Any:
+        return box[-1](environ, start)
+
+    anew()
     logging.getLogger("werkzeug").setLevel(logging.ERROR)
-    server = make_server("127.0.0.1", 0, app, threaded=True)
+    server = make_server("127.0.0.1", 0, answers, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     url = f"http://127.0.0.1:{server.server_port}"
@@ -93,10 +104,7 @@ def night(demo: Settings, tmp_path: Path) -> Iterator[Night]:
         store.put_controller(KEY, {"name": "valve box", "supply": SUPPLY, "url": url, "token": "secret",
                                    "valves": list(VALVES)})  # fmt: skip
         farm_store.hold_clock(int((EVENING - timedelta(minutes=10)).timestamp()))
-    found = Night(url, "secret")
+    found = Night(url, "secret", anew)
     yield found
     server.shutdown()
     thread.join()
-
-
-Made = Callable[..., Night]

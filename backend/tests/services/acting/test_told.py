@@ -7,7 +7,6 @@ from typing import Any
 import pytest
 
 from embalse.config import Settings
-from embalse.core.errors import CoreError
 from embalse.services.acting.doing import ToldIn, told
 from embalse.services.acting.lines import LineIn, accept_lines
 from embalse.services.acting.seen import it_was_a_set
@@ -163,7 +162,7 @@ def line(hours: float, pressure: bool | None = None, meter: float | None = None,
 
 def test_a_pressure_switch_and_a_meter_tell_a_set_by_hand(approved: str) -> None:
     said = [line(-0.5, False, 100.0), line(0.5, True, 100.0), line(3.0, True, 2200.0), line(5.5, False, 4300.0)]
-    assert accept_lines(said) == 4 and accept_lines(said) == 0
+    assert (accept_lines(said).new, accept_lines(said).new) == (4, 0)
     assert on_record() == [("21:00", 5.0, 30.0)] and night().water_from == "measured" and night().state == "cut short"
 
 
@@ -174,9 +173,35 @@ def test_a_phone_and_a_switch_together_go_by_the_switch(approved: str) -> None:
     assert on_record()[0][:2] == ("20:45", 5.75) and night().evidence == ["phone", "switch"]
 
 
-def test_lines_of_nobody_or_of_the_future_are_refused_whole(approved: str) -> None:
-    with pytest.raises(NotFound, match="no supply"):
-        accept_lines([line(0, True), line(0, True, supply="nowhere")])
-    with pytest.raises(CoreError, match="future"):
-        accept_lines([line(9, True)])
-    assert on_record() == [] and night().evidence == []
+def test_a_line_of_nobody_or_of_the_future_is_refused_by_itself_and_the_others_are_kept(approved: str) -> None:
+    said = [line(-0.5, False), line(0, True, supply="nowhere"), line(0.5, True), line(3, True), line(6, False)]
+    found = accept_lines([*said, line(8.26, True), line(8.24, True)])
+    assert (found.new, found.known, found.refused) == (5, 0, 2)
+    assert [(r.index, r.channel, r.reason) for r in found.refusals] == [
+        (1, "nowhere", "no supply of this gateway has this name"),
+        (5, "balsa", "the time is in the future"),
+    ]
+    assert on_record()[0][0] == "21:00"
+
+
+def test_a_gateway_tells_of_the_supplies_of_its_own_stations_only(approved: str) -> None:
+    rows = farm_store.farm_rows()
+    by_supply = {rows.supplies[b.supply_id].key: b for b in rows.blocks if b.supply_id is not None}
+    station = {key: f"{b.key}/{rows.stations[b.id][0].key}" for key, b in by_supply.items() if key in ("balsa", "pozo")}
+    assert accept_lines([line(0, True)], [station["pozo"]]).refused == 1
+    assert accept_lines([line(0, True)], [station["balsa"]]).new == 1
+
+
+@pytest.mark.parametrize(("begins_h", "seen"), [(-1.9, True), (-2.1, False)])
+def test_a_line_is_looked_at_from_two_hours_before_a_set(approved: str, begins_h: float, seen: bool) -> None:
+    """People start early; before that the water was another's."""
+    accept_lines([line(begins_h, True), line(begins_h + 0.05, False)])
+    assert (night().evidence == ["switch"]) == seen
+
+
+@pytest.mark.parametrize(("at_h", "seen"), [(8.9, True), (9.1, False)])
+def test_and_until_three_hours_after_it(approved: str, at_h: float, seen: bool) -> None:
+    with transaction():
+        farm_store.hold_clock(int((EVENING + timedelta(hours=12)).timestamp()))
+    accept_lines([line(at_h - 0.05, True), line(at_h, False)])
+    assert (night().evidence == ["switch"]) == seen
