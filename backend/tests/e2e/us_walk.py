@@ -48,6 +48,9 @@ PAGES: dict[str, tuple[str, ...]] = {
     "bench": ("Register", "Batches", "Calibration", "Conditioning and service", "Tubes"),
     "bench/sheet/ladera-2026": (),
     "bench/plan/ladera": (),
+    "plan": (),
+    "tonight": (),
+    "setup/water": (),
     "people": ("You", "People of the farm", "Who changed what"),
 }
 DIALOGS: dict[str, tuple[str, ...]] = {
@@ -55,6 +58,7 @@ DIALOGS: dict[str, tuple[str, ...]] = {
     "block/circulo · Rules": ("Change the rules", "Add a keep-dry period"),
     "block/vega · Demand": ("add weather",),
     "block/norte-1/marks": ("own share of full", "own tension"),
+    "setup/water": ("Edit", "Add a group"),
     "stations": ("New station",),
     "stations/ladera/a": ("Log a visit", "Replace a sensor", "Move it"),
 }

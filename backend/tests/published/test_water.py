@@ -127,20 +127,20 @@ def test_written_quantities_are_the_librarys(units: Units) -> None:
         "depth": "mm", "soilDepth": "cm", "area": "hectare", "rate": "mm/hour", "use": "mm/day", "growth": "mm/day",
         "size": "mm", "flow": "liter/hour", "spacing": "m", "length": "m", "tension": "kPa", "supplyFlow": "m**3/hour",
         "inflow": "liter/second", "volume": "m**3", "density": "g/cm**3", "temperature": "degC",
-        "temperatureStep": "delta_degC", "heat": "delta_degC", "front": "cm/hour", "windSpeed": "m/second",
+        "temperatureStep": "delta_degC", "heat": "delta_degC", "front": "cm/hour", "windSpeed": "m/second", "pressure": "bar", "perVolume": "1/m**3",
     }  # fmt: skip
     spelled = {
         "in": "inch", "ac": "acre", "in/h": "inch/hour", "in/day": "inch/day", "gph": "gallon/hour", "ft": "foot",
         "cb": "centibar", "gpm": "gallon/minute", "gal": "gallon", "lb/ft³": "pound/foot**3", "°F": "degF",
         "°F d": "delta_degF", "mph": "mile/hour", "°C": "degC", "°C d": "delta_degC", "m³/h": "m**3/hour", "ha": "hectare",
         "L/h": "liter/hour", "L/s": "liter/second", "m³": "m**3", "g/cm³": "g/cm**3", "mm/h": "mm/hour", "cm/h": "cm/hour",
-        "m/s": "m/second",
+        "m/s": "m/second", "1,000 gal": "1/kilogallon",
     }  # fmt: skip
     for name, written in QUANTITIES.items():
         if name == "waterContent":
             continue
         shown = written.in_units(units)
-        unit = spelled.get(shown.unit, shown.unit)
+        unit = "1/m**3" if (name, units) == ("perVolume", "metric") else spelled.get(shown.unit, shown.unit)
         if name == "temperatureStep":
             unit = {"degF": "delta_degF", "degC": "delta_degC"}[unit]
         theirs = UREG.Quantity(23.0, si[name]).to(unit).magnitude

@@ -80,6 +80,14 @@ export const QUANTITIES = {
     metric: { unit: "cm/h", factor: 1, decimals: 1, offset: 0 },
     us: { unit: "in/h", factor: 0.3937007874015748, decimals: 1, offset: 0 },
   },
+  pressure: {
+    metric: { unit: "bar", factor: 1, decimals: 1, offset: 0 },
+    us: { unit: "psi", factor: 14.503773773022, decimals: 0, offset: 0 },
+  },
+  perVolume: {
+    metric: { unit: "m³", factor: 1, decimals: 3, offset: 0 },
+    us: { unit: "1,000 gal", factor: 3.785411784, decimals: 3, offset: 0 },
+  },
   windSpeed: {
     metric: { unit: "m/s", factor: 1, decimals: 1, offset: 0 },
     us: { unit: "mph", factor: 2.236936292054402, decimals: 1, offset: 0 },

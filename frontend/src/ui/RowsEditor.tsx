@@ -7,6 +7,7 @@ export interface Column {
   type?: "text" | "time" | "date" | "datetime-local";
   number?: boolean;
   options?: string[];
+  words?: Record<string, string>;
   width?: string;
 }
 
@@ -74,7 +75,7 @@ function Cell({ column, value, error, change }: CellProps) {
         >
           {column.options.map((o) => (
             <option key={o} value={o}>
-              {o}
+              {column.words?.[o] ?? o}
             </option>
           ))}
         </select>

@@ -40,14 +40,18 @@ class Loads:
         return found
 
     def _runs(self, lane: SupplyLane, load: Floats) -> bool:
-        runs = (load > 0) | lane.runs_anyway()
+        """Whether what is laid keeps to the hours that are left beside what runs anyway, even if that is too long."""
+        anyway = lane.runs_anyway()
+        more = (load > 0) & ~anyway
         for budget in lane.budgets:
-            if self.grid.hours(int(runs[budget.first : budget.end].sum())) > budget.hours + 1e-9:
+            span = slice(budget.first, budget.end)
+            left = max(0.0, budget.hours - self.grid.hours(int(anyway[span].sum())))
+            if self.grid.hours(int(more[span].sum())) > left + 1e-9:
                 return False
         if lane.hours_a_day is None:
             return True
-        steps = np.bincount(self._day, weights=runs)
-        return bool(np.all(steps * self.grid.step_min / 60 <= lane.hours_a_day + 1e-9))
+        new, old = (np.bincount(self._day, weights=steps) * self.grid.step_min / 60 for steps in (more, anyway))
+        return bool(np.all(new <= np.maximum(lane.hours_a_day - old, 0.0) + 1e-9))
 
     def too_little(self) -> dict[str, NDArray[np.bool_]]:
         """Steps at which a supply runs, by what is laid alone, below the least it can, by its key."""

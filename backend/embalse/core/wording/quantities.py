@@ -11,6 +11,7 @@ M2_PER_HECTARE: Final = 10_000.0  # exact
 M2_PER_ACRE: Final = 4046.8564224  # exact, international acre
 LITRES_PER_US_GALLON: Final = 3.785411784  # exact
 GPM_PER_M3_H: Final = 1000.0 / 60.0 / LITRES_PER_US_GALLON  # US gallons a minute
+PSI_PER_BAR: Final = 14.503773773022  # pounds-force a square inch
 LB_FT3_PER_G_CM3: Final = 62.42796057614461  # pounds a cubic foot
 
 
@@ -57,6 +58,8 @@ QUANTITIES: Final[dict[str, Written]] = {
     "temperatureStep": Written(Quantity("°C", 1, 1), Quantity("°F", 1.8, 1)),
     "heat": Written(Quantity("°C d"), Quantity("°F d", 1.8, 0)),
     "front": Written(Quantity("cm/h", 1, 1), Quantity("in/h", 10 / MM_PER_INCH, 1)),
+    "pressure": Written(Quantity("bar", 1, 1), Quantity("psi", PSI_PER_BAR, 0)),
+    "perVolume": Written(Quantity("m³", 1, 3), Quantity("1,000 gal", LITRES_PER_US_GALLON, 3)),
     "windSpeed": Written(Quantity("m/s", 1, 1), Quantity("mph", 3600 / 1609.344, 1)),
 }
 """Every quantity by the name the front end knows it by; its table of factors is generated from this one."""

@@ -18,7 +18,7 @@ from embalse.services.planning.asked import Asked, may_run
 from embalse.services.planning.plan import PlanBasis, PlanContent, kept_basis, plan_basis, plan_content
 from embalse.services.planning.planned import PlannedSet
 from embalse.services.planning.supplies import attended, block_shifts, lane_of, work_hours
-from embalse.services.reader import say
+from embalse.services.reader import reading_as, say
 from embalse.services.schema.base import When
 from embalse.services.schema.water import PlannedSetPart, SetEventPart
 from embalse.store import changes
@@ -157,13 +157,21 @@ def _as_wanted(one: PlannedSet, basis: PlanBasis) -> WantedSet:
 
 @contextmanager
 def _fresh_basis(days: int) -> Iterator[PlanBasis]:
-    """What a plan is made from, and the turn to write: made before others are kept waiting, again only if need be."""
+    """What a plan is made from, and the turn to write: made before others are kept waiting, again only if need be.
+
+    Its words are kept with the sets that are approved, so they are in the farm's units, whoever approves.
+    """
     entered = changes.last_id()
-    basis, _ = plan_basis(None, days)
+    basis = _in_the_farms_units(days)
     with transaction():
         if changes.last_id() != entered:
-            basis, _ = plan_basis(None, days)
+            basis = _in_the_farms_units(days)
         yield basis
+
+
+def _in_the_farms_units(days: int) -> PlanBasis:
+    with reading_as("us" if clock.the_farm().units == "us" else "metric"):
+        return plan_basis(None, days)[0]
 
 
 def approve(body: ApproveIn) -> PlanContent:

@@ -1,5 +1,7 @@
 """A plan moved by hand: what each place breaks."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -80,3 +82,12 @@ def test_hours_that_run_anyway_count_once() -> None:
 def test_parts_of_a_block_do_not_run_side_by_side() -> None:
     parts = [one(k, flow=10.0, block="b") for k in ("1", "2")]
     assert codes(parts, {"1": 0, "2": 3}) == [("2", "breaks.side_by_side")]
+
+
+def test_a_long_turn_that_runs_beyond_its_hours_leaves_the_next_day_free() -> None:
+    already = np.arange(24) < 20
+    budgets = (HourBudget(0, 20, 16.0),)
+    over = lane(hours_a_day=24.0, already=already, budgets=budgets)
+    assert Loads(GRID, {"well": over}).fits(one(), 20)
+    assert not Loads(GRID, {"well": replace(over, budgets=(HourBudget(0, 24, 16.0),))}).fits(one(), 20)
+    assert not Loads(GRID, {"well": replace(over, hours_a_day=20.0, budgets=())}).fits(one(), 20)

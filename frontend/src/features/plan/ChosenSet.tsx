@@ -12,6 +12,8 @@ export interface SetActs {
   moved: boolean;
   out: boolean;
   breaks: string[];
+  step: number;
+  nudge: (minutes: number) => void;
   busy: boolean;
   approve: () => void;
   move: () => void;
@@ -63,6 +65,12 @@ export function ChosenSet({ set, acts }: ChosenSetProps) {
           {words}.
         </p>
       ))}
+      {acts && ["proposed", "approved"].includes(set.state) && !set.locked && (
+        <p className="mt-2 flex flex-wrap gap-2">
+          <Button onClick={() => acts.nudge(-acts.step)}>{acts.step} min earlier</Button>
+          <Button onClick={() => acts.nudge(acts.step)}>{acts.step} min later</Button>
+        </p>
+      )}
       {acts && <Doing set={set} acts={acts} />}
     </section>
   );

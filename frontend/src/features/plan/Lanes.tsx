@@ -156,7 +156,8 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
   const held = useRef<{ x: number; steps: number } | undefined>(undefined);
   const press = (event: PointerEvent<HTMLButtonElement>) => {
     choose(set);
-    if (!nudge || event.button !== 0) return;
+    // A finger scrolls the page; on a touch screen the buttons beside the drawing move a set.
+    if (!nudge || event.button !== 0 || event.pointerType === "touch") return;
     held.current = { x: event.clientX, steps: 0 };
     event.currentTarget.setPointerCapture(event.pointerId);
   };
@@ -187,7 +188,7 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
         held.current = undefined;
       }}
       onKeyDown={arrow}
-      className={`absolute flex touch-none flex-col items-start justify-start overflow-hidden p-1 text-left leading-tight ${look(set, chosen, broken)} ${out ? "opacity-40" : ""} ${nudge ? "cursor-grab!" : ""}`}
+      className={`absolute flex flex-col items-start justify-start overflow-hidden p-1 text-left leading-tight ${look(set, chosen, broken)} ${out ? "opacity-40" : ""} ${nudge ? "cursor-grab!" : ""}`}
       style={{
         left: `${100 * Math.max(0, place.left)}%`,
         width: `${100 * (place.width + Math.min(0, place.left))}%`,

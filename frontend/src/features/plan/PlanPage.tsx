@@ -87,6 +87,8 @@ function ThePlan({ plan, past, waiting, stop, trouble, spans }: ThePlanProps) {
     moved: Boolean(draft.moved[one.key]),
     out: draft.out.includes(one.key),
     breaks: breaks.filter((b) => b.key === one.key).map((b) => b.words),
+    step: plan.step_min,
+    nudge: (by) => setDraft((d) => nudged(plan, d, one, by)),
     busy,
     approve: () => void doing(() => acts.approve(plan.id, plan.days, [placeOf(one)])),
     move: () => void doing(() => acts.change(one.key, { start: one.start })),

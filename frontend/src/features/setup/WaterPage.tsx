@@ -4,7 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
-import { show } from "../../lib/units";
+import { quantity, show } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { type Row, RowsEditor } from "../../ui/RowsEditor";
@@ -12,15 +12,15 @@ import { Sheet } from "../../ui/Sheet";
 import { usePlanActs, useWater } from "../plan/queries";
 import {
   draftOfRules,
+  entriesOf,
   HOURS,
   listed,
-  PLAIN,
   refusedBy,
   rowsOf,
   rulesOf,
-  SHIFT,
-  TARIFF,
-  TURN,
+  shiftColumns,
+  tariffColumns,
+  turnColumns,
 } from "./waterParts";
 
 type Water = Schemas["WaterContent"];
@@ -95,9 +95,11 @@ interface LineProps {
 function SupplyLine({ supply, edit }: LineProps & { supply: Supply }) {
   const units = useUnits();
   const rules = supply.rules;
+  const a = `a ${quantity("perVolume", units).unit}`;
+  const by = (value: number) => show(value, "perVolume", units, false);
   const price =
     supply.price_high > 0
-      ? `${supply.price_low.toFixed(3)}${supply.price_high > supply.price_low ? ` to ${supply.price_high.toFixed(3)}` : ""} a m³`
+      ? `${by(supply.price_low)}${supply.price_high > supply.price_low ? ` to ${by(supply.price_high)}` : ""} ${a}`
       : "";
   const told = [
     rules && rules.kind !== supply.name ? rules.kind : "",
@@ -105,7 +107,7 @@ function SupplyLine({ supply, edit }: LineProps & { supply: Supply }) {
     supply.hours_per_day !== null && `${supply.hours_per_day} h a day`,
     rules?.hours_per_week && `${rules.hours_per_week} h a week`,
     rules?.turns?.length && `${rules.turns.length} turns`,
-    supply.kwh_m3 !== null && `${supply.kwh_m3.toFixed(2)} kWh a m³`,
+    supply.kwh_m3 !== null && `${Number(by(supply.kwh_m3)).toFixed(2)} kWh ${a}`,
     price,
     supply.left_m3 !== null && `${show(supply.left_m3, "volume", units)} left this season`,
   ].filter(Boolean);
@@ -221,8 +223,11 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
   const units = useUnits();
   const { head, store } = usePicked();
   const [draft, setDraft] = useState(() => draftOfRules(supply, units));
-  const [tariffs, setTariffs] = useState<Row[]>(() => rowsOf(supply.rules?.tariffs, TARIFF));
-  const [turns, setTurns] = useState<Row[]>(() => rowsOf(supply.rules?.turns, TURN));
+  const tariff = tariffColumns(units);
+  const turn = turnColumns(units);
+  const entries = entriesOf(units);
+  const [tariffs, setTariffs] = useState<Row[]>(() => rowsOf(supply.rules?.tariffs, tariff, units));
+  const [turns, setTurns] = useState<Row[]>(() => rowsOf(supply.rules?.turns, turn, units));
   const set = (part: Record<string, string>) => setDraft((d) => ({ ...d, ...part }));
   const save = () =>
     store({
@@ -231,8 +236,8 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
           ...head("water"),
           supply: supply.key,
           ...rulesOf(draft, units),
-          tariffs: listed(tariffs, TARIFF).map((t) => ({ per: "kwh", ...t })),
-          turns: listed(turns, TURN),
+          tariffs: listed(tariffs, tariff, units).map((t) => ({ per: "kwh", ...t })),
+          turns: listed(turns, turn, units),
         },
       ],
     });
@@ -257,19 +262,16 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
               options={KINDS.map((k) => ({ value: k, label: k }))}
               change={(kind) => set({ kind })}
             />
-            {PLAIN.map((p) => entry(p.name, p.label, refused))}
+            {entries.plain.map((p) => entry(p.name, p.label, refused))}
           </div>
           <fieldset className="grid gap-3 border-t border-rule pt-2 sm:grid-cols-4">
-            <legend className="pr-2 font-bold">Energy of a cubic metre: measured, or from the lift</legend>
-            {entry("kwh_m3", "kWh a m³", refused, "energy.")}
-            {entry("lift_m", "Lift, m", refused, "energy.")}
-            {entry("pressure_bar", "Pressure, bar", refused, "energy.")}
-            {entry("efficiency_fraction", "Efficiency, 0 to 1", refused, "energy.")}
+            <legend className="pr-2 font-bold">Energy of the water: measured, or from the lift</legend>
+            {entries.energy.map((e) => entry(e.name, e.label, refused, "energy."))}
           </fieldset>
           <RowsEditor
             label="Prices"
             name="tariffs"
-            columns={TARIFF}
+            columns={tariff}
             rows={tariffs}
             change={setTariffs}
             add="Add a price"
@@ -278,7 +280,7 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
           <RowsEditor
             label="Turns: with any, water runs only in them"
             name="turns"
-            columns={TURN}
+            columns={turn}
             rows={turns}
             change={setTurns}
             add="Add a turn"
@@ -286,7 +288,7 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
           />
           <fieldset className="grid gap-3 border-t border-rule pt-2 sm:grid-cols-3">
             <legend className="pr-2 font-bold">Water allowed this season</legend>
-            {entry("volume_m3", "Volume, m³", refused, "season.")}
+            {entry("volume_m3", `Volume, ${quantity("volume", units).unit}`, refused, "season.")}
             {(["first", "last"] as const).map((name) => (
               <Field
                 key={name}
@@ -305,10 +307,13 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
 }
 
 function ShiftsDialog({ block, close }: { block: BlockWater; close: () => void }) {
+  const units = useUnits();
   const { head, store } = usePicked();
   const before = block.shifts;
-  const whole = [{ name: "all", area_ha: String(block.area_ha) }];
-  const [rows, setRows] = useState<Row[]>(() => (before ? rowsOf(before.shifts, SHIFT) : whole));
+  const columns = shiftColumns(units);
+  const [rows, setRows] = useState<Row[]>(() =>
+    rowsOf(before?.shifts ?? [{ name: "all", area_ha: block.area_ha }], columns, units),
+  );
   const [byHand, setByHand] = useState(before?.by_hand ?? false);
   const [night, setNight] = useState(before?.night_only ?? false);
   const [fill, setFill] = useState(String(before?.fill_min ?? 0));
@@ -319,7 +324,7 @@ function ShiftsDialog({ block, close }: { block: BlockWater; close: () => void }
         {
           ...head("parts"),
           block: block.key,
-          shifts: listed(rows, SHIFT),
+          shifts: listed(rows, columns, units),
           by_hand: byHand,
           night_only: night,
           fill_min: Number(fill) || 0,
@@ -334,7 +339,7 @@ function ShiftsDialog({ block, close }: { block: BlockWater; close: () => void }
           <RowsEditor
             label="Parts watered one after another"
             name="shifts"
-            columns={SHIFT}
+            columns={columns}
             rows={rows}
             change={setRows}
             add="Add a part"
@@ -470,6 +475,7 @@ function ControllerDialog({ supply, close }: { supply: Supply; close: () => void
 }
 
 function Groups({ water }: { water: Water }) {
+  const units = useUnits();
   const farm = useFarm();
   const acts = usePlanActs();
   const may = useMay();
@@ -503,7 +509,7 @@ function Groups({ water }: { water: Water }) {
         >
           <span>
             <b>{g.name}</b> {g.blocks.map(name).join(", then ")}, from {g.start},{" "}
-            {g.minutes ? `${g.minutes} min each` : `${g.gross_mm} mm gross each`}
+            {g.minutes ? `${g.minutes} min each` : `${show(g.gross_mm ?? 0, "depth", units)} gross each`}
           </span>
           {may("planned_sets") && (
             <span className="flex gap-4">

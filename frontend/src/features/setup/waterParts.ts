@@ -1,35 +1,54 @@
 import type { Schemas } from "../../api/client";
-import { type QuantityName, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { type QuantityName, quantity, toInput, toServer, type UnitSystem } from "../../lib/units";
 import { type Column, type Row, valuesOfRow } from "../../ui/RowsEditor";
 
 type Supply = Schemas["WaterSupplyOut"];
 export type RulesDraft = Record<string, string>;
 
-export const TARIFF: Column[] = [
+/** A column whose figure is typed in the reader's units and kept in the server's. */
+interface Measured extends Column {
+  quantity?: QuantityName;
+}
+
+const unit = (name: QuantityName, units: UnitSystem) => quantity(name, units).unit;
+
+export const tariffColumns = (units: UnitSystem): Measured[] => [
   { name: "name", label: "Name", width: "w-24" },
   { name: "start", label: "From", type: "time" },
   { name: "end", label: "To", type: "time" },
   { name: "price", label: "Price", number: true, width: "w-20" },
-  { name: "per", label: "per", options: ["kwh", "m3"], width: "w-20" },
+  {
+    name: "per",
+    label: "per",
+    options: ["kwh", "m3"],
+    words: { kwh: "kWh", m3: unit("perVolume", units) },
+    width: "w-24",
+  },
   { name: "days", label: "Days (mon,tue …)", width: "w-40" },
 ];
-export const TURN: Column[] = [
+export const turnColumns = (units: UnitSystem): Measured[] => [
   { name: "start", label: "From", type: "datetime-local", width: "w-48" },
   { name: "end", label: "To", type: "datetime-local", width: "w-48" },
-  { name: "flow_m3_h", label: "Flow, m³/h", number: true },
+  { name: "flow_m3_h", label: `Flow, ${unit("supplyFlow", units)}`, number: true, quantity: "supplyFlow" },
 ];
-export const SHIFT: Column[] = [
+export const shiftColumns = (units: UnitSystem): Measured[] => [
   { name: "name", label: "Part", width: "w-36" },
-  { name: "area_ha", label: "Area, ha", number: true, width: "w-24" },
+  { name: "area_ha", label: `Area, ${unit("area", units)}`, number: true, width: "w-24", quantity: "area" },
   { name: "valve", label: "Valve", width: "w-28" },
   { name: "tag", label: "Tag, or where it is", width: "w-48" },
 ];
-export const HOURS: Column[] = [
+export const HOURS: Measured[] = [
   { name: "days", label: "Days (empty: every day)", width: "w-48" },
   { name: "start", label: "From", type: "time" },
   { name: "end", label: "To", type: "time" },
 ];
-export const PLAIN: { name: string; label: string; quantity?: QuantityName; hint?: string }[] = [
+interface Entry {
+  name: string;
+  label: string;
+  quantity?: QuantityName;
+}
+
+const PLAIN: Entry[] = [
   { name: "flow_m3_h", label: "Greatest flow", quantity: "supplyFlow" },
   { name: "least_flow_m3_h", label: "Least flow", quantity: "supplyFlow" },
   { name: "hours_per_day", label: "Hours a day" },
@@ -37,75 +56,110 @@ export const PLAIN: { name: string; label: string; quantity?: QuantityName; hint
   { name: "delay_min", label: "Minutes between valves" },
   { name: "ec_ds_m", label: "Salinity, dS/m" },
 ];
+const ENERGY: Entry[] = [
+  { name: "kwh_m3", label: "kWh per", quantity: "perVolume" },
+  { name: "lift_m", label: "Lift", quantity: "length" },
+  { name: "pressure_bar", label: "Pressure", quantity: "pressure" },
+  { name: "efficiency_fraction", label: "Efficiency, 0 to 1" },
+];
 
-export function rowsOf(list: readonly object[] | undefined, columns: Column[]): Row[] {
-  return (list ?? []).map((one) =>
-    Object.fromEntries(
-      columns.map(({ name, type }) => {
-        const value = (one as Record<string, unknown>)[name];
-        const text = Array.isArray(value)
-          ? value.join(",")
-          : value === null || value === undefined
-            ? ""
-            : String(value);
-        return [name, type === "datetime-local" ? text.slice(0, 16) : text];
-      }),
-    ),
-  );
+/** Plain figures and figures of energy, each with the unit it is typed in. */
+export function entriesOf(units: UnitSystem): { plain: Entry[]; energy: Entry[] } {
+  const worded = (entry: Entry) => ({
+    ...entry,
+    label: entry.quantity
+      ? `${entry.label}${entry.name === "kwh_m3" ? "" : ","} ${unit(entry.quantity, units)}`
+      : entry.label,
+  });
+  return { plain: PLAIN.map(worded), energy: ENERGY.map(worded) };
 }
 
-export function listed(rows: Row[], columns: Column[]): Record<string, unknown>[] {
+const shown = (value: unknown, units: UnitSystem, name?: QuantityName) =>
+  typeof value !== "number" ? "" : name ? toInput(value, name, units) : String(value);
+const kept = (value: number | string, units: UnitSystem, name?: QuantityName) =>
+  name && typeof value === "number" ? toServer(value, name, units) : value;
+
+export function rowsOf(
+  list: readonly object[] | undefined,
+  columns: Measured[],
+  units: UnitSystem = "metric",
+): Row[] {
+  return (list ?? []).map((one) => {
+    const record = one as Record<string, unknown>;
+    return Object.fromEntries(
+      columns.map(({ name, type, quantity: measured }) => {
+        const value = record[name];
+        const by = name === "price" && record.per === "m3" ? "perVolume" : measured;
+        if (typeof value === "number") return [name, shown(value, units, by)];
+        const words = Array.isArray(value) ? value.join(",") : String(value ?? "");
+        return [name, type === "datetime-local" ? words.slice(0, 16) : words];
+      }),
+    );
+  });
+}
+
+export function listed(
+  rows: Row[],
+  columns: Measured[],
+  units: UnitSystem = "metric",
+): Record<string, unknown>[] {
   return rows
     .map((row) => valuesOfRow(row, columns))
-    .map((row) =>
-      "days" in row
-        ? {
-            ...row,
-            days: String(row.days)
-              .toLowerCase()
-              .split(/[ ,;]+/)
-              .filter(Boolean),
-          }
-        : row,
-    );
+    .map((row) => {
+      const found: Record<string, unknown> = { ...row };
+      for (const { name, quantity: measured } of columns) {
+        const by = name === "price" && row.per === "m3" ? "perVolume" : measured;
+        const value = row[name];
+        if (by && typeof value === "number") found[name] = toServer(value, by, units);
+      }
+      if ("days" in row)
+        found.days = String(row.days)
+          .toLowerCase()
+          .split(/[ ,;]+/)
+          .filter(Boolean);
+      return found;
+    });
 }
 
 export function draftOfRules(supply: Supply, units: UnitSystem): RulesDraft {
   const rules: Record<string, unknown> = supply.rules ?? {};
+  const energy: Record<string, unknown> = supply.rules?.energy ?? {};
   const found: RulesDraft = { kind: supply.rules?.kind ?? "other", note: supply.rules?.note ?? "" };
-  for (const { name, quantity } of PLAIN) {
-    const value = rules[name] ?? (name === "flow_m3_h" ? supply.flow_m3_h : null);
-    found[name] =
-      typeof value === "number" ? (quantity ? toInput(value, quantity, units) : String(value)) : "";
-  }
-  for (const name of ["kwh_m3", "lift_m", "pressure_bar", "efficiency_fraction"])
-    found[name] = text(supply.rules?.energy?.[name as "kwh_m3"]);
-  found.volume_m3 = text(supply.rules?.season?.volume_m3);
+  for (const { name, quantity: measured } of PLAIN)
+    found[name] = shown(rules[name] ?? (name === "flow_m3_h" ? supply.flow_m3_h : null), units, measured);
+  for (const { name, quantity: measured } of ENERGY) found[name] = shown(energy[name], units, measured);
+  found.volume_m3 = shown(supply.rules?.season?.volume_m3, units, "volume");
   found.first = supply.rules?.season?.first ?? "";
   found.last = supply.rules?.season?.last ?? "";
   return found;
 }
 
-const text = (value: number | null | undefined) =>
-  value === null || value === undefined ? "" : String(value);
-
 /** The rules as the farm document has them; what is no number goes as it was typed, so that the server names it. */
 export function rulesOf(draft: RulesDraft, units: UnitSystem): Record<string, unknown> {
-  const found: Record<string, unknown> = { kind: draft.kind, note: draft.note ?? "" };
-  for (const { name, quantity } of PLAIN) {
-    const value = typed(draft[name]);
-    if (value !== undefined)
-      found[name] = quantity && typeof value === "number" ? toServer(value, quantity, units) : value;
-  }
-  const energy = Object.fromEntries(
-    ["kwh_m3", "lift_m", "pressure_bar", "efficiency_fraction"]
-      .map((name) => [name, typed(draft[name])])
-      .filter(([, value]) => value !== undefined),
-  );
-  if (Object.keys(energy).length > 0) found.energy = energy;
-  if (draft.volume_m3 || draft.first || draft.last)
-    found.season = { volume_m3: typed(draft.volume_m3), first: draft.first, last: draft.last };
-  return found;
+  const read = (entries: Entry[]) =>
+    Object.fromEntries(
+      entries.flatMap(({ name, quantity: measured }) => {
+        const value = typed(draft[name]);
+        return value === undefined ? [] : [[name, kept(value, units, measured)]];
+      }),
+    );
+  const energy = read(ENERGY);
+  const volume = typed(draft.volume_m3);
+  return {
+    kind: draft.kind,
+    note: draft.note ?? "",
+    ...read(PLAIN),
+    ...(Object.keys(energy).length > 0 ? { energy } : {}),
+    ...(draft.volume_m3 || draft.first || draft.last
+      ? {
+          season: {
+            volume_m3: volume === undefined ? undefined : kept(volume, units, "volume"),
+            first: draft.first,
+            last: draft.last,
+          },
+        }
+      : {}),
+  };
 }
 
 function typed(value: string | undefined): number | string | undefined {

@@ -83,7 +83,7 @@ function stateWords(set: Night): string {
 
 function Acts({ set, told }: { set: Night; told: Tell }) {
   const [asks, setAsks] = useState<"" | "meter" | "hours">("");
-  const key = (what: string) => `${set.key.slice(0, 40)}-${what}`;
+  const key = (what: string) => `${set.key}-${what}`;
   const over = ["done", "cut short", "failed"].includes(set.state) || set.unsure;
   const waits = set.state === "approved" && !set.unsure;
   return (
@@ -142,7 +142,7 @@ function HoursDialog({ set, told, open, close }: DialogProps) {
       store={async (form) => {
         const depth = numberIn(form, "gross");
         told({
-          key: `${set.key.slice(0, 40)}-ran`,
+          key: `${set.key}-ran`,
           planned: set.key,
           what: "ran",
           hours: numberIn(form, "hours"),
@@ -165,6 +165,12 @@ function HoursDialog({ set, told, open, close }: DialogProps) {
 }
 
 function MeterDialog({ set, told, open, close }: DialogProps) {
+  const units = useUnits();
+  const unit = quantity("volume", units).unit;
+  const read = (form: FormData, name: string) => {
+    const typed = numberIn(form, name);
+    return typed === null ? null : toServer(typed, "volume", units);
+  };
   return (
     <FormDialog
       title={`Meter of ${set.name}`}
@@ -173,18 +179,18 @@ function MeterDialog({ set, told, open, close }: DialogProps) {
       close={close}
       store={async (form) =>
         told({
-          key: `${set.key.slice(0, 40)}-meter`,
+          key: `${set.key}-meter`,
           planned: set.key,
           what: "meter",
-          meter_before_m3: numberIn(form, "before"),
-          meter_after_m3: numberIn(form, "after"),
+          meter_before_m3: read(form, "before"),
+          meter_after_m3: read(form, "after"),
         })
       }
     >
       {() => (
         <>
-          <Field label="Reading before, m³" name="before" inputMode="decimal" />
-          <Field label="Reading after, m³" name="after" inputMode="decimal" hint="may come later" />
+          <Field label={`Reading before, ${unit}`} name="before" inputMode="decimal" />
+          <Field label={`Reading after, ${unit}`} name="after" inputMode="decimal" hint="may come later" />
         </>
       )}
     </FormDialog>
