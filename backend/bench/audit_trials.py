@@ -5,8 +5,15 @@ import numpy as np
 from bench import trials
 from bench.timing import line
 from bench.wetting_trials import profile_of, waters_of
-from embalse.core.audit.seen import seen_of
-from embalse.core.audit.set_audit import SetFacts, audit
+from embalse.core.audit.seen import seen_of, watch
+from embalse.core.audit.set_audit import (
+    MUCH_BELOW_MM,
+    MUCH_BELOW_SHARE,
+    WITHIN_MM,
+    WITHIN_SHARE,
+    SetFacts,
+    audit,
+)
 from embalse.core.field.wetting_events import wettings
 
 SEEDS = 20
@@ -23,7 +30,7 @@ def main() -> None:
         for place, ((start, end), given) in enumerate(zip(one.season.sets, one.season.given_mm, strict=True)):
             later = [s for s, _ in one.season.sets[place + 1 :]]
             until = later[0] if later else None
-            seen = seen_of("a", profile, found, (start, end), until)
+            seen = seen_of(watch("a", profile, found), (start, end), until)
             if seen is None or (until or one.season.times[-1]) - start < WATCHED_H * 3600:
                 continue
             first = start // 3600
@@ -34,7 +41,8 @@ def main() -> None:
             off = seen.gained_mm + seen.passed_mm - (given - lost)
             net += abs(off) <= max(2.0, 0.1 * given)
             leak += told.below_mm is not None and abs(told.below_mm - below) <= max(2.0, 0.2 * below)
-            leaks, runs_off = below > max(2.0, 0.15 * given), lost > max(2.0, 0.15 * given)
+            leaks = below > max(MUCH_BELOW_MM, MUCH_BELOW_SHARE * given)
+            runs_off = lost > max(WITHIN_MM, WITHIN_SHARE * given)
             true = {"too much"} if leaks else set()
             true |= {"too little", "too fast"} if runs_off else set()
             right += told.verdict in (true or {"right"})

@@ -10,6 +10,7 @@ from whitenoise import WhiteNoise
 
 from embalse import __version__
 from embalse.api.advice import advice_api
+from embalse.api.auditing import auditing_api
 from embalse.api.deciding import deciding_api
 from embalse.api.demo import demo_api
 from embalse.api.errors import handle, invalid_response
@@ -84,6 +85,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         soil_water_api,
         deciding_api,
         planning_api,
+        auditing_api,
         demo_api,
     ):
         app.register_api(blueprint)

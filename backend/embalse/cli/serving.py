@@ -14,6 +14,7 @@ from embalse.services.acting.watching import Acting
 from embalse.services.admin.backup import Schedule
 from embalse.services.advice.keeper import Keeper
 from embalse.services.advice.mornings import Mornings
+from embalse.services.audit.choosing import apply_corrections
 from embalse.services.intake import cut_imports
 from embalse.services.intake.drop_folder import DropFolder
 from embalse.standins import demo
@@ -58,7 +59,7 @@ def serve(settings: Settings, reload: bool) -> None:
     sys.setswitchinterval(THREADS_IN_TURN_S)
     if settings.backup_hours:
         Schedule(settings.database, settings.backups, settings.backup_hours, settings.backups_kept).start()
-    Mornings().start()
+    Mornings(first=apply_corrections).start()
     Keeper().start()
     start_valves(settings.data_dir / "demo")
     Acting().start()

@@ -13,6 +13,7 @@ from embalse.services.acting.evidence import ran_of
 from embalse.services.acting.stepping import one_at_a_time, step
 from embalse.services.advice.model_keeping import keep_models_now
 from embalse.services.advice.mornings import keep_mornings
+from embalse.services.audit.choosing import apply_corrections
 from embalse.services.intake import telemetry
 from embalse.services.load import clock
 from embalse.services.planning.planned import PlannedSet, planned_sets
@@ -87,6 +88,7 @@ def advance(folder: Path, url: str, hours: int) -> Sent:
         _log(url, season, begin, moment)
         _send(url, season, (begin, moment), (tokens, total))
         judging.judge_waiting()
+        apply_corrections()
         keep_mornings()
     keep_models_now()
     return total

@@ -22,7 +22,9 @@ from embalse.store.rows import (
 from embalse.store.select import select as _select
 
 Row = TypeVar("Row")
-CHOSEN = ("mark_choices", "retention_curves", "block_rules", "dry_windows", "orders")
+CHOSEN = (
+    "mark_choices", "retention_curves", "block_rules", "dry_windows", "orders", "set_choices", "audit_rules",
+)  # fmt: skip
 """Records that change what a block's soil is taken to hold."""
 
 _SENSOR_COLUMNS = """s.id, s.station_id, s.key, s.type, s.depth_cm, s.channel, s.raw_unit,

@@ -148,6 +148,12 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
 
 
 OPERATIONS = [
+    "farmAudit",
+    "auditTable",
+    "followedUp",
+    "blockAudit",
+    "pickAudit",
+    "auditRules",
     "farm",
     "sensors",
     "choices",

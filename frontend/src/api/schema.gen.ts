@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sets of all blocks held against their probes, newest first. */
+        get: operations["farmAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a table. */
+        get: operations["auditTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick off faults of sets with what was found; one that is known already is taken once. */
+        post: operations["followedUp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -32,6 +83,57 @@ export interface paths {
         get: operations["block"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sets of a block held against its probes, the next dose, and what its sets teach. */
+        get: operations["blockAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/audit/picks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what the audit offers from today on, or withdraw what is in force. */
+        post: operations["pickAudit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/audit/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how a block's sets are audited from today on. */
+        post: operations["auditRules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1870,6 +1972,16 @@ export interface components {
             withdrawn?: string | null;
         };
         /**
+         * ArrivalHourOut
+         * @description A depth, and the hours from the set's start after which water was there.
+         */
+        ArrivalHourOut: {
+            /** After H */
+            after_h: number;
+            /** Depth Cm */
+            depth_cm: number;
+        };
+        /**
          * ArrivalOut
          * @description Water reaching a depth; instant in seconds, UTC.
          */
@@ -1884,6 +1996,101 @@ export interface components {
             gain_mm: number;
             /** Peak */
             peak: number;
+        };
+        /**
+         * AuditRulesIn
+         * @description How a block's sets are audited from today on.
+         */
+        AuditRulesIn: {
+            /**
+             * Lower Delay H
+             * @default null
+             */
+            lower_delay_h?: number | null;
+            /**
+             * Mode
+             * @default offered
+             * @enum {string}
+             */
+            mode?: "offered" | "applied";
+            /**
+             * Most Share
+             * @default 0.15
+             */
+            most_share?: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
+         * AuditRulesPart
+         * @description How a block's sets are audited from a day on: whether corrections are applied, how far, when sensors are read.
+         */
+        AuditRulesPart: {
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Lower Delay H
+             * @description hours after a set from which lower sensors are read; by the soil if absent
+             * @default null
+             */
+            lower_delay_h?: number | null;
+            /**
+             * Mode
+             * @default offered
+             * @enum {string}
+             */
+            mode?: "offered" | "applied";
+            /**
+             * Most Share
+             * @description most a dose is corrected
+             * @default 0.15
+             */
+            most_share?: number;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * BandOut
+         * @description A share with its 80 % band, beside what set-up says.
+         */
+        BandOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Set Up */
+            set_up: number;
+            /** Value */
+            value: number;
         };
         /**
          * BandPoint
@@ -2114,6 +2321,42 @@ export interface components {
             why_no_date: string;
             /** Working */
             working: components["schemas"]["LineOut"][];
+        };
+        /**
+         * BlockAuditContent
+         * @description The audit of a block's sets at a farm-local moment, newest first.
+         */
+        BlockAuditContent: {
+            /** As Of */
+            as_of: string;
+            /** Causes */
+            causes: components["schemas"]["CauseOut"][];
+            /** Days */
+            days: number;
+            dose: components["schemas"]["DoseOut"];
+            /** Follow Ups */
+            follow_ups: components["schemas"]["FollowUpOut"][];
+            /** Headline */
+            headline: string;
+            /** Key */
+            key: string;
+            /** Lower Delay Entered */
+            lower_delay_entered: boolean;
+            /** Lower Delay H */
+            lower_delay_h: number;
+            /** Name */
+            name: string;
+            /**
+             * Picked
+             * @description keys of efficiency and wetted area picked from the audit, in force now
+             */
+            picked: string[];
+            received: components["schemas"]["ReceivedOut"] | null;
+            /** Received Words */
+            received_words: string;
+            /** Sets */
+            sets: components["schemas"]["SetAuditOut"][];
+            styles: components["schemas"]["StylesOut"];
         };
         /**
          * BlockChange
@@ -2639,6 +2882,16 @@ export interface components {
             straight_days: number | null;
             /** Why Not */
             why_not: string;
+        };
+        /**
+         * CauseOut
+         * @description What could explain a miss, and what to measure.
+         */
+        CauseOut: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
         };
         /**
          * ChangeIn
@@ -3307,6 +3560,60 @@ export interface components {
             who?: string;
         };
         /**
+         * DoseOut
+         * @description The correction of the next dose: offered, or applied where the manager chose so. Depths in mm over the block.
+         */
+        DoseOut: {
+            /**
+             * Advised Net Mm
+             * @description of the next set, without any correction
+             */
+            advised_net_mm: number | null;
+            /** By Lower */
+            by_lower: number | null;
+            /** By Water */
+            by_water: number | null;
+            /** Corrected Net Mm */
+            corrected_net_mm: number | null;
+            /**
+             * Factor
+             * @description what the advice is to be multiplied by; 1 for nothing
+             */
+            factor: number;
+            /**
+             * In Force
+             * @description the correction in force now; 1 for none
+             */
+            in_force: number;
+            /** In Force Key */
+            in_force_key: string;
+            /** In Force Since */
+            in_force_since: string;
+            /** Lower Sets */
+            lower_sets: number;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "offered" | "applied";
+            /** Most Share */
+            most_share: number;
+            /**
+             * Useful
+             * @description the part of it that is against leaks; goes with the factor where it is picked
+             */
+            useful: number;
+            /**
+             * Wanted
+             * @description what the evidence asks for before the bound
+             */
+            wanted: number;
+            /** Water Sets */
+            water_sets: number;
+            /** Why */
+            why: string[];
+        };
+        /**
          * DraftIn
          * @description Sets as somebody has moved them, of the plan with this id; what is not named is not looked at.
          */
@@ -3504,6 +3811,26 @@ export interface components {
             mid_mm: number;
         };
         /**
+         * FarmAuditContent
+         * @description The audit of the farm's sets at a farm-local moment.
+         */
+        FarmAuditContent: {
+            /** As Of */
+            as_of: string;
+            /** Days */
+            days: number;
+            /** Follow Ups */
+            follow_ups: components["schemas"]["FollowUpOut"][];
+            /** Groups */
+            groups: components["schemas"]["GroupNightOut"][];
+            /** @description what the Round says of the last week; null without sets */
+            line: components["schemas"]["SaidOut"] | null;
+            /** Offers */
+            offers: components["schemas"]["OfferOut"][];
+            /** Sets */
+            sets: components["schemas"]["FarmSetOut"][];
+        };
+        /**
          * FarmDocument
          * @description A farm, or a part of one. What is named is created or updated; what is not named is left as it is.
          */
@@ -3513,6 +3840,11 @@ export interface components {
              * @default []
              */
             armings?: components["schemas"]["ArmingPart"][];
+            /**
+             * Audit Rules
+             * @default []
+             */
+            audit_rules?: components["schemas"]["AuditRulesPart"][];
             /**
              * Batch Tests
              * @default []
@@ -3632,6 +3964,11 @@ export interface components {
              */
             sample_sheets?: components["schemas"]["SampleSheetPart"][];
             /**
+             * Set Choices
+             * @default []
+             */
+            set_choices?: components["schemas"]["SetChoicePart"][];
+            /**
              * Set Evidence
              * @default []
              */
@@ -3641,6 +3978,11 @@ export interface components {
              * @default []
              */
             set_groups?: components["schemas"]["SetGroupPart"][];
+            /**
+             * Set Visits
+             * @default []
+             */
+            set_visits?: components["schemas"]["SetVisitPart"][];
             /**
              * Sets
              * @default []
@@ -3745,6 +4087,103 @@ export interface components {
              * @enum {string}
              */
             units?: "metric" | "us";
+        };
+        /**
+         * FarmSetOut
+         * @description A set of a block of the farm.
+         */
+        FarmSetOut: {
+            /**
+             * Application Efficiency
+             * @description stored in the roots over what was applied
+             */
+            application_efficiency: number | null;
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalHourOut"][];
+            /**
+             * Below Mm
+             * @description went below the roots; null without a sensor there
+             */
+            below_mm: number | null;
+            /** Block */
+            block: string;
+            /**
+             * Correction
+             * @description multiple of the advice in force when it ran
+             */
+            correction: number;
+            /** Dry Stations */
+            dry_stations: string[];
+            /** End */
+            end: string;
+            /** Error Mm */
+            error_mm: number | null;
+            /**
+             * Expected Mm
+             * @description net over the block: gross by the system's efficiency
+             */
+            expected_mm: number | null;
+            /**
+             * Gained Mm
+             * @description in the roots, with the crop's use added back; null where not told
+             */
+            gained_mm: number | null;
+            /** Gross Mm */
+            gross_mm: number;
+            /**
+             * Lacked Mm
+             * @description what the roots lacked before it
+             */
+            lacked_mm: number | null;
+            lower: components["schemas"]["LowerOut"];
+            /**
+             * Metered
+             * @description whether its water was measured
+             */
+            metered: boolean;
+            /**
+             * Missing Mm
+             * @description neither stored nor seen to pass
+             */
+            missing_mm: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Passed Mm
+             * @description had gone below the roots when they were wettest
+             */
+            passed_mm: number;
+            /** Planned H */
+            planned_h: number | null;
+            /** Ran H */
+            ran_h: number;
+            /** Reach Cm */
+            reach_cm: number | null;
+            /**
+             * Spread Mm
+             * @description between stations; null with one
+             */
+            spread_mm: number | null;
+            /** Start */
+            start: string;
+            /** Start At */
+            start_at: number;
+            /** Stations */
+            stations: number;
+            /**
+             * Storage Efficiency
+             * @description stored over what the roots lacked
+             */
+            storage_efficiency: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "right" | "too much" | "too little" | "too fast" | "not all of the block" | "did not run" | "cannot tell";
+            /** Wanted Cm */
+            wanted_cm: number | null;
+            /** Why */
+            why: string;
         };
         /**
          * FaultOut
@@ -3876,6 +4315,109 @@ export interface components {
             units_line: number | null;
             /** Value Column */
             value_column: string;
+        };
+        /**
+         * FollowUpOut
+         * @description A fault of a block's set to go and see; ``times`` is how often it came in the last 30 days.
+         */
+        FollowUpOut: {
+            /** Block */
+            block: string;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "did not run" | "cut short" | "some dry" | "nothing came" | "clogging" | "leak";
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Start
+             * @description of the set, farm time
+             */
+            start: string;
+            /** Times */
+            times: number;
+            /**
+             * Where
+             * @description valve and tag, where they are entered
+             */
+            where: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FollowedUp
+         * @description A fault somebody went to see, as it is sent in.
+         */
+        FollowedUp: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Block */
+            block: string;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "did not run" | "cut short" | "some dry" | "nothing came" | "clogging" | "leak";
+            /**
+             * Found
+             * @enum {string}
+             */
+            found: "clogged" | "broken" | "closed" | "leak" | "sensor" | "nothing wrong" | "other";
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Start
+             * Format: date-time
+             * @description start of the set it is about
+             */
+            start: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
+         * FollowedUpContent
+         * @description What became of each line.
+         */
+        FollowedUpContent: {
+            /** Entries */
+            entries: components["schemas"]["FollowedUpLine"][];
+        };
+        /**
+         * FollowedUpIn
+         * @description What people found, as a phone kept it.
+         */
+        FollowedUpIn: {
+            /** Entries */
+            entries: components["schemas"]["FollowedUp"][];
+        };
+        /**
+         * FollowedUpLine
+         * @description A line told: whether it is kept, and why not.
+         */
+        FollowedUpLine: {
+            /** Kept */
+            kept: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * ForecastDayPart
@@ -4107,6 +4649,20 @@ export interface components {
             sets: components["schemas"]["GroupSetOut"][];
         };
         /**
+         * GroupNightOut
+         * @description One night of a group, the blocks that got less first.
+         */
+        GroupNightOut: {
+            /** Blocks */
+            blocks: components["schemas"]["GroupShareOut"][];
+            /** Group */
+            group: string;
+            /** Night */
+            night: string;
+            /** Words */
+            words: string[];
+        };
+        /**
          * GroupSetOut
          * @description A set of a group, and what its place breaks.
          */
@@ -4129,6 +4685,24 @@ export interface components {
             start: string;
             /** Volume M3 */
             volume_m3: number;
+        };
+        /**
+         * GroupShareOut
+         * @description A block of a group in one night: what came over what was expected.
+         */
+        GroupShareOut: {
+            /** Block */
+            block: string;
+            /** Error */
+            error: number;
+            /** Less */
+            less: boolean;
+            /** Name */
+            name: string;
+            /** Off */
+            off: number;
+            /** Share */
+            share: number;
         };
         /**
          * GrowthContent
@@ -5015,6 +5589,35 @@ export interface components {
             days: number;
         };
         /**
+         * LowerOut
+         * @description What the lower sensors said one to two hours after a set, in their own unit; wetter is more.
+         */
+        LowerOut: {
+            /**
+             * Advice
+             * @enum {string}
+             */
+            advice: "shorten" | "lengthen" | "right" | "cannot tell";
+            /** Change */
+            change: number | null;
+            /**
+             * Least
+             * @description what an answer must be more than
+             */
+            least: number | null;
+            /** Pairs */
+            pairs: number;
+            /**
+             * Said
+             * @enum {string}
+             */
+            said: "strong" | "slight" | "none" | "not told";
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * MarkChoicePart
          * @description A mark picked for a block: from which estimator, for which depths and stage, and why.
          */
@@ -5338,15 +5941,19 @@ export interface components {
         };
         /**
          * OfferOut
-         * @description What the field suggests; nothing is changed until a person picks it.
+         * @description A block whose next dose the audit would correct, or does.
          */
         OfferOut: {
-            /** Picks */
-            picks: {
-                [key: string]: unknown;
-            }[];
-            /** Words */
-            words: string;
+            /** Block */
+            block: string;
+            /** Factor */
+            factor: number;
+            /** In Force */
+            in_force: number;
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
         };
         /**
          * OkOut
@@ -5696,6 +6303,22 @@ export interface components {
              * @enum {string}
              */
             media_type: "image/jpeg" | "image/png" | "image/webp";
+        };
+        /**
+         * PickIn
+         * @description What is picked from a block's audit: the dose it offers, or the efficiency or wetted area it learned.
+         */
+        PickIn: {
+            /**
+             * Drop
+             * @default false
+             */
+            drop?: boolean;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "dose" | "efficiency" | "wetted";
         };
         /**
          * PickedOut
@@ -6323,6 +6946,24 @@ export interface components {
             channel: string;
             /** Value */
             value: number;
+        };
+        /**
+         * ReceivedOut
+         * @description Water that came over what set-up expects, and what would explain it: one of the two, not both.
+         */
+        ReceivedOut: {
+            /** Differs */
+            differs: boolean;
+            efficiency: components["schemas"]["BandOut"] | null;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Sets */
+            sets: number;
+            /** Share */
+            share: number;
+            wetted: components["schemas"]["BandOut"] | null;
         };
         /**
          * RefillOut
@@ -7337,6 +7978,151 @@ export interface components {
             person: components["schemas"]["PersonOut"] | null;
         };
         /**
+         * SetAuditOut
+         * @description A set on record, what was expected of it, what the probes saw, and the verdict. Depths in mm over the block.
+         */
+        SetAuditOut: {
+            /**
+             * Application Efficiency
+             * @description stored in the roots over what was applied
+             */
+            application_efficiency: number | null;
+            /** Arrivals */
+            arrivals: components["schemas"]["ArrivalHourOut"][];
+            /**
+             * Below Mm
+             * @description went below the roots; null without a sensor there
+             */
+            below_mm: number | null;
+            /**
+             * Correction
+             * @description multiple of the advice in force when it ran
+             */
+            correction: number;
+            /** Dry Stations */
+            dry_stations: string[];
+            /** End */
+            end: string;
+            /** Error Mm */
+            error_mm: number | null;
+            /**
+             * Expected Mm
+             * @description net over the block: gross by the system's efficiency
+             */
+            expected_mm: number | null;
+            /**
+             * Gained Mm
+             * @description in the roots, with the crop's use added back; null where not told
+             */
+            gained_mm: number | null;
+            /** Gross Mm */
+            gross_mm: number;
+            /**
+             * Lacked Mm
+             * @description what the roots lacked before it
+             */
+            lacked_mm: number | null;
+            lower: components["schemas"]["LowerOut"];
+            /**
+             * Metered
+             * @description whether its water was measured
+             */
+            metered: boolean;
+            /**
+             * Missing Mm
+             * @description neither stored nor seen to pass
+             */
+            missing_mm: number | null;
+            /**
+             * Passed Mm
+             * @description had gone below the roots when they were wettest
+             */
+            passed_mm: number;
+            /** Planned H */
+            planned_h: number | null;
+            /** Ran H */
+            ran_h: number;
+            /** Reach Cm */
+            reach_cm: number | null;
+            /**
+             * Spread Mm
+             * @description between stations; null with one
+             */
+            spread_mm: number | null;
+            /** Start */
+            start: string;
+            /** Start At */
+            start_at: number;
+            /** Stations */
+            stations: number;
+            /**
+             * Storage Efficiency
+             * @description stored over what the roots lacked
+             */
+            storage_efficiency: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "right" | "too much" | "too little" | "too fast" | "not all of the block" | "did not run" | "cannot tell";
+            /** Wanted Cm */
+            wanted_cm: number | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * SetChoicePart
+         * @description A correction of the dose, an efficiency or a wetted share picked from the audit of a block's sets.
+         */
+        SetChoicePart: {
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @description the evidence it was picked by
+             */
+            note: string;
+            /**
+             * Useful
+             * @description part of a dose that is against leaks
+             * @default 1
+             */
+            useful?: number;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Value
+             * @description multiple of the advice, or a share
+             */
+            value: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "dose" | "efficiency" | "wetted";
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * SetEventPart
          * @description What happened to a planned set: its state from then on, who or what said so.
          */
@@ -7535,6 +8321,47 @@ export interface components {
              * Format: date-time
              */
             start: string;
+        };
+        /**
+         * SetVisitPart
+         * @description A fault of a set that somebody went to see, with what was found.
+         */
+        SetVisitPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Block */
+            block: string;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "did not run" | "cut short" | "some dry" | "nothing came" | "clogging" | "leak";
+            /**
+             * Found
+             * @enum {string}
+             */
+            found: "clogged" | "broken" | "closed" | "leak" | "sensor" | "nothing wrong" | "other";
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Start
+             * Format: date-time
+             * @description start of the set it is about
+             */
+            start: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
         };
         /**
          * SheetContent
@@ -8156,6 +8983,38 @@ export interface components {
         StopOut: {
             /** Not Reached */
             not_reached: string[];
+        };
+        /**
+         * StyleOut
+         * @description Sets of one kind, by 100 mm over the block.
+         */
+        StyleOut: {
+            /** Below Mm */
+            below_mm: number | null;
+            /** Net Mm */
+            net_mm: number;
+            /** Reach Cm */
+            reach_cm: number | null;
+            /** Sets */
+            sets: number;
+            /** Short H */
+            short_h: number | null;
+            /** Starts */
+            starts: number;
+            /** Surface Mm */
+            surface_mm: number;
+            /** Work H */
+            work_h: number;
+        };
+        /**
+         * StylesOut
+         * @description Shorter sets against longer ones; ``words`` says why not where they cannot be compared.
+         */
+        StylesOut: {
+            longer: components["schemas"]["StyleOut"] | null;
+            shorter: components["schemas"]["StyleOut"] | null;
+            /** Words */
+            words: string;
         };
         /**
          * SupplyPart
@@ -9444,6 +10303,290 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    farmAudit: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarmAuditContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    auditTable: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    followedUp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowedUpIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedUpContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     bench: {
         parameters: {
             query?: never;
@@ -9557,6 +10700,299 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BlockContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    blockAudit: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockAuditContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    pickAudit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockAuditContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    auditRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditRulesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockAuditContent"];
                 };
             };
             /** @description Bad Request */

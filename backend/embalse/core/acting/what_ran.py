@@ -75,6 +75,17 @@ class Ran:
     no_pressure_at: int | None = None
 
 
+def cut_short(ran: float, planned: float | None) -> bool:
+    """Whether a set ran, or gave, less than nine tenths of what was planned (hours, or mm, in both).
+
+    Examples
+    --------
+    >>> cut_short(8.9, 10.0), cut_short(9.0, 10.0), cut_short(1.0, None)
+    (True, False, False)
+    """
+    return planned is not None and ran < SHORT_SHARE * planned
+
+
 def what_ran(wanted: Wanted, found: Sequence[Evidence], flow_m3_h: float | None = None) -> Ran | None:
     """Put the evidence of one set together; None where there is none.
 

@@ -189,6 +189,7 @@ def decision_inputs(
             below_full_mm=(1 - rules.fill_share) * state.marks.taw_mm,
             leaching_fraction=leaching,
             intake_mm_h=intake,
+            dose=block.dose,
         ),
         price=_price(block, state, trigger.depletion_mm, water_use),
         clock_h=moment.clock_h,

@@ -398,7 +398,10 @@ def _net_lines(given: WorkingInput, advised: AdvisedSet) -> list[Line]:
         rain = given.advice.rain
         if rules.rain_room_mm > 0 or (rain is not None and rain.chance > 0):
             lines.append(_rain_line(given, rules.rain_room_mm))
-    formula: Text = "as the lines above" if rules.fixed_dose_mm is None else "the set dose"
+    if rules.dose != 1:
+        how = "from what the last sets brought; in force for this block"
+        lines.append(Line("dose", "Correction by the audit", rules.dose, "", how, sources["dose"], "×"))
+    formula: Text = "as the lines above" if rules.fixed_dose_mm is None or rules.dose != 1 else "the set dose"
     if not advised.limited_by:
         return [*lines, Line("net_mm", "Net over the block", advised.net_mm, "mm", formula, computed(""), "", True)]
     if rules.fixed_dose_mm is None:

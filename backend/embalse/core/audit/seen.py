@@ -1,6 +1,8 @@
 """What a station saw of a set: its gain in the roots with the crop's use added back, reach, and leak."""
 
+import math
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -12,26 +14,44 @@ from embalse.core.robust import noise_of_series
 HOUR_S: Final = 3600
 BEFORE_H: Final = 3  # hours before a set over which the water it begins from is taken (ours)
 RISE_H: Final = 24  # hours after a set within which the root zone is at its wettest (ours: slow soils take a day)
+SMOOTH_H: Final = 5  # hours over which the wettest time is looked for (ours: a single hour is noise)
+AROUND_H: Final = 6  # hours either side of it over which the gain is taken (ours)
 KNOWN: Final = 0.7  # of the hours looked at that must be known (ours)
 MATCH_S: Final = 12 * HOUR_S  # seconds within which a wetting that began is a set's (as wettings are matched in trials)
+LAYER_ERROR_MM: Final = 1.0  # mm a leak may be off by, from what lies between two sensors (ours)
 SLOPE_ERROR: Final = 0.05  # of a gain, from a calibration's slope (ours: what a fitted line is off as a rule)
 
 
-def seen_of(
-    station: str, profile: ProfileHours, found: Sequence[Wetting], span: tuple[int, int], until: int | None = None
-) -> SeenAt | None:
+@dataclass(frozen=True)
+class Watch:
+    """A station that is looked at: its hours, water content and use in the wetted soil, and its wettings.
+
+    ``noise_mm`` is the error of a difference of two storages, within the roots and below them, from its sensors' noise.
+    A system that is ``moving`` waters it at some time within a set, and for a short while.
+    """
+
+    station: str
+    profile: ProfileHours
+    found: tuple[Wetting, ...]
+    noise_mm: tuple[float, float]
+    moving: bool = False
+
+
+def watch(station: str, profile: ProfileHours, found: Sequence[Wetting], moving: bool = False) -> Watch:
+    """A station made ready to be looked at, set by set (mm)."""
+    noise = (_noise_mm(profile, inside=True), _noise_mm(profile, inside=False))
+    return Watch(station, profile, tuple(found), noise, moving)
+
+
+def seen_of(watched: Watch, span: tuple[int, int], until: int | None = None) -> SeenAt | None:
     """What a station saw of a set.
 
-    The gain is what the root zone held when most of the water was in the profile, within a day of the set's end, less
-    what it held in the hours before, with the crop's use in between added back where it is known.
+    The gain is what the root zone held around the time when most of the water was in the profile, within a day of the
+    set's end, less what it held in the hours before, with the crop's use in between added back where it is known.
 
     Parameters
     ----------
-    station : str
-    profile : ProfileHours
-        Its hours, water content and use in the wetted soil.
-    found : sequence of Wetting
-        Its wettings.
+    watched : Watch
     span : (int, int)
         Start and end of the set [s].
     until : int, optional
@@ -42,27 +62,80 @@ def seen_of(
     SeenAt or None
         None where too little is known around the set.
     """
+    mine = _wetting_of(watched, span)
     start, end = span
+    if watched.moving and mine is not None:
+        start = end = max(start, mine.start_at)
     stop = end + RISE_H * HOUR_S if until is None else min(until, end + RISE_H * HOUR_S)
-    first, last = (int(np.searchsorted(profile.at, t)) for t in (start - BEFORE_H * HOUR_S, stop))
-    onset = int(np.searchsorted(profile.at, start))
-    roots, under = (_held_mm(profile, (first, last), inside) for inside in (True, False))
-    if roots is None or onset - first < 1 or last - onset < 2:
+    gain = _gain(watched.profile, (start, end), stop)
+    if gain is None:
         return None
-    lead = onset - first
-    use = np.zeros(last - first) if profile.use_mm is None else np.nan_to_num(profile.use_mm[first:last])
+    error = float(np.hypot(watched.noise_mm[0], SLOPE_ERROR * gain.roots_mm))
+    seen = SeenAt(watched.station, False, 0.0, error, held_mm=gain.held_mm, use_unknown=gain.use_unknown)
+    if mine is None:
+        return seen
+    least = mine.between is not None
+    off = (watched.noise_mm[1], SLOPE_ERROR * (mine.below_mm or 0.0), LAYER_ERROR_MM)
+    return replace(
+        seen, answered=True, gained_mm=gain.roots_mm, reach_cm=mine.reach_cm, below_mm=mine.below_mm,
+        passed_mm=gain.below_mm, least=least, below_error_mm=math.hypot(*off),
+        arrived_h=tuple((a.depth_cm, max(0.0, (a.at - span[0]) / HOUR_S)) for a in mine.arrivals if not least),
+    )  # fmt: skip
+
+
+def _wetting_of(watched: Watch, span: tuple[int, int]) -> Wetting | None:
+    """The wetting that is a set's: one put down to it, else the nearest that began about when it did, or within it."""
+    start, end = span
+    own = [w for w in watched.found if any(water.start_at == start for water in w.from_what)]
+    near = [w for w in watched.found if abs(w.start_at - start) <= MATCH_S or start <= w.start_at <= end]
+    return min(own or near, key=lambda w: abs(w.start_at - start), default=None)
+
+
+@dataclass(frozen=True)
+class _Gain:
+    """Water gained within the roots and below them, what the roots held before [mm], and whether use is not known."""
+
+    roots_mm: float
+    below_mm: float
+    held_mm: float
+    use_unknown: bool
+
+
+def _gain(profile: ProfileHours, span: tuple[int, int], stop: int) -> _Gain | None:
+    start, end = span
+    first, last = (int(np.searchsorted(profile.at, t)) for t in (start - BEFORE_H * HOUR_S, stop))
+    lead = int(np.searchsorted(profile.at, start)) - first
+    roots, under = (_held_mm(profile, (first, last), inside) for inside in (True, False))
+    if roots is None or lead < 1 or last - first - lead < 2:
+        return None
+    told = np.full(last - first, np.nan) if profile.use_mm is None else profile.use_mm[first:last]
+    use = np.nan_to_num(told)
     use[:lead] = 0.0
-    in_roots = roots - float(np.nanmedian(roots[: lead + 1])) + np.cumsum(use)
+    held = float(np.nanmedian(roots[: lead + 1]))
+    in_roots = roots - held + np.cumsum(use)
     beneath = np.zeros(last - first) if under is None else under - float(np.nanmedian(under[: lead + 1]))
-    peak = int(np.nanargmax((in_roots + beneath)[lead:])) + lead
-    gained, passed = float(in_roots[peak]), float(beneath[peak])
-    mine = [w for w in found if abs(w.start_at - start) <= MATCH_S or start <= w.start_at <= end]
-    error = float(np.hypot(_noise_mm(profile), SLOPE_ERROR * max(0.0, gained)))
-    if not mine:
-        return SeenAt(station, answered=False, error_mm=error)
-    wetting = min(mine, key=lambda w: abs(w.start_at - start))
-    least = wetting.between is not None
-    return SeenAt(station, True, max(0.0, gained), error, wetting.reach_cm, wetting.below_mm, max(0.0, passed), least)
+    wettest = _wettest(in_roots + beneath, first=int(np.searchsorted(profile.at, end)) - first)
+    gained, passed = float(np.nanmean(in_roots[wettest])), float(np.nanmean(beneath[wettest]))
+    unknown = not np.isfinite(told[lead : wettest.stop]).mean() >= KNOWN
+    return _Gain(max(0.0, gained), max(0.0, passed), held, unknown)
+
+
+def _wettest(total: Floats, first: int) -> slice:
+    """Hours around the wettest one from a place on: their mean is not drawn up by the noise, as a highest value is."""
+    first = min(first, len(total) - 1)
+    later = total[first:]
+    known = np.isfinite(later)
+    sums, counts = (np.convolve(v, np.ones(SMOOTH_H), "same") for v in (np.where(known, later, 0.0), known))
+    mean = np.where(counts > SMOOTH_H / 2, sums / np.maximum(counts, 1), -np.inf)
+    if not np.isfinite(mean).any():
+        return slice(first, len(total))
+    peak = int(np.argmax(mean)) + first
+    return slice(max(first, peak - AROUND_H), peak + AROUND_H + 1)
+
+
+def held_mm(profile: ProfileHours) -> Floats | None:
+    """Water the root zone held, hour by hour [mm], shape (n,); None where too little is known."""
+    return _held_mm(profile, (0, len(profile.at)), inside=True)
 
 
 def _held_mm(profile: ProfileHours, hours: tuple[int, int], inside: bool) -> Floats | None:
@@ -77,10 +150,10 @@ def _held_mm(profile: ProfileHours, hours: tuple[int, int], inside: bool) -> Flo
     return total if total is not None and len(total) and np.isfinite(total).mean() >= KNOWN else None
 
 
-def _noise_mm(profile: ProfileHours) -> float:
-    """Error of a difference of two storages from the noise of the sensors [mm]."""
-    parts = [
-        noise_of_series(profile.theta[layer]) * profile.millimetres(layer) * profile.share_inside(layer)
-        for layer in range(len(profile.depths_cm))
-    ]
+def _noise_mm(profile: ProfileHours, inside: bool) -> float:
+    """Error of a difference of two storages, within the roots or below them, from the noise of the sensors [mm]."""
+    parts = []
+    for layer in range(len(profile.depths_cm)):
+        share = profile.share_inside(layer) if inside else 1 - profile.share_inside(layer)
+        parts.append(noise_of_series(profile.theta[layer]) * profile.millimetres(layer) * share)
     return float(np.sqrt(2 * np.sum(np.square(parts))))

@@ -20,7 +20,8 @@ class SetRules:
     ``deep_extra_mm`` is water missing in dry layers that wetter ones above full do not make good, ``below_full_mm``
     what is left unfilled on purpose, ``on_way_mm`` what the last set still brings [mm in the wetted soil];
     ``rain_room_mm`` what is kept free for rain and ``fixed_dose_mm`` a set dose [mm net over the block];
-    ``leaching_fraction`` [-]; ``intake_mm_h`` the largest rate the soil takes from above [mm/h].
+    ``leaching_fraction`` [-]; ``intake_mm_h`` the largest rate the soil takes from above [mm/h]; ``dose`` is what the
+    audit of earlier sets has the net depth multiplied by [-].
     """
 
     deep_extra_mm: float = 0.0
@@ -30,6 +31,7 @@ class SetRules:
     leaching_fraction: float = 0.0
     intake_mm_h: float | None = None
     on_way_mm: float = 0.0
+    dose: float = 1.0
 
 
 PLAIN: Final = SetRules()
@@ -95,7 +97,9 @@ def advised_set(
     require(rules.rain_room_mm >= 0, "rain_room_mm", "must not be negative")
     missing = start_depletion_mm + rules.deep_extra_mm - rules.below_full_mm - rules.on_way_mm
     wanted = max(0.0, missing) * limits.wetted_fraction
-    uncut = max(0.0, wanted - rules.rain_room_mm) if rules.fixed_dose_mm is None else rules.fixed_dose_mm
+    plain = max(0.0, wanted - rules.rain_room_mm) if rules.fixed_dose_mm is None else rules.fixed_dose_mm
+    require(rules.dose > 0, "dose", "must be more than 0")
+    uncut = plain * rules.dose
     net, limited = uncut, ""
     if limits.min_set_mm is not None and net < limits.min_set_mm:
         net, limited = limits.min_set_mm, "smallest"

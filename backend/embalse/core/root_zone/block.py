@@ -57,8 +57,9 @@ class Block:
     """A block: area [ha], soil, roots, allowable fraction [-], limits, system, stations, and where entries come from.
 
     ``roots`` and ``allowable`` are None when neither a person nor a table gives them. ``allowable_mm`` is the depletion
-    allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known.
-    ``calendar`` gives Kc, ``crop`` the crop's name in the tables, ``slope_pct`` the slope of the ground [%].
+    allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known. ``dose`` is
+    what sets are multiplied by for what their audit found [-]. ``calendar`` gives Kc, ``crop`` the crop's name in the
+    tables, ``slope_pct`` the slope of the ground [%].
     """
 
     key: str
@@ -81,6 +82,7 @@ class Block:
     rules: BlockRules = NO_RULES
     windows: tuple[DryWindow, ...] = ()
     orders: tuple[Order, ...] = ()
+    dose: float = 1.0
 
     def roots_cm(self, day: int) -> float | None:
         """How deep its roots are on a day number [cm], no deeper than where a layer stops them; None if not known."""

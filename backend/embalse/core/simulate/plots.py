@@ -1,5 +1,6 @@
 """Single plots with their truth: one soil, one crop, one programme of watering, always from a seed."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -75,13 +76,17 @@ class PlotSeason:
     runoff_mm: Array
 
 
-class _Manager:
-    """Who waters a plot: starts sets in the evening and lets them run at 8 mm an hour."""
+class Manager:
+    """Who waters a plot: starts sets in the evening and lets them run at 8 mm an hour.
+
+    ``truth`` are the water contents so far [m³/m³], hour by hour and depth by depth; depths in mm.
+    """
 
     def __init__(self, plan: PlotPlan, taw_mm: float) -> None:
         self.plan, self.taw_mm = plan, taw_mm
         self.sets: list[tuple[int, int]] = []
         self.given_mm: list[float] = []
+        self.truth: dict[float, list[float]] = {d: [] for d in plan.depths_cm}
         self._left = 0.0
         self._number = 0
 
@@ -89,12 +94,13 @@ class _Manager:
         """Water given in an hour at a depletion [mm]."""
         day, clock = divmod(hour, HOURS)
         if clock == SET_H and self._left <= 0:
-            self._begin(hour, self._wanted(day, short_mm))
+            self._begin(hour, self.wanted_mm(day, short_mm))
         now = min(self._left, SET_MM_H)
         self._left -= now
         return now
 
-    def _wanted(self, day: int, short_mm: float) -> float:
+    def wanted_mm(self, day: int, short_mm: float) -> float:
+        """Water of the set that begins on a day's evening at a depletion, 0 for none [mm]."""
         plan = self.plan
         if day in plan.ordered_mm:
             return plan.ordered_mm[day]
@@ -112,8 +118,8 @@ class _Manager:
         self.sets.append((hour * 3600, (hour + max(1, int(np.ceil(depth_mm / SET_MM_H)))) * 3600))
 
 
-def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
-    """A season of a plot; the same seed gives the same one (units as in ``PlotSeason``)."""
+def plot_season(plan: PlotPlan, seed: int, managed_by: Callable[[PlotPlan, float], "Manager"] = Manager) -> PlotSeason:
+    """A season of a plot; the same seed and manager give the same one (units as in ``PlotSeason``)."""
     sand, clay = TEXTURES[plan.texture]
     random = np.random.default_rng(seed)
     spread = random.normal(0, 0.02, 2)
@@ -125,9 +131,9 @@ def plot_season(plan: PlotPlan, seed: int) -> PlotSeason:
     roots = np.array([plan.root_depth_cm])
     inside = np.clip((plan.root_depth_cm - column.centres_cm) / 5.0 + 0.5, 0, 1)
     taw = float(((column.full - column.wilting) * inside).sum() * column.thickness_mm)
-    truth: dict[float, list[float]] = {d: [] for d in plan.depths_cm}
     uptake, depletion = np.zeros(plan.days), np.zeros(plan.days)
-    manager = _Manager(plan, taw)
+    manager = managed_by(plan, taw)
+    truth = manager.truth
     short_mm, below, runoff = (np.zeros(plan.days * HOURS) for _ in range(3))
     deep = ((1 - inside) * column.thickness_mm)[None, :]
     for hour in range(plan.days * HOURS):

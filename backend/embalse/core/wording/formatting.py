@@ -108,7 +108,10 @@ def _number(name: str, value: float, how: str, reader: Reader) -> str:
     if name == "h" or (name.endswith("_h") and quantity_of(name) is None):
         return _hours(name, value, how)
     if name.endswith(("_fraction", "_share", "_chance")):
-        return f"{value:.{how or 0}%}".replace("%", " %")
+        sign, decimals = ("+", 0) if how == "+" else ("", how or 0)
+        figure = f"{value:{sign}.{decimals}%}"
+        figure = figure.lstrip("+-") if float(figure[:-1]) == 0 else figure
+        return figure.replace("%", " %").replace("-", "−")
     quantity = quantity_of(name)
     if quantity is not None:
         return _quantity(value, quantity, how, reader.units)

@@ -6,7 +6,7 @@ from typing import Final, Literal
 from pydantic import Field
 
 from embalse.core.acting.set_state import SetState
-from embalse.core.acting.what_ran import Ran
+from embalse.core.acting.what_ran import Ran, cut_short
 from embalse.core.quality.manual_readings import walking_order
 from embalse.core.wording import Notice
 from embalse.services import times
@@ -170,7 +170,7 @@ def _out(one: PlannedSet, rows: FarmRows, now: int) -> NightSetOut:
 
 
 def _short(ran: Ran, gross_mm: float) -> bool:
-    return ran.end_at is not None and ran.gross_mm < 0.9 * gross_mm
+    return ran.end_at is not None and cut_short(ran.gross_mm, gross_mm)
 
 
 def _note(one: PlannedSet, ran: Ran | None) -> str:

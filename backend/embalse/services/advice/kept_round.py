@@ -101,6 +101,11 @@ class _Lately:
     answer: str
 
 
+def kept_answer(what: Hashable, moment: str | None, making: threading.Lock, make: Callable[[], BaseModel]) -> str:
+    """Any answer about all blocks as JSON, kept in the same way, for an hour where nothing changes."""
+    return _answer(_Asked(what, moment, 3600, True), making, make)
+
+
 def _answer(asked: _Asked, making: threading.Lock, make: Callable[[], BaseModel]) -> str:
     farm = clock.the_farm()
     now = clock.farm_now(farm)

@@ -2,6 +2,7 @@
 
 import logging
 import threading
+from collections.abc import Callable
 from dataclasses import replace
 
 from embalse.core.advice.block_analysis import BlockAnalysis
@@ -116,8 +117,10 @@ def _straight(found: BlockAnalysis) -> float | None:
 class Mornings:
     """Keeps each morning's answers in a thread of its own, until it is stopped; catches up what was missed."""
 
-    def __init__(self, every_s: float = 120.0) -> None:
+    def __init__(self, every_s: float = 120.0, first: Callable[[], object] = lambda: None) -> None:
+        """``first`` is what has to be done before a morning's answers are kept."""
         self._every_s = every_s
+        self._first = first
         self._empty: set[int] = set()
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True)
@@ -152,6 +155,8 @@ class Mornings:
             log.debug("mornings: %s", none_yet)
             return
         judging.judge_waiting()
+        if any(day not in self._empty for day in lacking):
+            self._first()
         for day in lacking:
             if day in self._empty or self._stop.is_set():
                 continue

@@ -1,31 +1,61 @@
-"""The audit of a block's sets, newest first."""
+"""The audit of a block's sets, newest first, with the next dose and what the sets teach."""
 
-import math
+import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import Final
 
 from pydantic import Field
 
-from embalse.core.advice.decision_inputs import soil_intake_mm_h
-from embalse.core.audit.seen import seen_of
-from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, Verdict, audit
-from embalse.core.field.wetting import ProfileHours, Wetting
+from embalse.core.audit.efficiency import shares
+from embalse.core.audit.lower_sensor import Advice, Answer
+from embalse.core.audit.set_audit import Verdict
+from embalse.core.audit.style import Comparison, OneSet, Style, compared, exposed_fraction
+from embalse.core.wording import Notice
 from embalse.services import times
-from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.advice.field_series import Field as FieldSeries
-from embalse.services.advice.profile_page import seen_by_stations, waters
-from embalse.services.load import clock
-from embalse.services.load.blocks import core_blocks
+from embalse.services.advice.field_series import field_at
+from embalse.services.audit.dose import (
+    CauseOut,
+    DoseOut,
+    ReceivedOut,
+    causes_out,
+    dose_out,
+    learning_of,
+    received_out,
+    received_words,
+)
+from embalse.services.audit.following_up import FollowUpOut, faults_of, open_faults
+from embalse.services.audit.gather import AuditedSet, BlockSets, block_sets
+from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import Content
-from embalse.services.planning.planned import PlannedSet, planned_sets
+from embalse.services.planning.supplies import block_shifts
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
-from embalse.store import farm as farm_store
-from embalse.store import readings as readings_store
+from embalse.store import records as record_store
 
-AUDITED_DAYS = 45  # days back by default (ours: the sets a manager still remembers)
-DAY_S, HOUR_S = 86400, 3600
-SAME_S = 1800  # seconds within which a set on record and a planned one are the same (ours: half a step)
+AUDITED_DAYS: Final = 45  # days back by default (ours: the sets a manager still remembers)
+SHADED: Final = {"initial": 0.05, "development": 0.45, "mid": 0.9, "late": 0.5}
+"""Share of the ground a crop shades by stage [-]: middles of FAO-56 (Allen et al. 1998) Table 21, as recalled."""
+DRIPS: Final = frozenset({"drip", "buried drip", "micro"})
+
+
+class ArrivalHourOut(Content):
+    """A depth, and the hours from the set's start after which water was there."""
+
+    depth_cm: float
+    after_h: float
+
+
+class LowerOut(Content):
+    """What the lower sensors said one to two hours after a set, in their own unit; wetter is more."""
+
+    said: Answer
+    advice: Advice
+    change: float | None
+    least: float | None = Field(description="what an answer must be more than")
+    unit: str
+    pairs: int
+    words: str
 
 
 class SetAuditOut(Content):
@@ -33,20 +63,51 @@ class SetAuditOut(Content):
 
     start: str
     end: str
+    start_at: int
     planned_h: float | None
     ran_h: float
     gross_mm: float
-    expected_mm: float = Field(description="net over the block: gross by the system's efficiency")
+    metered: bool = Field(description="whether its water was measured")
+    expected_mm: float | None = Field(description="net over the block: gross by the system's efficiency")
     gained_mm: float | None = Field(description="in the roots, with the crop's use added back; null where not told")
+    passed_mm: float = Field(description="had gone below the roots when they were wettest")
     error_mm: float | None
     below_mm: float | None = Field(description="went below the roots; null without a sensor there")
     missing_mm: float | None = Field(description="neither stored nor seen to pass")
     spread_mm: float | None = Field(description="between stations; null with one")
+    lacked_mm: float | None = Field(description="what the roots lacked before it")
     reach_cm: float | None
     wanted_cm: float | None
+    arrivals: list[ArrivalHourOut]
+    application_efficiency: float | None = Field(description="stored in the roots over what was applied")
+    storage_efficiency: float | None = Field(description="stored over what the roots lacked")
+    lower: LowerOut
     stations: int
+    dry_stations: list[str]
+    correction: float = Field(description="multiple of the advice in force when it ran")
     verdict: Verdict
     why: str
+
+
+class StyleOut(Content):
+    """Sets of one kind, by 100 mm over the block."""
+
+    sets: int
+    net_mm: float
+    below_mm: float | None
+    reach_cm: float | None
+    surface_mm: float
+    work_h: float
+    starts: float
+    short_h: float | None
+
+
+class StylesOut(Content):
+    """Shorter sets against longer ones; ``words`` says why not where they cannot be compared."""
+
+    shorter: StyleOut | None
+    longer: StyleOut | None
+    words: str
 
 
 class BlockAuditContent(Content):
@@ -56,7 +117,17 @@ class BlockAuditContent(Content):
     name: str
     as_of: str
     days: int
+    headline: str
     sets: list[SetAuditOut]
+    dose: DoseOut
+    received: ReceivedOut | None
+    received_words: str
+    causes: list[CauseOut]
+    styles: StylesOut
+    follow_ups: list[FollowUpOut]
+    lower_delay_h: float
+    lower_delay_entered: bool
+    picked: list[str] = Field(description="keys of efficiency and wetted area picked from the audit, in force now")
 
 
 @as_known_then
@@ -70,101 +141,138 @@ def audit_content(key: str, moment: str | None = None, days: int = AUDITED_DAYS)
     ValueError
         If the moment cannot be read.
     """
-    farm = clock.the_farm()
-    now = clock.as_of(farm, moment)
-    rows = farm_store.farm_rows([key])
-    block = core_blocks(rows, now)[0]
-    analysis = analyse_blocks(farm, rows, [block], now)[0]
-    field = FieldSeries(farm, rows, rows.blocks[0], block, analysis, now, days + 1)
-    logged = [s for s in readings_store.sets(key, now - days * DAY_S, now) if s.end_at <= now]
-    stations = seen_by_stations(field)
-    planned = planned_sets(farm.time_zone, now - (days + 1) * DAY_S, key)
-    came = sorted(w.start_at for w in waters(field))
-    found = []
-    kept = block.system.efficiency_fraction if block.system else 1.0
-    takes = block.rules.max_rate_mm_h or soil_intake_mm_h(block.horizons, block.slope_pct)
-    for one in logged:
-        span = (one.start_at, one.end_at)
-        share = block.limits.wetted_fraction
-        facts = SetFacts(
-            planned_h=_planned_h(planned, one.start_at),
-            ran_h=(one.end_at - one.start_at) / HOUR_S,
-            expected_mm=one.gross_mm * kept / share,
-            has_probes=bool(stations),
-            rain_mm=_rain_mm(field, span),
-            takes_mm_h=takes,
-            gives_mm_h=None if block.system is None else block.system.rate_mm_h / share,
-        )
-        until = next((at for at in came if at > one.end_at), None)
-        told = audit(facts, _seen(stations, span, until))
-        wanted = block.managed_cm(times.local_day(one.start_at, farm.time_zone))
-        found.append(_out(_Line(facts, one.gross_mm, span, wanted), told, share, farm.time_zone))
-    found += [_did_not_run(p, rows.blocks[0].area_ha, kept, farm.time_zone) for p in planned if _failed(p, now)]
+    return audit_of(field_at(key, moment, days + 1), days)
+
+
+def audit_of(field: FieldSeries, days: int) -> BlockAuditContent:
+    """The audit of a block that is loaded already."""
+    found = block_sets(field, days)
+    told = learning_of(found)
+    sets = [set_out(one, field) for one in reversed(found.sets)]
     return BlockAuditContent(
-        key=key, name=rows.blocks[0].name, as_of=times.iso(now, farm.time_zone) or "", days=days,
-        sets=sorted(found, key=lambda s: s.start, reverse=True),
-    )  # fmt: skip
+        key=field.row.key,
+        name=field.row.name,
+        as_of=times.iso(field.now, field.zone) or "",
+        days=days,
+        headline=_headline(sets),
+        sets=sets,
+        dose=dose_out(found, told.correction),
+        received=received_out(found, told.received),
+        received_words=received_words(found, told.received),
+        causes=causes_out(told.causes),
+        styles=_styles(found),
+        follow_ups=open_faults(field.row.key, field.row.name, faults_of(found.sets, field.zone), field.now, field.zone),
+        lower_delay_h=found.delay_h,
+        lower_delay_entered=found.rules is not None and found.rules.lower_delay_h is not None,
+        picked=_picked(field),
+    )
 
 
-@dataclass(frozen=True)
-class _Line:
-    facts: SetFacts
-    gross_mm: float
-    span: tuple[int, int]
-    wanted_cm: float | None = None
+def _picked(field: FieldSeries) -> list[str]:
+    bodies = [json.loads(r.body) for r in record_store.records("set_choices", field.row.key)]
+    held = {b["what"]: b["key"] for b in in_force(bodies, (field.now, field.zone)) if b["what"] != "dose"}
+    return list(held.values())
 
 
-def _seen(
-    stations: Sequence[tuple[str, ProfileHours, list[Wetting]]], span: tuple[int, int], until: int | None
-) -> list[SeenAt]:
-    return [s for name, hours, found in stations if (s := seen_of(name, hours, found, span, until)) is not None]
+def _headline(sets: Sequence[SetAuditOut]) -> str:
+    if not sets:
+        return say(Notice("audit.none"))
+    last = sets[0]
+    day = times.day_number(times.datetime.fromisoformat(last.start).date())
+    return say(Notice("audit.headline", on_day=day, verdict=last.verdict, why=last.why or None))
 
 
-def _rain_mm(field: FieldSeries, span: tuple[int, int]) -> float:
-    start, end = span
-    rain = [w for w in waters(field) if w.kind == "rain" and w.start_at < end + DAY_S and w.end_at > start - DAY_S // 2]
-    return math.fsum(w.depth_mm for w in rain)
+def set_out(one: AuditedSet, field: FieldSeries) -> SetAuditOut:
+    """An audited set as it is sent, over the block."""
+    told, facts, share = one.told, one.facts, field.block.limits.wetted_fraction
 
-
-def _planned_h(planned: Sequence[PlannedSet], start_at: int) -> float | None:
-    for one in planned:
-        logged = one.part.logged
-        if logged is not None and abs(times.epoch(logged, one.zone) - start_at) < SAME_S:
-            return (one.end_at - one.start_at) / HOUR_S
-    return None
-
-
-def _failed(one: PlannedSet, now: int) -> bool:
-    return one.state == "failed" and one.end_at <= now
-
-
-def _did_not_run(one: PlannedSet, area_ha: float, kept: float, zone: str) -> SetAuditOut:
-    gross = one.volume_m3 / (10 * area_ha)
-    facts = SetFacts((one.end_at - one.start_at) / HOUR_S, 0.0, gross * kept)
-    line = _Line(facts, gross, (one.start_at, one.end_at))
-    found = _out(line, audit(facts, []), 1.0, zone)
-    return found.model_copy(update={"why": one.part.events[-1].note or found.why})
-
-
-def _out(line: _Line, told: SetAudit, share: float, zone: str) -> SetAuditOut:
     def over(mm: float | None) -> float | None:
         return None if mm is None else mm * share
 
+    stored, below = told.gained_mm, told.below_mm or 0.0
+    applied = one.gross_mm / share
+    went = None if stored is None else shares(applied, stored, below, max(0.0, one.lacked_mm or 0.0) or None)
     return SetAuditOut(
-        start=times.iso(line.span[0], zone) or "",
-        end=times.iso(line.span[1], zone) or "",
-        planned_h=line.facts.planned_h,
-        ran_h=line.facts.ran_h,
-        gross_mm=line.gross_mm,
-        expected_mm=told.expected_mm * share,
-        gained_mm=over(told.gained_mm),
+        start=times.iso(one.start_at, field.zone) or "",
+        end=times.iso(one.end_at, field.zone) or "",
+        start_at=one.start_at,
+        planned_h=facts.planned_h,
+        ran_h=facts.ran_h,
+        gross_mm=one.gross_mm,
+        metered=one.metered,
+        expected_mm=over(facts.expected_mm),
+        gained_mm=over(stored),
+        passed_mm=told.passed_mm * share,
         error_mm=over(told.error_mm),
         below_mm=over(told.below_mm),
         missing_mm=over(told.missing_mm),
         spread_mm=over(told.spread_mm),
+        lacked_mm=over(one.lacked_mm),
         reach_cm=told.reach_cm,
-        wanted_cm=line.wanted_cm,
+        wanted_cm=one.wanted_cm,
+        arrivals=[ArrivalHourOut(depth_cm=d, after_h=h) for d, h in told.arrived_h],
+        application_efficiency=None if went is None else went.application,
+        storage_efficiency=None if went is None else went.storage,
+        lower=_lower_out(one),
         stations=told.stations,
+        dry_stations=list(told.dry),
+        correction=one.correction,
         verdict=told.verdict,
-        why=" ".join(say(n) for n in told.why),
+        why=_why(one),
     )
+
+
+def _why(one: AuditedSet) -> str:
+    """The verdict's evidence; of a set that did not run, what the valve or a person said."""
+    note = one.planned.part.events[-1].note if one.planned is not None and one.facts.ran_h == 0 else ""
+    return note or " ".join(say(n) for n in one.told.why)
+
+
+def _lower_out(one: AuditedSet) -> LowerOut:
+    lower = one.lower
+    if lower.said == "strong":
+        words = Notice("lower.strong")
+    elif lower.said == "slight":
+        words = Notice("lower.slight")
+    elif lower.said == "none":
+        words = Notice("lower.lengthen") if one.school == "lengthen" else Notice("lower.none")
+    else:
+        words = Notice("lower.not_told")
+    return LowerOut(
+        said=lower.said, advice=one.school, change=lower.change, least=lower.least, unit=lower.unit, pairs=lower.pairs,
+        words=say(words),
+    )  # fmt: skip
+
+
+def _styles(found: BlockSets) -> StylesOut:
+    """Shorter sets against longer ones, from the sets that tell."""
+    field = found.field
+    share, shaded = field.block.limits.wetted_fraction, SHADED.get(field.block.stage or "", 0.5)
+    shifts = block_shifts(field.row.key, field.now, field.zone)
+    alone_h = 0.0 if shifts is None or not shifts.by_hand else (shifts.fill_min + shifts.move_min) / 60
+    told = [
+        OneSet(one.facts.expected_mm * share, _over(one.told.below_mm, share), one.told.reach_cm, alone_h, one.short_h)
+        for one in found.ran
+        if one.facts.expected_mm and one.told.gained_mm is not None and one.told.verdict != "cannot tell"
+    ]
+    kind = field.block.system.kind if field.block.system else ""
+    # a line in the ground wets no surface
+    exposed = 0.0 if kind == "buried drip" else exposed_fraction(share, shaded, kind in DRIPS)
+    return _styles_out(compared(told, exposed), len(told))
+
+
+def _over(mm: float | None, share: float) -> float | None:
+    return None if mm is None else mm * share
+
+
+def _styles_out(told: Comparison, sets: int) -> StylesOut:
+    if told.shorter is None or told.longer is None:
+        words = Notice("style.few", sets=sets) if told.why_not == "few" else Notice("style.alike")
+        return StylesOut(shorter=None, longer=None, words=say(words))
+    short, long = told.shorter, told.longer
+    counts = {"short_sets": short.sets, "short_mm": short.net_mm, "long_sets": long.sets, "long_mm": long.net_mm}
+    return StylesOut(shorter=_style(short), longer=_style(long), words=say(Notice("style.compared", **counts)))
+
+
+def _style(one: Style) -> StyleOut:
+    return StyleOut(**{name: getattr(one, name) for name in StyleOut.model_fields})

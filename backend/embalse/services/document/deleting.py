@@ -25,6 +25,8 @@ PICKED = frozenset(
         "armings",
         "planned_sets",
         "set_evidence",
+        "set_choices",
+        "audit_rules",
     }
 )
 

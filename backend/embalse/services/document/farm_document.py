@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, ValidationError, model_validator
 
+from embalse.services.schema.auditing import AuditRulesPart, SetChoicePart, SetVisitPart
 from embalse.services.schema.base import Day, Key, Note, Number, Part, When, wrong
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
 from embalse.services.schema.ground import CalibrationPart, DevicePart, PlacementPart
@@ -74,7 +75,7 @@ RECORD_LISTS = (
     "spots", "siting_limits", "instrument_plans", "uniformity_tests", "batch_tests", "procedure_runs", "channel_checks",
     "visits", "sample_sheets", "mark_choices", "retention_curves", "growth_days", "fruit_samples", "fruit_targets",
     "forecasts", "block_rules", "dry_windows", "orders", "water_rules", "block_shifts", "work_hours", "set_groups",
-    "planned_sets", "set_evidence", "armings",
+    "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -119,6 +120,9 @@ class FarmDocument(Part):
     planned_sets: list[PlannedSetPart] = []
     set_evidence: list[SetEvidencePart] = []
     armings: list[ArmingPart] = []
+    set_choices: list[SetChoicePart] = []
+    audit_rules: list[AuditRulesPart] = []
+    set_visits: list[SetVisitPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:
@@ -158,6 +162,7 @@ def known_from_its_days(document: FarmDocument) -> FarmDocument:
     parts: list[ChosenPart | CalibrationPart] = [
         *found.mark_choices, *found.retention_curves, *found.block_rules, *found.dry_windows, *found.orders,
         *found.water_rules, *found.block_shifts, *found.work_hours, *found.armings,
+        *found.set_choices, *found.audit_rules,
         *(c for device in found.devices for c in device.calibrations),
         *(c for b in found.blocks for station in b.stations for s in station.sensors for c in s.calibrations),
     ]  # fmt: skip

@@ -26,9 +26,11 @@ from embalse.services.load.in_force import (
     block_stage,
     block_windows,
     crop_calendar,
+    set_choices,
 )
 from embalse.services.load.measured import measured_rates
 from embalse.services.load.water_rules import water_rules_at
+from embalse.services.schema.auditing import SetChoicePart
 from embalse.services.schema.water import WaterRulesPart
 from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
 
@@ -43,7 +45,27 @@ def core_blocks(rows: FarmRows, now: int, with_removed: bool = False) -> list[Bl
     at = (now, clock.the_farm().time_zone)
     rates, rules = measured_rates(*at), water_rules_at(*at)
     found = [_supplied(_block(row, rows, at, with_removed), row, rows, rules) for row in rows.blocks]
-    return [_measured(block, rates.get(block.key)) for block in found]
+    return [_picked(_measured(block, rates.get(block.key)), set_choices(block.key, rows, at)) for block in found]
+
+
+def _picked(block: Block, choices: Mapping[str, SetChoicePart]) -> Block:
+    """The block with what was picked from the audit of its sets: a dose, its efficiency, the ground it wets."""
+    if not choices:
+        return block
+    sources = dict(block.sources)
+    for what, name in (("dose", "dose"), ("efficiency", "efficiency_fraction"), ("wetted", "wetted_fraction")):
+        if what in choices:
+            one = choices[what]
+            told = {"note": one.note, "who": one.who or None, "on_day": times.day_number(one.valid_from)}
+            sources[name] = Source("entry", "audit of the sets", Notice("source.picked_audit", **told))
+    found = replace(block, sources=sources)
+    if "dose" in choices:
+        found = replace(found, dose=choices["dose"].value)
+    if "wetted" in choices:
+        found = replace(found, limits=replace(found.limits, wetted_fraction=choices["wetted"].value))
+    if "efficiency" in choices and found.system is not None:
+        found = replace(found, system=replace(found.system, efficiency_fraction=choices["efficiency"].value))
+    return found
 
 
 def _supplied(block: Block, row: BlockRow, rows: FarmRows, rules: Mapping[str, WaterRulesPart]) -> Block:

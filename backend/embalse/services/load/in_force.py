@@ -24,6 +24,7 @@ from embalse.core.soil.soil import FineEarth, texture_class
 from embalse.core.sources import Source
 from embalse.core.wording import Notice
 from embalse.services import times
+from embalse.services.schema.auditing import AuditRulesPart, SetChoicePart
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, OrderPart
 from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRows, HorizonRow
@@ -124,6 +125,18 @@ def block_rules(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) ->
     found = in_force(_bodies(rows, "block_rules", "block", row.key), at)
     mine = [b for b in found if b["stage"] == stage] or [b for b in found if not b["stage"]]
     return BlockRulesPart.model_validate(mine[-1]).rules() if mine else NO_RULES
+
+
+def set_choices(block: str, rows: FarmRows, at: Moment) -> dict[str, SetChoicePart]:
+    """What was picked for a block from the audit of its sets, as it holds at an instant [s, UTC], by what it is."""
+    found = in_force(_bodies(rows, "set_choices", "block", block), at)
+    return {body["what"]: SetChoicePart.model_validate(body) for body in found}
+
+
+def audit_rules(block: str, rows: FarmRows, at: Moment) -> AuditRulesPart | None:
+    """How a block's sets are audited, as it holds at an instant [s, UTC]; None where nothing was entered."""
+    found = in_force(_bodies(rows, "audit_rules", "block", block), at)
+    return AuditRulesPart.model_validate(found[-1]) if found else None
 
 
 def block_windows(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[DryWindow, ...]:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from embalse.core.audit.seen import seen_of
+from embalse.core.audit.seen import seen_of, watch
 from embalse.core.audit.set_audit import SeenAt, SetFacts, audit
 from embalse.core.errors import CoreError
 from embalse.core.field.wetting import ProfileHours
@@ -39,7 +39,10 @@ def test_water_below_the_roots(below: float | None, told: str) -> None:
 
 
 def test_a_leak_within_its_error_is_not_told() -> None:
-    assert verdict(seen(20.0, 5.0, error_mm=2.1)) == "right" and verdict(seen(20.0, 5.0, error_mm=1.9)) == "too much"
+    assert (
+        verdict(seen(20.0, 5.0, below_error_mm=2.1)) == "right"
+        and verdict(seen(20.0, 5.0, below_error_mm=1.9)) == "too much"
+    )
 
 
 @pytest.mark.parametrize(("gained", "told"), [(13.4, "right"), (13.3, "too little")])
@@ -102,19 +105,19 @@ def profile(gain: float = 0.05, use: float = 0.0) -> ProfileHours:
 
 def test_a_station_gains_what_its_layers_rose_by() -> None:
     rises = profile()
-    found = seen_of("a", rises, wettings(rises), (48 * HOUR, 54 * HOUR))
+    found = seen_of(watch("a", rises, wettings(rises)), (48 * HOUR, 54 * HOUR))
     assert found is not None and found.answered and found.reach_cm == 30.0
     assert found.gained_mm == pytest.approx(0.05 * 200 + 0.025 * 200) and found.passed_mm == 0.0
 
 
 def test_the_crops_use_meanwhile_is_added_back() -> None:
     used = profile(use=0.2)
-    found = seen_of("a", used, wettings(used), (48 * HOUR, 54 * HOUR))
+    found = seen_of(watch("a", used, wettings(used)), (48 * HOUR, 54 * HOUR))
     assert found is not None and found.gained_mm == pytest.approx(15.0, abs=0.6)
 
 
 def test_nothing_that_rose_is_told_and_too_little_read_is_none() -> None:
     still = profile(gain=0.0)
-    found = seen_of("a", still, [], (48 * HOUR, 54 * HOUR))
+    found = seen_of(watch("a", still, []), (48 * HOUR, 54 * HOUR))
     assert found is not None and not found.answered and found.gained_mm == 0.0
-    assert seen_of("a", still, [], (500 * HOUR, 506 * HOUR)) is None
+    assert seen_of(watch("a", still, []), (500 * HOUR, 506 * HOUR)) is None

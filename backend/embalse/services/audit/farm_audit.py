@@ -1,0 +1,207 @@
+"""The audit of every block of the farm: sets newest first, who got less in a group, what to go and see."""
+
+import json
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from pydantic import Field
+
+from embalse.core.audit.group import FEWEST, Share, shares_of
+from embalse.core.audit.set_audit import WITHIN_SHARE, SetAudit, Verdict
+from embalse.core.wording import Notice
+from embalse.services import times
+from embalse.services.advice.analysing import analyse_blocks
+from embalse.services.advice.field_series import Field as FieldSeries
+from embalse.services.audit.block_audit import SetAuditOut, set_out
+from embalse.services.audit.dose import learning_of
+from embalse.services.audit.following_up import Fault, FollowUpOut, faults_of, flow_faults, open_faults
+from embalse.services.audit.gather import BlockSets, block_sets
+from embalse.services.load import clock
+from embalse.services.load.blocks import core_blocks
+from embalse.services.load.schemas import Content, SaidOut
+from embalse.services.reader import say
+from embalse.services.readings.known_then import as_known_then
+from embalse.services.schema.water import SetGroupPart
+from embalse.store import farm as farm_store
+from embalse.store import records as record_store
+from embalse.store.rows import FarmRows
+
+LINE_DAYS: Final = 7  # days back that the Round's line tells
+FARM_DAYS: Final = 21  # days back of the farm's list by default (ours: six sets of most blocks)
+NAMED: Final = 3  # blocks named beside a verdict at most (ours: a line has no room for more)
+GOOD: Final = frozenset({"right", "cannot tell"})
+ORDER: Final[tuple[Verdict, ...]] = (
+    "did not run", "not all of the block", "too little", "too fast", "too much", "right", "cannot tell",
+)  # fmt: skip
+NIGHT_H: Final = 12  # hours by which a night is told by the day it begins on: noon to noon
+
+
+class FarmSetOut(SetAuditOut):
+    """A set of a block of the farm."""
+
+    block: str
+    name: str
+
+
+class OfferOut(Content):
+    """A block whose next dose the audit would correct, or does."""
+
+    block: str
+    name: str
+    factor: float
+    in_force: float
+    mode: str
+
+
+class GroupShareOut(Content):
+    """A block of a group in one night: what came over what was expected."""
+
+    block: str
+    name: str
+    share: float
+    error: float
+    off: float
+    less: bool
+
+
+class GroupNightOut(Content):
+    """One night of a group, the blocks that got less first."""
+
+    group: str
+    night: str
+    blocks: list[GroupShareOut]
+    words: list[str]
+
+
+class FarmAuditContent(Content):
+    """The audit of the farm's sets at a farm-local moment."""
+
+    as_of: str
+    days: int
+    line: SaidOut | None = Field(description="what the Round says of the last week; null without sets")
+    sets: list[FarmSetOut]
+    groups: list[GroupNightOut]
+    offers: list[OfferOut]
+    follow_ups: list[FollowUpOut]
+
+
+@as_known_then
+def farm_audit(moment: str | None = None, days: int = FARM_DAYS) -> FarmAuditContent:
+    """Hold every block's sets of some days against its probes.
+
+    Raises
+    ------
+    Conflict
+        If no farm is set up.
+    ValueError
+        If the moment cannot be read.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows()
+    blocks = core_blocks(rows, now)
+    analyses = analyse_blocks(farm, rows, blocks, now, by_model=False)
+    found = [
+        block_sets(FieldSeries(farm, rows, row, block, analysis, now, days + 1), days)
+        for row, block, analysis in zip(rows.blocks, blocks, analyses, strict=True)
+    ]
+    sets = [
+        FarmSetOut(block=one.field.row.key, name=one.field.row.name, **set_out(s, one.field).model_dump())
+        for one in found
+        for s in one.sets
+    ]
+    sets.sort(key=lambda s: (s.start_at, s.block), reverse=True)
+    flows = flow_faults(now, farm.time_zone)
+    return FarmAuditContent(
+        as_of=times.iso(now, farm.time_zone) or "",
+        days=days,
+        line=_line(sets, now),
+        sets=sets,
+        groups=_groups(rows, found, farm.time_zone),
+        offers=list(_offers(found)),
+        follow_ups=[f for one in found for f in _follow_ups(one, flows, now)],
+    )
+
+
+def _follow_ups(one: BlockSets, flows: dict[str, Fault], now: int) -> list[FollowUpOut]:
+    row, zone = one.field.row, one.field.zone
+    faults = faults_of(one.sets, zone)
+    if row.key in flows:
+        faults.append(flows[row.key])
+    return open_faults(row.key, row.name, faults, now, zone)
+
+
+def _line(sets: Sequence[FarmSetOut], now: int) -> SaidOut | None:
+    """The last week in one line: how many of each verdict, with the blocks where it was not right."""
+    lately = [s for s in sets if s.start_at > now - LINE_DAYS * 86400]
+    if not lately:
+        return None
+    counts = []
+    for verdict in ORDER:
+        mine = [s for s in lately if s.verdict == verdict]
+        if mine:
+            names = [name for name, _ in Counter(s.name for s in mine).most_common(NAMED)]
+            blocks = None if verdict in GOOD else tuple(names)
+            counts.append(Notice("audit.count", sets=len(mine), verdict=verdict, blocks=blocks))
+    return SaidOut.of(Notice("audit.line", in_days=LINE_DAYS, counts=tuple(counts)))
+
+
+def _offers(found: Iterable[BlockSets]) -> Iterable[OfferOut]:
+    for one in found:
+        told = learning_of(one).correction
+        held = one.field.block.dose
+        if told.factor != 1 or held != 1:
+            mode = one.rules.mode if one.rules is not None else "offered"
+            row = one.field.row
+            yield OfferOut(block=row.key, name=row.name, factor=told.factor, in_force=held, mode=mode)
+
+
+@dataclass(frozen=True)
+class _Night:
+    """A block's set of a night."""
+
+    block: str
+    night: int
+    told: SetAudit
+
+
+def _groups(rows: FarmRows, found: Sequence[BlockSets], zone: str) -> list[GroupNightOut]:
+    """The latest night of every group by hand, and of every supply, in which enough of its blocks tell."""
+    names = {b.key: b.name for b in rows.blocks}
+    nights = [
+        _Night(one.field.row.key, times.local_day(s.start_at - NIGHT_H * 3600, zone), s.told)
+        for one in found
+        for s in one.ran
+    ]
+    out = []
+    for name, members in _members(rows):
+        for night in sorted({n.night for n in nights if n.block in members}, reverse=True):
+            told = shares_of([(n.block, n.told) for n in nights if n.night == night and n.block in members])
+            if told:
+                out.append(_night_out(name, night, told, names))
+                break
+    return out
+
+
+def _members(rows: FarmRows) -> Iterable[tuple[str, frozenset[str]]]:
+    for record in record_store.records("set_groups"):
+        group = SetGroupPart.model_validate(json.loads(record.body))
+        if len(group.blocks) >= FEWEST:
+            yield group.name, frozenset(group.blocks)
+    for key, supply in rows.supplies.items():
+        mine = frozenset(b.key for b in rows.blocks if b.supply_id == key)
+        if len(mine) >= FEWEST:
+            yield supply.name, mine
+
+
+def _night_out(group: str, night: int, told: Sequence[Share], names: dict[str, str]) -> GroupNightOut:
+    less = [Notice("group.less", name=names[s.block], less_fraction=-s.off) for s in told if s.less]
+    said = less or [Notice("group.even", within_fraction=WITHIN_SHARE)]
+    blocks = [
+        GroupShareOut(block=s.block, name=names[s.block], share=s.share, error=s.error, off=s.off, less=s.less)
+        for s in told
+    ]
+    day = times.day_of(night).isoformat()
+    return GroupNightOut(group=group, night=day, blocks=blocks, words=[say(n) for n in said])
