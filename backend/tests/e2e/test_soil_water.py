@@ -39,7 +39,7 @@ def test_tins_become_a_calibration_that_can_be_taken_back(page: Page, demo: Sett
 def test_a_mark_is_picked_from_its_evidence_and_the_round_follows(page: Page, demo: Settings, served: Serve) -> None:
     base = served(demo)
     page.goto(f"{base}/block/norte-1")
-    about = page.get_by_role("navigation", name="About this block")
+    about = page.get_by_role("region", name="About this block")
     expect(about.get_by_text("the field suggests moving full")).to_be_visible()
     about.get_by_role("link", name="see the evidence").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Norte 1: marks")

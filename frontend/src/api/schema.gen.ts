@@ -3560,6 +3560,22 @@ export interface components {
             who?: string;
         };
         /**
+         * DoseOfferOut
+         * @description A block whose next dose the audit would correct, or does.
+         */
+        DoseOfferOut: {
+            /** Block */
+            block: string;
+            /** Factor */
+            factor: number;
+            /** In Force */
+            in_force: number;
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * DoseOut
          * @description The correction of the next dose: offered, or applied where the manager chose so. Depths in mm over the block.
          */
@@ -3826,7 +3842,7 @@ export interface components {
             /** @description what the Round says of the last week; null without sets */
             line: components["schemas"]["SaidOut"] | null;
             /** Offers */
-            offers: components["schemas"]["OfferOut"][];
+            offers: components["schemas"]["DoseOfferOut"][];
             /** Sets */
             sets: components["schemas"]["FarmSetOut"][];
         };
@@ -5941,19 +5957,15 @@ export interface components {
         };
         /**
          * OfferOut
-         * @description A block whose next dose the audit would correct, or does.
+         * @description What the field suggests; nothing is changed until a person picks it.
          */
         OfferOut: {
-            /** Block */
-            block: string;
-            /** Factor */
-            factor: number;
-            /** In Force */
-            in_force: number;
-            /** Mode */
-            mode: string;
-            /** Name */
-            name: string;
+            /** Picks */
+            picks: {
+                [key: string]: unknown;
+            }[];
+            /** Words */
+            words: string;
         };
         /**
          * OkOut

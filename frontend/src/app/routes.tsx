@@ -16,6 +16,14 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/block/BlockPage")).BlockPage }),
       },
       {
+        path: "block/:key/audit",
+        lazy: async () => ({ Component: (await import("../features/audit/AuditPage")).AuditPage }),
+      },
+      {
+        path: "audit",
+        lazy: async () => ({ Component: (await import("../features/audit/FarmAuditPage")).FarmAuditPage }),
+      },
+      {
         path: "block/:key/marks",
         lazy: async () => ({ Component: (await import("../features/marks/MarksPage")).MarksPage }),
       },

@@ -2,10 +2,11 @@
 export const FIELD_CACHE = "handheld";
 export const FIELD_QUEUE = "hand-queue";
 export const TOLD_QUEUE = "told-queue";
+export const SEEN_QUEUE = "seen-queue";
 
 /** How many entries wait to be sent. */
 export function waitingCount(): number {
-  return [FIELD_QUEUE, TOLD_QUEUE]
+  return [FIELD_QUEUE, TOLD_QUEUE, SEEN_QUEUE]
     .map((queue) => (JSON.parse(localStorage.getItem(queue) ?? "[]") as unknown[]).length)
     .reduce((sum, count) => sum + count, 0);
 }

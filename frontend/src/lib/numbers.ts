@@ -28,3 +28,10 @@ export function fileSize(bytes: number): string {
   if (bytes < 1e6) return `${Math.max(1, Math.round(bytes / 1e3))} kB`;
   return `${(bytes / 1e6).toFixed(1)} MB`;
 }
+
+/** "8 h 20 min". */
+export function hoursWords(hours: number): string {
+  const minutes = Math.round(hours * 60);
+  const [h, min] = [Math.floor(minutes / 60), minutes % 60];
+  return min === 0 ? `${h} h` : h === 0 ? `${min} min` : `${h} h ${min} min`;
+}

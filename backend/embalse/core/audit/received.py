@@ -125,11 +125,11 @@ def causes(
     order: tuple[Cause, ...] = ()
     if found is not None and found.differs:
         first: Cause | None = _FIRST.get(system) if found.share < 1 else None
-        first = "runoff" if _mostly("too fast", lately) else first
+        first = "runoff" if mostly("too fast", lately) else first
         usual: tuple[Cause, ...] = ("rate", "uneven" if system in RUNS else "wetted", "calibration")
         last: tuple[Cause, ...] = ("efficiency",) if found.share < 1 and first is None else ()
         order = (*((first,) if first else ()), *usual, *last)
-    if _mostly("too much", lately):
+    if mostly("too much", lately):
         order += ("marks", "depth", "watch")
     out = {"rate"} if metered else set()
     if wetted_fraction >= 1:
@@ -137,5 +137,12 @@ def causes(
     return tuple(cause for cause in order if cause not in out)
 
 
-def _mostly(verdict: Verdict, lately: Sequence[Verdict]) -> bool:
+def mostly(verdict: Verdict, lately: Sequence[Verdict]) -> bool:
+    """Whether more than half of the last sets have a verdict [no unit].
+
+    Examples
+    --------
+    >>> mostly("too fast", ["too fast", "right"]), mostly("too fast", ["too fast", "too fast", "right"])
+    (False, True)
+    """
     return bool(lately) and lately.count(verdict) > MOST * len(lately)

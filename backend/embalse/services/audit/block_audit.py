@@ -156,8 +156,8 @@ def audit_of(field: FieldSeries, days: int) -> BlockAuditContent:
         days=days,
         headline=_headline(sets),
         sets=sets,
-        dose=dose_out(found, told.correction),
-        received=received_out(found, told.received),
+        dose=dose_out(found, told),
+        received=received_out(found, told),
         received_words=received_words(found, told.received),
         causes=causes_out(told.causes),
         styles=_styles(found),
@@ -218,14 +218,22 @@ def set_out(one: AuditedSet, field: FieldSeries) -> SetAuditOut:
         dry_stations=list(told.dry),
         correction=one.correction,
         verdict=told.verdict,
-        why=_why(one),
+        why=_why(one, share),
     )
 
 
-def _why(one: AuditedSet) -> str:
+def _why(one: AuditedSet, share: float) -> str:
     """The verdict's evidence; of a set that did not run, what the valve or a person said."""
     note = one.planned.part.events[-1].note if one.planned is not None and one.facts.ran_h == 0 else ""
-    return note or " ".join(say(n) for n in one.told.why)
+    if note:
+        return f"{note[0].upper()}{note[1:]}"
+    return " ".join(say(_over_block(n, share)) for n in one.told.why)
+
+
+def _over_block(said: Notice, share: float) -> Notice:
+    """What is said in the wetted soil, over the block."""
+    values = {name: value * share if name.endswith("_mm") else value for name, value in said.items}
+    return Notice(said.code, **values)
 
 
 def _lower_out(one: AuditedSet) -> LowerOut:
@@ -235,7 +243,9 @@ def _lower_out(one: AuditedSet) -> LowerOut:
     elif lower.said == "slight":
         words = Notice("lower.slight")
     elif lower.said == "none":
-        words = Notice("lower.lengthen") if one.school == "lengthen" else Notice("lower.none")
+        words = Notice("lower.none")
+        if one.school == "lengthen":
+            words = Notice("lower.drier") if one.told.rate_beats_soil else Notice("lower.lengthen")
     else:
         words = Notice("lower.not_told")
     return LowerOut(

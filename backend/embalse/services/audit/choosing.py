@@ -94,9 +94,9 @@ def _offered(field: FieldSeries, what: What) -> SetChoicePart:
     if what == "dose":
         if told.correction.factor == 1:
             raise Conflict("what", "the audit offers no correction now")
-        words = " ".join(dose_out(found, told.correction).why)
+        words = " ".join(dose_out(found, told).why)
         return _choice(field, what, told.correction.factor, words, told.correction.useful)
-    brought = received_out(found, told.received)
+    brought = received_out(found, told)
     band = None if brought is None else brought.efficiency if what == "efficiency" else brought.wetted
     if band is None:
         raise Conflict("what", "the audit has not learned it yet")
@@ -147,12 +147,13 @@ def _applied(key: str) -> bool:
     field = field_at(key, None, AUDITED_DAYS + 1)
     used = used_at(field, field.now)
     found = block_sets(field, AUDITED_DAYS)
-    told = learning_of(found).correction
+    learnt = learning_of(found)
+    told = learnt.correction
     if told.why_not == "few" or abs(told.factor - used.factor) < LEAST_SHARE:
         return False
     held = set_choices(key, field.rows, (field.now, field.zone)).get("dose")
     with acting(ITSELF), reading_as("metric"), transaction():
-        words = " ".join(dose_out(found, told).why)
+        words = " ".join(dose_out(found, learnt).why)
         new = [] if told.factor == NOTHING_USED.factor else [_choice(field, "dose", told.factor, words, told.useful)]
         _keep(field, [held] if held else [], new)
     log.info("the next dose of %s is multiplied by %.2f", key, told.factor)

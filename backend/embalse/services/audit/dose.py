@@ -7,7 +7,7 @@ from pydantic import Field
 
 from embalse.core.audit.next_dose import FEWEST, MOST_SHARE, Correction, correction
 from embalse.core.audit.received import FEWEST as LEARNED_FROM
-from embalse.core.audit.received import Received, causes, learned, received
+from embalse.core.audit.received import Received, causes, learned, mostly, received
 from embalse.core.wording import Notice
 from embalse.services.audit.gather import BlockSets
 from embalse.services.load.in_force import set_choices
@@ -67,11 +67,15 @@ class CauseOut(Content):
 
 @dataclass(frozen=True)
 class Learning:
-    """What a block's sets teach: the correction, what they bring, and causes in the order to look at."""
+    """What a block's sets teach: the correction, what they bring, and causes in the order to look at.
+
+    Where they run off (``runs_off``) a longer set, or a lower efficiency, only makes more of it.
+    """
 
     correction: Correction
     received: Received | None
     causes: tuple[str, ...]
+    runs_off: bool = False
 
 
 def learning_of(found: BlockSets) -> Learning:
@@ -84,11 +88,14 @@ def learning_of(found: BlockSets) -> Learning:
     kind = block.system.kind if block.system else ""
     metered = block.sources.get("rate_mm_h") is not None and block.sources["rate_mm_h"].kind == "reading"
     why = causes(brought, [s.told.verdict for s in last], kind, metered, block.limits.wetted_fraction)
-    return Learning(correction([s.evidence for s in ran if s.evidence is not None], most), brought, why)
+    told = correction([s.evidence for s in ran if s.evidence is not None], most)
+    return Learning(told, brought, why, mostly("too fast", [s.told.verdict for s in last]))
 
 
-def dose_words(told: Correction, most_share: float) -> list[Notice]:
+def dose_words(told: Correction, most_share: float, runs_off: bool) -> list[Notice]:
     """What is said of a correction."""
+    if runs_off and told.factor == 1:
+        return [Notice("dose.runs_off")]
     sets = max(told.water_sets, told.lower_sets)
     if told.why_not == "few":
         return [Notice("dose.few", sets=sets, wanted=FEWEST)]
@@ -106,8 +113,9 @@ def dose_words(told: Correction, most_share: float) -> list[Notice]:
     return found
 
 
-def dose_out(found: BlockSets, told: Correction) -> DoseOut:
+def dose_out(found: BlockSets, learnt: Learning) -> DoseOut:
     """The correction as it is sent, beside the set that is advised now."""
+    told = learnt.correction
     field = found.field
     held = set_choices(field.row.key, field.rows, (field.now, field.zone)).get("dose")
     most = found.rules.most_share if found.rules is not None else MOST_SHARE
@@ -125,19 +133,23 @@ def dose_out(found: BlockSets, told: Correction) -> DoseOut:
         in_force_key="" if held is None else held.key,
         advised_net_mm=plain,
         corrected_net_mm=None if plain is None else plain * told.factor,
-        why=say_all(dose_words(told, most)),
+        why=say_all(dose_words(told, most, learnt.runs_off)),
     )
 
 
-def received_out(found: BlockSets, told: Received | None) -> ReceivedOut | None:
+def received_out(found: BlockSets, learnt: Learning) -> ReceivedOut | None:
     """What sets bring as it is sent; None before enough of them tell."""
-    block = found.field.block
+    block, told = found.field.block, learnt.received
     if told is None or block.system is None:
         return None
     would = learned(told, block.system.efficiency_fraction, block.limits.wetted_fraction)
 
     def band(values: tuple[float, float, float] | None, set_up: float) -> BandOut | None:
-        return None if values is None else BandOut(value=values[0], low=values[1], high=values[2], set_up=set_up)
+        return (
+            None
+            if values is None or learnt.runs_off
+            else BandOut(value=values[0], low=values[1], high=values[2], set_up=set_up)
+        )
 
     return ReceivedOut(
         share=told.share, low=told.low, high=told.high, sets=told.sets, differs=told.differs,

@@ -45,7 +45,7 @@ class FarmSetOut(SetAuditOut):
     name: str
 
 
-class OfferOut(Content):
+class DoseOfferOut(Content):
     """A block whose next dose the audit would correct, or does."""
 
     block: str
@@ -83,7 +83,7 @@ class FarmAuditContent(Content):
     line: SaidOut | None = Field(description="what the Round says of the last week; null without sets")
     sets: list[FarmSetOut]
     groups: list[GroupNightOut]
-    offers: list[OfferOut]
+    offers: list[DoseOfferOut]
     follow_ups: list[FollowUpOut]
 
 
@@ -148,14 +148,14 @@ def _line(sets: Sequence[FarmSetOut], now: int) -> SaidOut | None:
     return SaidOut.of(Notice("audit.line", in_days=LINE_DAYS, counts=tuple(counts)))
 
 
-def _offers(found: Iterable[BlockSets]) -> Iterable[OfferOut]:
+def _offers(found: Iterable[BlockSets]) -> Iterable[DoseOfferOut]:
     for one in found:
         told = learning_of(one).correction
         held = one.field.block.dose
         if told.factor != 1 or held != 1:
             mode = one.rules.mode if one.rules is not None else "offered"
             row = one.field.row
-            yield OfferOut(block=row.key, name=row.name, factor=told.factor, in_force=held, mode=mode)
+            yield DoseOfferOut(block=row.key, name=row.name, factor=told.factor, in_force=held, mode=mode)
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { isTyping } from "../../app/shortcuts";
 import { offsetSeconds } from "../../lib/dates";
+import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Notices } from "../../ui/Notices";
 import { FieldSays, IndexMode } from "./FieldSays";
 import { Profile } from "./Profile";
@@ -29,6 +30,7 @@ function OneBlock({ blockKey }: { blockKey: string }) {
   const [asOf] = useAsOf();
   const [days, setDays] = useState(28);
   const [acting, setActing] = useState<Acting>();
+  const keep = useKeepAsOf();
   const block = useBlock(blockKey, asOf, days);
   const profile = useProfile(blockKey, asOf, days);
   useBlockKeys(blockKey, setActing);
@@ -39,6 +41,7 @@ function OneBlock({ blockKey }: { blockKey: string }) {
   return (
     <>
       <TitleLine content={block.data} log={() => setActing("set")} order={() => setActing("order")} />
+      <BlockPlaces to={keep} blockKey={blockKey} />
       <Notices block={advice} withReason />
       <FieldSays blockKey={blockKey} asOf={asOf} />
       {advice.group === "none" && <IndexMode blockKey={blockKey} asOf={asOf} />}

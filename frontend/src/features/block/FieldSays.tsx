@@ -14,24 +14,19 @@ interface Props {
 export function FieldSays({ blockKey, asOf }: Props) {
   const keep = useKeepAsOf();
   const marks = useMarks(blockKey, asOf); // slower than the page, so it comes after it
+  const offers = (marks.data?.offers ?? []).filter((o) => o.picks.length > 0);
+  if (offers.length === 0) return null;
   return (
-    <nav aria-label="About this block" className="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-1">
-      {["marks", "tension", "growth"].map((page) => (
-        <Link key={page} className="underline" to={keep(`/block/${blockKey}/${page}`)}>
-          {page}
-        </Link>
+    <section aria-label="About this block" className="mb-2">
+      {offers.map((offer) => (
+        <p key={offer.words}>
+          <b>Offer:</b> {offer.words}.{" "}
+          <Link className="underline" to={keep(`/block/${blockKey}/marks`)}>
+            see the evidence
+          </Link>
+        </p>
       ))}
-      {(marks.data?.offers ?? [])
-        .filter((o) => o.picks.length > 0)
-        .map((offer) => (
-          <span key={offer.words}>
-            <b>Offer:</b> {offer.words}.{" "}
-            <Link className="underline" to={keep(`/block/${blockKey}/marks`)}>
-              see the evidence
-            </Link>
-          </span>
-        ))}
-    </nav>
+    </section>
   );
 }
 

@@ -1,6 +1,8 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import type { BlockAdvice, WorkingLine } from "../../api/client";
-import { useUnits } from "../../app/farm";
+import { changeWords, useBlockAudit } from "../../app/audits";
+import { useKeepAsOf, useUnits } from "../../app/farm";
 import { quantity, quantityOf, toServer, type UnitSystem } from "../../lib/units";
 import { adviceText } from "../../ui/adviceText";
 import { lineFigure, WorkingLines } from "../../ui/WorkingLines";
@@ -50,6 +52,7 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
           />
         )}
       />
+      {!changed && <AuditOffer blockKey={advice.key} asOf={asOf} />}
       {answer.isError && changed && <p className="mt-2 font-bold text-clay">{answer.error.message}</p>}
       <p className="secondary mt-3">
         {then ? (
@@ -62,6 +65,25 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
         )}
       </p>
     </aside>
+  );
+}
+
+/** The correction the audit of earlier sets offers, as a line of the Working; nothing where none is, or it is in force. */
+function AuditOffer({ blockKey, asOf }: { blockKey: string; asOf: string | undefined }) {
+  const audit = useBlockAudit(blockKey, asOf);
+  const keep = useKeepAsOf();
+  const dose = audit.data?.dose;
+  if (!dose || Math.abs(dose.factor - dose.in_force) < 0.005) return null;
+  return (
+    <div className="mt-2 border-t border-rule pt-1">
+      <p className="flex justify-between gap-2">
+        <Link className="underline" to={keep(`/block/${blockKey}/audit`)}>
+          Offered by the audit
+        </Link>
+        <span className="figure">{changeWords(dose.factor)}</span>
+      </p>
+      <p className="secondary">{dose.why.join(" ")} Not applied.</p>
+    </div>
   );
 }
 

@@ -4,6 +4,7 @@ import { useMay } from "../../app/session";
 import { GrowthPlot } from "../../charts/GrowthPlot";
 import { dayMonth, offsetSeconds, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Fruit } from "./Fruit";
 import { type Growth, useGrowth } from "./queries";
 import { Trunk } from "./Trunk";
@@ -21,14 +22,6 @@ export function GrowthPage() {
   const data = growth.data;
   return (
     <div className="py-1">
-      <p className="secondary flex gap-3">
-        <Link className="underline" to={keep(`/block/${key}`)}>
-          {data.name}
-        </Link>
-        <Link className="underline" to={keep(`/block/${key}/marks`)}>
-          marks
-        </Link>
-      </p>
       <div className="flex flex-wrap items-center gap-4">
         <h1>{data.name}: growth</h1>
         {may("growth_days") && (
@@ -40,6 +33,7 @@ export function GrowthPage() {
           </Link>
         )}
       </div>
+      <BlockPlaces to={keep} blockKey={key} />
       <section aria-label="Stems" className="mt-3">
         {data.rates.length > 0 ? (
           <>

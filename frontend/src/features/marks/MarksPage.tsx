@@ -1,10 +1,11 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { SlowDownPlot } from "../../charts/SlowDownPlot";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { Chosen } from "./Chosen";
 import { Estimates } from "./Estimates";
@@ -63,20 +64,8 @@ function Head({ marks }: { marks: Marks }) {
     value === null || value === undefined ? "–" : show(value, "depth", units);
   return (
     <>
-      <p className="secondary">
-        <Link className="underline" to={keep(`/block/${marks.block}`)}>
-          {marks.name}
-        </Link>{" "}
-        ·{" "}
-        <Link className="underline" to={keep(`/block/${marks.block}/tension`)}>
-          tension and water
-        </Link>{" "}
-        ·{" "}
-        <Link className="underline" to={keep(`/block/${marks.block}/growth`)}>
-          growth
-        </Link>
-      </p>
       <h1>{marks.name}: marks</h1>
+      <BlockPlaces to={keep} blockKey={marks.block} />
       <p className="mt-1">
         {marks.crop}
         {stage && `, stage ${stage.stage} (${dated(stage.first_day)} to ${dated(stage.after)})`}

@@ -1,11 +1,12 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { RetentionPlot } from "../../charts/RetentionPlot";
 import { quantity, show } from "../../lib/units";
+import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { useTension } from "./queries";
 
@@ -37,16 +38,13 @@ export function TensionPage() {
   const data = tension.data;
   return (
     <div className="py-1">
-      <p className="secondary no-print flex items-center gap-3">
-        <Link className="underline" to={keep(`/block/${key}`)}>
-          {data.name}
-        </Link>
-        <Link className="underline" to={keep(`/block/${key}/marks`)}>
-          marks
-        </Link>
-        <Button onClick={() => window.print()}>Print</Button>
-      </p>
-      <h1>{data.name}: tension and water</h1>
+      <div className="flex items-center justify-between gap-3">
+        <h1>{data.name}: tension and water</h1>
+        <Button className="no-print" onClick={() => window.print()}>
+          Print
+        </Button>
+      </div>
+      <BlockPlaces to={keep} blockKey={key} />
       {data.threshold_kpa && (
         <p>
           Irrigate between {data.threshold_kpa[0]} and {data.threshold_kpa[1]}{" "}

@@ -1,9 +1,10 @@
 import { Link } from "react-router";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
+import { hoursWords } from "../../lib/numbers";
 import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
-import { hoursWords, nameOf, type PlannedSet } from "./lanes";
+import { nameOf, type PlannedSet } from "./lanes";
 
 /** "Tue 06:00": a plan is no longer than ten days, and the drawing above has the dates. */
 export const when = (iso: string) => `${day(wall(iso)).slice(0, 3)} ${clock(wall(iso))}`;

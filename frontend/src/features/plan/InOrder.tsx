@@ -1,8 +1,9 @@
 import { useUnits } from "../../app/farm";
+import { hoursWords } from "../../lib/numbers";
 import { quantity, show } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
 import { when } from "./ChosenSet";
-import { hoursWords, nameOf, type PlannedSet } from "./lanes";
+import { nameOf, type PlannedSet } from "./lanes";
 import type { Plan } from "./queries";
 
 /** The sets as they start: what a field hand reads. */

@@ -2,19 +2,10 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { day } from "../../lib/dates";
+import { hoursWords } from "../../lib/numbers";
 import { show } from "../../lib/units";
 import { movable } from "./draft";
-import {
-  hoursWords,
-  nameOf,
-  type Place,
-  type PlannedSet,
-  placed,
-  type Span,
-  share,
-  spanOf,
-  ticks,
-} from "./lanes";
+import { nameOf, type Place, type PlannedSet, placed, type Span, share, spanOf, ticks } from "./lanes";
 
 interface LanesProps {
   plan: Schemas["PlanContent"];

@@ -67,10 +67,3 @@ export function nameOf(set: PlannedSet): string {
   if (set.shift && set.shift !== "all") return `${set.name}, ${set.shift}`;
   return set.parts > 1 ? `${set.name}, part ${set.part} of ${set.parts}` : set.name;
 }
-
-/** "8 h 20 min". */
-export function hoursWords(hours: number): string {
-  const minutes = Math.round(hours * 60);
-  const [h, min] = [Math.floor(minutes / 60), minutes % 60];
-  return min === 0 ? `${h} h` : h === 0 ? `${min} min` : `${h} h ${min} min`;
-}

@@ -1,9 +1,10 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../api/client";
+import { hoursWords } from "../../lib/numbers";
 import { answerWith, FARM, sentTo, show } from "../../testing/support.test.helper";
 import { drawn, EMPTY, later, movable, nudged, toApprove } from "./draft";
-import { hoursWords, nameOf, placed, spanOf, ticks } from "./lanes";
+import { nameOf, placed, spanOf, ticks } from "./lanes";
 import { PlanPage } from "./PlanPage";
 
 afterEach(() => {

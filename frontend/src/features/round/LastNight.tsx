@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { useFarmAudit } from "../../app/audits";
 import { useKeepAsOf } from "../../app/farm";
 import { SEEN_MS, usePlan, useTonight } from "../plan/queries";
 
@@ -8,12 +9,14 @@ const DAYS = 3;
 export function LastNight({ asOf }: { asOf: string | undefined }) {
   const tonight = useTonight(asOf);
   const plan = usePlan(asOf, DAYS, false, { staleTime: SEEN_MS });
+  const audit = useFarmAudit(asOf);
   const keep = useKeepAsOf();
   if (!tonight.data) return null;
   const { last_night, sets, done, controllers } = tonight.data;
   const away = controllers.filter((c) => c.trouble && c.armed);
   const unfit = (plan.data?.unfit ?? []).filter((u) => u.supply !== "");
-  if (sets.length === 0 && done.length === 0 && away.length === 0 && unfit.length === 0) return null;
+  if (sets.length === 0 && done.length === 0 && away.length === 0 && unfit.length === 0 && !audit.data?.line)
+    return null;
   const odd = done.some((s) => s.state === "failed" || s.state === "cut short" || s.unsure);
   return (
     <section aria-label="Sets" className="mt-2">
@@ -28,6 +31,13 @@ export function LastNight({ asOf }: { asOf: string | undefined }) {
         <p>
           <Link className="hover:underline" to={keep("/tonight")}>
             <b>Tonight</b> {tonight.data.tonight}
+          </Link>
+        </p>
+      )}
+      {audit.data?.line && (
+        <p>
+          <Link className="hover:underline" to={keep("/audit")}>
+            <b>Audit</b> {audit.data.line.text}
           </Link>
         </p>
       )}

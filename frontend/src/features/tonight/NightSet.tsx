@@ -3,10 +3,10 @@ import type { Schemas } from "../../api/client";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
+import { hoursWords } from "../../lib/numbers";
 import { quantity, show, toServer } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
-import { hoursWords } from "../plan/lanes";
 import type { Told } from "./queue";
 
 type Night = Schemas["NightSetOut"];

@@ -1,5 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useAsOf, useFarm } from "../../app/farm";
@@ -8,8 +7,10 @@ import { clock, day, wall } from "../../lib/dates";
 import { keepForTheField } from "../../lib/fieldCopy";
 import { Button } from "../../ui/Button";
 import { usePlanActs, useTonight } from "../plan/queries";
+import { GoAndSee } from "./GoAndSee";
 import { NightSet } from "./NightSet";
-import { farmNow, forget, sendAll, type Told, tell, type Waiting, waiting } from "./queue";
+import { farmNow, type Told, toldQueue, type Waiting } from "./queue";
+import { useQueue } from "./useQueue";
 
 type Tonight = Schemas["TonightContent"];
 
@@ -19,7 +20,7 @@ export function TonightPage() {
   const tonight = useTonight(asOf);
   const [kept, setKept] = useState(false);
   useEffect(() => {
-    keepForTheField("/tonight", "/api/tonight").then(setKept, () => setKept(false));
+    keepForTheField("/tonight", "/api/tonight", "/api/audit").then(setKept, () => setKept(false));
   }, []);
   if (tonight.isPending) return <p className="secondary py-6">Opening …</p>;
   if (tonight.isError) return <p className="py-6">{tonight.error.message}</p>;
@@ -29,7 +30,7 @@ export function TonightPage() {
 function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; past: boolean }) {
   const may = useMay();
   const farm = useFarm();
-  const { list, say, drop, send } = useTold();
+  const { list, say, drop, send } = useQueue(toldQueue);
   const at = wall(content.as_of);
   const [walking, setWalking] = useState(false);
   const { stopAll } = usePlanActs();
@@ -118,6 +119,7 @@ function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; pa
           </ol>
         </section>
       )}
+      <GoAndSee asOf={past ? content.as_of : undefined} now={now} mine={!past && may("set_visits")} />
       <p className="no-print mt-4 flex flex-wrap gap-3">
         <Button onClick={() => window.print()}>Print</Button>
         {mine && content.controllers.some((c) => c.armed || c.open_valves.length > 0) && (
@@ -136,36 +138,6 @@ function TheNight({ content, kept, past }: { content: Tonight; kept: boolean; pa
 }
 
 const waitingOf = (list: Waiting[], key: string) => list.some((w) => w.entry.planned === key && !w.refused);
-
-function useTold() {
-  const client = useQueryClient();
-  const [list, setList] = useState(waiting);
-  const send = useCallback(async () => {
-    const before = waiting().length;
-    try {
-      await sendAll();
-    } finally {
-      setList(waiting());
-    }
-    if (waiting().length < before) await client.invalidateQueries();
-  }, [client]);
-  useEffect(() => {
-    const sendAgain = () => void send();
-    sendAgain();
-    window.addEventListener("online", sendAgain);
-    return () => window.removeEventListener("online", sendAgain);
-  }, [send]);
-  const say = (entry: Told) => {
-    tell(entry);
-    setList(waiting());
-    void send();
-  };
-  const drop = (key: string) => {
-    forget(key);
-    setList(waiting());
-  };
-  return { list, say, drop, send };
-}
 
 function Queue({ list, send, drop }: { list: Waiting[]; send: () => void; drop: (key: string) => void }) {
   if (list.length === 0) return null;

@@ -1,56 +1,22 @@
-import { api, Refusal, type Schemas, unwrap } from "../../api/client";
-import { TOLD_QUEUE } from "../../lib/fieldCopy";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { queueOf, type Waiting as WaitingEntry } from "../../app/waitingQueue";
+import { SEEN_QUEUE, TOLD_QUEUE } from "../../lib/fieldCopy";
 
 export type Told = Schemas["ToldIn"];
+export type Seen = Schemas["FollowedUp"];
+export type Waiting = WaitingEntry<Told>;
 
-/** What was told of a set on this phone until the server has it, and why it was refused. */
-export interface Waiting {
-  entry: Told;
-  refused: string;
-}
+/** What was told of sets. */
+export const toldQueue = queueOf<Told>(
+  TOLD_QUEUE,
+  async (entries) => unwrap(await api.POST("/api/sets/told", { body: { entries } })).entries,
+);
 
-export function waiting(): Waiting[] {
-  return JSON.parse(localStorage.getItem(TOLD_QUEUE) ?? "[]") as Waiting[];
-}
-
-function keep(list: Waiting[]) {
-  localStorage.setItem(TOLD_QUEUE, JSON.stringify(list));
-}
-
-/** Keeps what was told on this phone; the same thing told again takes the place of what waits. */
-export function tell(entry: Told) {
-  keep([...waiting().filter((w) => w.entry.key !== entry.key), { entry, refused: "" }]);
-}
-
-export function forget(key: string) {
-  keep(waiting().filter((w) => w.entry.key !== key));
-}
-
-let sending: Promise<void> | undefined;
-
-/** Sends what waits, in the order it was told; a line goes from the phone only when the server has it. */
-export function sendAll(): Promise<void> {
-  sending ??= send().finally(() => {
-    sending = undefined;
-  });
-  return sending;
-}
-
-async function send(): Promise<void> {
-  const list = waiting().filter((w) => !w.refused);
-  if (list.length === 0) return;
-  try {
-    const said = unwrap(await api.POST("/api/sets/told", { body: { entries: list.map((w) => w.entry) } }));
-    for (const one of said.entries) {
-      if (one.kept) forget(one.key);
-      else keep(waiting().map((w) => (w.entry.key === one.key ? { ...w, refused: one.reason } : w)));
-    }
-  } catch (error) {
-    if (error instanceof TypeError) return; // no signal: all of it waits
-    if (error instanceof Refusal && error.status === 401) return; // sent after signing in
-    throw error;
-  }
-}
+/** What was found where somebody went to see. */
+export const seenQueue = queueOf<Seen>(
+  SEEN_QUEUE,
+  async (entries) => unwrap(await api.POST("/api/audit/visits", { body: { entries } })).entries,
+);
 
 /** Now as the farm's clock has it, from the offset of a moment the server sent. */
 export function farmNow(asOf: string, held: boolean): string {

@@ -2,7 +2,7 @@ import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../api/client";
 import { answerWith, FARM, sentTo, show } from "../../testing/support.test.helper";
-import { farmNow, sendAll, tell, waiting } from "./queue";
+import { farmNow, toldQueue } from "./queue";
 import { TonightPage } from "./TonightPage";
 
 beforeEach(() => localStorage.clear());
@@ -75,7 +75,7 @@ describe("tonight", () => {
         { key: "hoya-1-start", planned: "hoya-1", what: "start", at: "2026-07-14T21:00+02:00", note: "" },
       ],
     });
-    await waitFor(() => expect(waiting()).toEqual([]));
+    await waitFor(() => expect(toldQueue.waiting()).toEqual([]));
   });
 
   it("keeps what was told on the phone without a signal, and sends it once when there is one", async () => {
@@ -87,19 +87,25 @@ describe("tonight", () => {
     expect(await screen.findByText("Kept on this phone until there is a signal.")).toBeTruthy();
     expect(screen.getByText("One entry waits on this phone for a signal.")).toBeTruthy();
     const { asked } = answerWith({ "/api/tonight": NIGHT, "/api/sets/told": told(true) });
-    await sendAll();
-    await sendAll();
-    expect(waiting()).toEqual([]);
+    await toldQueue.sendAll();
+    await toldQueue.sendAll();
+    expect(toldQueue.waiting()).toEqual([]);
     expect(asked.filter((r) => r.method === "POST")).toHaveLength(1);
   });
 
   it("shows what the server refused with the reason, and lets it go", async () => {
-    tell({ key: "hoya-1-start", planned: "hoya-1", what: "start", at: "2026-07-14T21:00+02:00", note: "" });
+    toldQueue.put({
+      key: "hoya-1-start",
+      planned: "hoya-1",
+      what: "start",
+      at: "2026-07-14T21:00+02:00",
+      note: "",
+    });
     answerWith({ "/api/tonight": NIGHT, "/api/sets/told": told(false, "lies in the future") });
     show(<TonightPage />, FARM);
     expect(await screen.findByText(/Not saved: lies in the future/)).toBeTruthy();
     fireEvent.click(screen.getByText("delete it"));
-    expect(waiting()).toEqual([]);
+    expect(toldQueue.waiting()).toEqual([]);
   });
 
   it("asks whether a set ran that nobody told of", async () => {

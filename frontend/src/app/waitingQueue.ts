@@ -1,0 +1,47 @@
+import { Refusal } from "../api/client";
+
+/** What waits on this device until the server has it, and why it was refused. */
+export interface Waiting<T> {
+  entry: T;
+  refused: string;
+}
+
+export interface Answer {
+  key: string;
+  kept: boolean;
+  reason: string;
+}
+
+/** Entries kept on this device and sent in the order they were made; each goes only when the server has it. */
+export function queueOf<T extends { key: string }>(name: string, post: (entries: T[]) => Promise<Answer[]>) {
+  const waiting = () => JSON.parse(localStorage.getItem(name) ?? "[]") as Waiting<T>[];
+  const keep = (list: Waiting<T>[]) => localStorage.setItem(name, JSON.stringify(list));
+  const forget = (key: string) => keep(waiting().filter((w) => w.entry.key !== key));
+  /** The same thing told again takes the place of what waits. */
+  const put = (entry: T) =>
+    keep([...waiting().filter((w) => w.entry.key !== entry.key), { entry, refused: "" }]);
+  const send = async () => {
+    const list = waiting().filter((w) => !w.refused);
+    if (list.length === 0) return;
+    try {
+      for (const one of await post(list.map((w) => w.entry))) {
+        if (one.kept) forget(one.key);
+        else keep(waiting().map((w) => (w.entry.key === one.key ? { ...w, refused: one.reason } : w)));
+      }
+    } catch (error) {
+      if (error instanceof TypeError) return; // no signal: all of it waits
+      if (error instanceof Refusal && error.status === 401) return; // sent after signing in
+      throw error;
+    }
+  };
+  let sending: Promise<void> | undefined;
+  const sendAll = () => {
+    sending ??= send().finally(() => {
+      sending = undefined;
+    });
+    return sending;
+  };
+  return { waiting, put, forget, sendAll };
+}
+
+export type Queue<T extends { key: string }> = ReturnType<typeof queueOf<T>>;
