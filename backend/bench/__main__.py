@@ -4,12 +4,14 @@ import sys
 
 from bench import (
     advised_seasons,
+    audit_farm,
     audit_trials,
     block_model,
     block_page,
     contract,
     decisions,
     detection,
+    dose_trials,
     dragging,
     first_screen,
     importing,
@@ -50,6 +52,8 @@ ALL = {
     "model": block_model.main,
     "plan": plan.main,
     "audit": audit_trials.main,
+    "audit_farm": audit_farm.main,
+    "dose": dose_trials.main,
     "plan_page": plan_page.main,
     "weeks": weeks.main,
     "score": score.main,

@@ -21,6 +21,9 @@ PAGES: dict[str, tuple[str, ...]] = {
     "block/tunel": ("Working",),
     "block/bajo": ("Working", "Rules"),
     "block/norte-1/marks": (),
+    "block/norte-2/audit": (),
+    "block/ladera/audit": (),
+    "audit": (),
     "block/olivar/marks": (),
     "block/vega/marks": (),
     "block/bajo/marks": (),
@@ -59,6 +62,7 @@ DIALOGS: dict[str, tuple[str, ...]] = {
     "block/vega · Demand": ("add weather",),
     "block/norte-1/marks": ("own share of full", "own tension"),
     "setup/water": ("Edit", "Add a group"),
+    "block/norte-2/audit": ("Edit",),
     "stations": ("New station",),
     "stations/ladera/a": ("Log a visit", "Replace a sensor", "Move it"),
 }

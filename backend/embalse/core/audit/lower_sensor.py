@@ -51,7 +51,24 @@ class Pair:
     at: Times
     upper: Floats
     lower: Floats
-    lower_cm: float = 0.0
+    lower_cm: float
+    upper_scatter: "Scatter"
+    lower_scatter: "Scatter"
+
+
+@dataclass(frozen=True)
+class Scatter:
+    """Noise of a sensor's series and the smallest step its readings go by, in its own unit."""
+
+    noise: float
+    step: float
+
+
+def pair_of(station: str, unit: str, at: Times, values: tuple[Floats, Floats], lower_cm: float = 0.0) -> Pair:
+    """A pair from the hourly wetness of its upper and its lower sensor (instants in s, depth in cm)."""
+    upper, lower = values
+    scatters = [Scatter(noise_of_series(v), _step(v)) for v in values]
+    return Pair(station, unit, at, upper, lower, lower_cm, scatters[0], scatters[1])
 
 
 @dataclass(frozen=True)
@@ -135,12 +152,12 @@ def _read(pair: Pair, span: tuple[int, int], delay_h: float, waters: Sequence[tu
     first = span[1] + round(delay_h * HOUR_S)
     after = (first, first + round(READ_H * HOUR_S))
     found = []
-    for values in (pair.lower, pair.upper):
+    for values, scatter in ((pair.lower, pair.lower_scatter), (pair.upper, pair.upper_scatter)):
         change = _change(pair.at, values, before, after)
         if change is None:
             return None
         usual = _usual(pair.at, values, (before, after), waters)
-        least = max(NOISES * _error(pair.at, values, before, after), _step(values))
+        least = max(NOISES * scatter.noise * _root(pair.at, values, (before, after)), scatter.step)
         found.append((change - usual, least))
     start = _mean(pair.at, pair.lower, before)
     assert start is not None
@@ -149,9 +166,14 @@ def _read(pair: Pair, span: tuple[int, int], delay_h: float, waters: Sequence[tu
     return _Read(sign * found[0][0], sign * found[1][0], found[0][1], found[1][1], sign * start)
 
 
+def _within(at: Times, values: Floats, span: tuple[int, int]) -> Floats:
+    first, last = np.searchsorted(at, span[0]), np.searchsorted(at, span[1], side="right")
+    part = values[first:last]
+    return part[np.isfinite(part)]
+
+
 def _mean(at: Times, values: Floats, span: tuple[int, int]) -> float | None:
-    part = values[(at >= span[0]) & (at <= span[1])]
-    part = part[np.isfinite(part)]
+    part = _within(at, values, span)
     return float(part.mean()) if len(part) else None
 
 
@@ -178,10 +200,9 @@ def _usual(
     return float(np.median(found)) if found else 0.0
 
 
-def _error(at: Times, values: Floats, before: tuple[int, int], after: tuple[int, int]) -> float:
-    noise = noise_of_series(values)
-    counts = [max(1, int(((at >= a) & (at <= b) & np.isfinite(values)).sum())) for a, b in (before, after)]
-    return float(noise * np.sqrt(sum(1 / n for n in counts)))
+def _root(at: Times, values: Floats, spans: tuple[tuple[int, int], tuple[int, int]]) -> float:
+    """What a reading's noise is multiplied by in a difference of two means [-]."""
+    return float(np.sqrt(sum(1 / max(1, len(_within(at, values, span))) for span in spans)))
 
 
 def _step(values: Floats) -> float:

@@ -10,7 +10,7 @@ import numpy as np
 from embalse.core.acting.what_ran import cut_short
 from embalse.core.errors import require
 from embalse.core.practice import practice
-from embalse.core.wording import Notice
+from embalse.core.wording import Notice, Text
 
 Verdict = Literal["right", "too much", "too little", "too fast", "not all of the block", "did not run", "cannot tell"]
 WITHIN_SHARE: Final = 0.15  # of what was expected within which a gain is as expected (ours: what a good probe can tell)
@@ -29,7 +29,8 @@ class SetFacts:
     ``expected_mm`` is None without an irrigation system. ``rain_mm`` fell beside it; ``takes_mm_h`` and ``gives_mm_h``
     are the soil's intake and the rate on the wetted ground, None where not known. ``has_probes`` is False where no
     station of the block can be trusted, ``calibrated`` where none of them tells water; ``part`` is the part of the
-    block that alone was watered. ``start_at`` is its start [s].
+    block that alone was watered. ``start_at`` is its start [s], ``why`` why no probe
+    can be trusted.
     """
 
     planned_h: float | None
@@ -39,6 +40,7 @@ class SetFacts:
     calibrated: bool = True
     part: str = ""
     start_at: int = 0
+    why: Text = ""
     rain_mm: float = 0.0
     takes_mm_h: float | None = None
     gives_mm_h: float | None = None
@@ -177,7 +179,7 @@ class _Found:
 
 def _why_unseen(facts: SetFacts) -> Notice:
     if not facts.has_probes:
-        return Notice("audit.no_probe")
+        return Notice("audit.no_probe", why=facts.why or None)
     return Notice("audit.not_read") if facts.calibrated else Notice("audit.uncalibrated")
 
 

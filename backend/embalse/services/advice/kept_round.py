@@ -36,6 +36,7 @@ _kept: OrderedDict[Hashable, str] = OrderedDict()
 _lately: dict[Hashable, "_Lately"] = {}
 _asked: dict[tuple[bool, Reader], float] = {}
 _looked_at: dict[Reader, float] = {}
+_asked_of: dict[tuple[Hashable, Reader], tuple[float, threading.Lock, Callable[[], BaseModel]]] = {}
 
 
 def round_json(moment: str | None = None, with_working: bool = True) -> str:
@@ -74,6 +75,10 @@ def renew() -> int:
     for who in [who for who, at in list(_looked_at.items()) if time.monotonic() - at < ASKED_FOR_S]:
         with reading_as(who.units):
             _losses(None, lately=False)
+    for (what, who), (at, making, make) in list(_asked_of.items()):
+        if time.monotonic() - at < ASKED_FOR_S:
+            with reading_as(who.units):
+                _answer(_Asked(what, None, 3600, False), making, make)
     return len(lately)
 
 
@@ -103,6 +108,8 @@ class _Lately:
 
 def kept_answer(what: Hashable, moment: str | None, making: threading.Lock, make: Callable[[], BaseModel]) -> str:
     """Any answer about all blocks as JSON, kept in the same way, for an hour where nothing changes."""
+    if not moment:
+        _asked_of[what, reader()] = (time.monotonic(), making, make)
     return _answer(_Asked(what, moment, 3600, True), making, make)
 
 
@@ -157,3 +164,4 @@ def forget() -> None:
         _lately.clear()
         _asked.clear()
         _looked_at.clear()
+        _asked_of.clear()

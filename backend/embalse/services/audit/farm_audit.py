@@ -1,8 +1,9 @@
 """The audit of every block of the farm: sets newest first, who got less in a group, what to go and see."""
 
 import json
-from collections import Counter
-from collections.abc import Iterable, Sequence
+import threading
+from collections import Counter, OrderedDict
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -21,16 +22,22 @@ from embalse.services.audit.gather import BlockSets, block_sets
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content, SaidOut
-from embalse.services.reader import say
+from embalse.services.reader import reader, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.water import SetGroupPart
+from embalse.store import changes
 from embalse.store import farm as farm_store
+from embalse.store import readings as readings_store
 from embalse.store import records as record_store
-from embalse.store.rows import FarmRows
+from embalse.store.rows import FarmRow, FarmRows
+from embalse.store.version import file_version
 
 LINE_DAYS: Final = 7  # days back that the Round's line tells
 FARM_DAYS: Final = 21  # days back of the farm's list by default (ours: six sets of most blocks)
 NAMED: Final = 3  # blocks named beside a verdict at most (ours: a line has no room for more)
+DAY_S, HOUR_S = 86400, 3600
+LATELY_DAYS: Final = 4  # days a set's water is still followed and its audit looked at anew (ours: 60 h and a day)
+KEPT: Final = 2000
 GOOD: Final = frozenset({"right", "cannot tell"})
 ORDER: Final[tuple[Verdict, ...]] = (
     "did not run", "not all of the block", "too little", "too fast", "too much", "right", "cannot tell",
@@ -101,18 +108,8 @@ def farm_audit(moment: str | None = None, days: int = FARM_DAYS) -> FarmAuditCon
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows()
-    blocks = core_blocks(rows, now)
-    analyses = analyse_blocks(farm, rows, blocks, now, by_model=False)
-    found = [
-        block_sets(FieldSeries(farm, rows, row, block, analysis, now, days + 1), days)
-        for row, block, analysis in zip(rows.blocks, blocks, analyses, strict=True)
-    ]
-    sets = [
-        FarmSetOut(block=one.field.row.key, name=one.field.row.name, **set_out(s, one.field).model_dump())
-        for one in found
-        for s in one.sets
-    ]
-    sets.sort(key=lambda s: (s.start_at, s.block), reverse=True)
+    found = _audited(farm, rows, (now, days), kept=not moment)
+    sets = sorted((s for one in found for s in one.sets), key=lambda s: (s.start_at, s.block), reverse=True)
     flows = flow_faults(now, farm.time_zone)
     return FarmAuditContent(
         as_of=times.iso(now, farm.time_zone) or "",
@@ -120,22 +117,69 @@ def farm_audit(moment: str | None = None, days: int = FARM_DAYS) -> FarmAuditCon
         line=_line(sets, now),
         sets=sets,
         groups=_groups(rows, found, farm.time_zone),
-        offers=list(_offers(found)),
-        follow_ups=[f for one in found for f in _follow_ups(one, flows, now)],
+        offers=[one.offer for one in found if one.offer is not None],
+        follow_ups=[f for one in found for f in _follow_ups(one, flows, now, farm.time_zone)],
     )
 
 
-def _follow_ups(one: BlockSets, flows: dict[str, Fault], now: int) -> list[FollowUpOut]:
-    row, zone = one.field.row, one.field.zone
-    faults = faults_of(one.sets, zone)
-    if row.key in flows:
-        faults.append(flows[row.key])
-    return open_faults(row.key, row.name, faults, now, zone)
+@dataclass(frozen=True)
+class _Audited:
+    """A block's audit as the farm's list needs it."""
+
+    block: str
+    name: str
+    sets: tuple[FarmSetOut, ...]
+    told: tuple[SetAudit, ...]
+    faults: tuple[Fault, ...]
+    offer: DoseOfferOut | None
+
+
+_lock = threading.Lock()
+_kept: OrderedDict[Hashable, _Audited] = OrderedDict()
+
+
+def _audited(farm: FarmRow, rows: FarmRows, when: tuple[int, int], kept: bool) -> list[_Audited]:
+    """Every block's audit. About now, a block's is kept until anybody enters anything, or an hour, or a day, is over.
+
+    A set's water is on its way for some days: a block with one lately is looked at every hour, others once a day.
+    """
+    now, days = when
+    lately = {s.block_key for s in readings_store.sets(None, now - LATELY_DAYS * DAY_S, now)}
+    entered = (file_version()[:3], changes.last_id(), days, reader())
+    keys = {row.key: (row.key, entered, now // (HOUR_S if row.key in lately else DAY_S)) for row in rows.blocks}
+    with _lock:
+        found = {block: _kept[key] for block, key in keys.items() if kept and key in _kept}
+    left = [row.key for row in rows.blocks if row.key not in found]
+    if left:
+        mine = farm_store.farm_rows(left)
+        blocks = core_blocks(mine, now)
+        analyses = analyse_blocks(farm, mine, blocks, now, by_model=False)
+        for row, block, analysis in zip(mine.blocks, blocks, analyses, strict=True):
+            field = FieldSeries(farm, farm_store.farm_rows([row.key]), row, block, analysis, now, days + 1)
+            found[row.key] = _of_block(block_sets(field, days))
+    if kept:
+        with _lock:
+            _kept.update({keys[block]: one for block, one in found.items()})
+            while len(_kept) > KEPT:
+                _kept.popitem(last=False)
+    return [found[row.key] for row in rows.blocks]
+
+
+def _of_block(one: BlockSets) -> _Audited:
+    field, row = one.field, one.field.row
+    sets = tuple(FarmSetOut.model_construct(block=row.key, name=row.name, **dict(set_out(s, field))) for s in one.sets)
+    told = tuple(s.told for s in one.ran)
+    return _Audited(row.key, row.name, sets, told, tuple(faults_of(one.sets, field.zone)), _offer(one))
+
+
+def _follow_ups(one: _Audited, flows: Mapping[str, Fault], now: int, zone: str) -> list[FollowUpOut]:
+    faults = [*one.faults, *([flows[one.block]] if one.block in flows else [])]
+    return open_faults(one.block, one.name, faults, now, zone)
 
 
 def _line(sets: Sequence[FarmSetOut], now: int) -> SaidOut | None:
     """The last week in one line: how many of each verdict, with the blocks where it was not right."""
-    lately = [s for s in sets if s.start_at > now - LINE_DAYS * 86400]
+    lately = [s for s in sets if s.start_at > now - LINE_DAYS * DAY_S]
     if not lately:
         return None
     counts = []
@@ -148,14 +192,14 @@ def _line(sets: Sequence[FarmSetOut], now: int) -> SaidOut | None:
     return SaidOut.of(Notice("audit.line", in_days=LINE_DAYS, counts=tuple(counts)))
 
 
-def _offers(found: Iterable[BlockSets]) -> Iterable[DoseOfferOut]:
-    for one in found:
-        told = learning_of(one).correction
-        held = one.field.block.dose
-        if told.factor != 1 or held != 1:
-            mode = one.rules.mode if one.rules is not None else "offered"
-            row = one.field.row
-            yield DoseOfferOut(block=row.key, name=row.name, factor=told.factor, in_force=held, mode=mode)
+def _offer(one: BlockSets) -> DoseOfferOut | None:
+    told = learning_of(one).correction
+    held = one.field.block.dose
+    if told.factor == 1 and held == 1:
+        return None
+    mode = one.rules.mode if one.rules is not None else "offered"
+    row = one.field.row
+    return DoseOfferOut(block=row.key, name=row.name, factor=told.factor, in_force=held, mode=mode)
 
 
 @dataclass(frozen=True)
@@ -167,13 +211,13 @@ class _Night:
     told: SetAudit
 
 
-def _groups(rows: FarmRows, found: Sequence[BlockSets], zone: str) -> list[GroupNightOut]:
+def _groups(rows: FarmRows, found: Sequence[_Audited], zone: str) -> list[GroupNightOut]:
     """The latest night of every group by hand, and of every supply, in which enough of its blocks tell."""
     names = {b.key: b.name for b in rows.blocks}
     nights = [
-        _Night(one.field.row.key, times.local_day(s.start_at - NIGHT_H * 3600, zone), s.told)
+        _Night(one.block, times.local_day(told.start_at - NIGHT_H * HOUR_S, zone), told)
         for one in found
-        for s in one.ran
+        for told in one.told
     ]
     out = []
     for name, members in _members(rows):

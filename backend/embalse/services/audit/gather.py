@@ -11,7 +11,16 @@ import numpy as np
 
 from embalse.core.advice.block_analysis import StationAnalysis
 from embalse.core.advice.decision_inputs import soil_intake_mm_h
-from embalse.core.audit.lower_sensor import RAW, Advice, LowerAnswer, Pair, lower_advice, lower_answer, lower_delay_h
+from embalse.core.audit.lower_sensor import (
+    RAW,
+    Advice,
+    LowerAnswer,
+    Pair,
+    lower_advice,
+    lower_answer,
+    lower_delay_h,
+    pair_of,
+)
 from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, lower_evidence, water_evidence
 from embalse.core.audit.seen import Watch, held_mm, seen_of, watch
 from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, audit
@@ -19,6 +28,7 @@ from embalse.core.field.wetting import ProfileHours, Water
 from embalse.core.root_zone.block import Station
 from embalse.core.root_zone.root_zone import RootZoneMarks
 from embalse.core.sensors.calibration import TENSION_UNITS
+from embalse.core.wording import Text
 from embalse.services import times
 from embalse.services.advice.field_series import Field
 from embalse.services.advice.profile_page import seen_by_stations, waters
@@ -159,7 +169,7 @@ def _pairs(field: Field, stations: Sequence[Watch]) -> list[Pair]:
         values = None if hours is None else (hours.theta[ends[0]], hours.theta[ends[1]])
         tension = upper.raw_unit in TENSION_UNITS or lower.raw_unit in TENSION_UNITS
         if hours is not None and values is not None and not tension and all(np.isfinite(v).any() for v in values):
-            found.append(Pair(station.name, "m3/m3", hours.at, *values, lower.depth_cm))
+            found.append(pair_of(station.name, "m3/m3", hours.at, values, lower.depth_cm))
         elif upper.raw_unit == lower.raw_unit:
             found += _raw_pair(field, analysis, ends)
     return found
@@ -175,7 +185,7 @@ def _raw_pair(field: Field, analysis: StationAnalysis, ends: tuple[int, int]) ->
     tension = sensors[0].raw_unit in TENSION_UNITS
     upper, lower = (-read[0], -read[1]) if tension else (read[0], read[1])
     unit = sensors[0].raw_unit if tension else f"{RAW} {sensors[0].raw_unit}"
-    return [Pair(analysis.station.name, unit, at.astype(np.int64), upper, lower, sensors[1].depth_cm)]
+    return [pair_of(analysis.station.name, unit, at.astype(np.int64), (upper, lower), sensors[1].depth_cm)]
 
 
 def _ends(station: Station, roots_cm: float | None) -> tuple[int, int] | None:
@@ -195,6 +205,7 @@ def _audited(looked: _Looked, one: SetRow, planned: Sequence[PlannedSet]) -> Aud
         ran_h=(one.end_at - one.start_at) / HOUR_S,
         expected_mm=None if looked.efficiency is None else one.gross_mm * looked.efficiency / looked.share,
         has_probes=bool(looked.stations),
+        why=_why_none(field) if not looked.stations else "",
         calibrated=not any(p.unit.startswith(RAW) for p in looked.pairs),
         part=_part(mine, field.row.area_ha),
         start_at=one.start_at,
@@ -212,6 +223,12 @@ def _audited(looked: _Looked, one: SetRow, planned: Sequence[PlannedSet]) -> Aud
         metered=one.start_at in looked.metered,
         short_h=_short_h(looked, one.start_at),
     )  # fmt: skip
+
+
+def _why_none(field: Field) -> Text:
+    """Why no station of a block tells of its water."""
+    whys = [s.why_not for s in field.analysis.stations if s.why_not]
+    return whys[0] if whys else field.analysis.advice.reason if field.analysis.advice.group == "none" else ""
 
 
 def _lower(looked: _Looked, span: tuple[int, int], seen: Sequence[SeenAt]) -> LowerAnswer:

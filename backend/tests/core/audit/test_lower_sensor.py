@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from embalse.core.audit.lower_sensor import LowerAnswer, Pair, lower_advice, lower_answer, lower_delay_h
+from embalse.core.audit.lower_sensor import LowerAnswer, Pair, lower_advice, lower_answer, lower_delay_h, pair_of
 from embalse.core.errors import CoreError
 
 HOUR = 3600
@@ -19,7 +19,7 @@ def pair(lower: float, upper: float = 10.0, after_h: int = 0, **more: float | st
     rest = rest - step * (np.arange(200) // 24)
     top = np.where(at >= 102 * HOUR, upper, 0.0) - 40 + rest[0]
     low = np.where(at >= SET[1] + after_h * HOUR, lower, 0.0) - 30 + rest[1]
-    return Pair(station, unit, at, top, low, 60.0)
+    return pair_of(station, unit, at, (top, low), 60.0)
 
 
 def said(*pairs: Pair, delay_h: float = 1.0) -> str:
@@ -51,7 +51,7 @@ def test_what_the_sensor_does_on_days_without_water_is_taken_off() -> None:
     at = HOUR * np.arange(200, dtype=np.int64)
     swing = 3 * np.sin(2 * np.pi * at / (24 * HOUR))
     still = pair(0.0)
-    warm = Pair("a", "kPa", at, still.upper, still.lower + swing)
+    warm = pair_of("a", "kPa", at, (still.upper, still.lower + swing))
     assert lower_answer([warm], SET, 1.0).said == "none"
     # with water on all the days before nothing usual is known, and the swing is taken for an answer
     waters = [(day * 24 * HOUR, day * 24 * HOUR + HOUR) for day in range(8)]
@@ -67,10 +67,10 @@ def test_nothing_is_told_where_not_even_the_upper_sensors_answered_or_nobody_rea
 
 def test_readings_that_fall_as_it_gets_wetter_answer_as_well() -> None:
     one = pair(4.0, unit="raw count")
-    upside = Pair("a", "raw count", one.at, -one.upper, -one.lower)
+    upside = pair_of("a", "raw count", one.at, (-one.upper, -one.lower))
     assert said(one) == said(upside) == "slight"
     assert lower_answer([upside], SET).change == pytest.approx(4.0, abs=0.02)
-    assert said(Pair("a", "kPa", one.at, -one.upper, -one.lower)) == "not told"
+    assert said(pair_of("a", "kPa", one.at, (-one.upper, -one.lower))) == "not told"
 
 
 def test_the_mean_of_all_pairs_counts_and_one_unit_only() -> None:

@@ -39,15 +39,17 @@ export function SetRow({ set, most, name }: SetRowProps) {
   const wrong = !["right", "cannot tell"].includes(set.verdict);
   return (
     <li className={`grid gap-x-3 gap-y-1 border-b border-rule py-2 min-[900px]:items-start ${WIDTHS}`}>
-      <button
-        type="button"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-        className="self-start text-left font-bold hover:underline max-sm:min-h-11"
-      >
-        {name && <span className="block">{name}</span>}
-        {day(at)} {clock(at)}
-      </button>
+      <span>
+        {name && <b className="block">{name}</b>}
+        <button
+          type="button"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+          className={`text-left hover:underline max-sm:min-h-11 ${name ? "" : "font-bold"}`}
+        >
+          {day(at)} {clock(at)}
+        </button>
+      </span>
       <span className={`figure ${short ? "text-clay" : ""}`}>
         {hoursWords(set.ran_h)}
         {short && ` of ${hoursWords(set.planned_h ?? 0)}`}

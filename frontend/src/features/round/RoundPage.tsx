@@ -1,7 +1,8 @@
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
 import type { BlockAdvice, Schemas } from "../../api/client";
-import { useAsOf, useFarm } from "../../app/farm";
+import { useFarmAudit } from "../../app/audits";
+import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
 import { GROUPS } from "../../ui/adviceText";
 import { useTonight } from "../plan/queries";
@@ -24,6 +25,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
   const round = useRound(asOf);
   const losses = useLosses(asOf);
   const tonight = useTonight(asOf);
+  const audit = useFarmAudit(asOf);
   const [find, setFind] = useState("");
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [chosen, setChosen] = useState<string>();
@@ -47,7 +49,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
         </div>
         <LastNight asOf={asOf} />
         {noReadings && <FirstSteps step={1} />}
-        <ToSee lines={round.data.to_see} />
+        <ToSee lines={round.data.to_see} faults={audit.data?.follow_ups ?? []} />
         <div className="round-grid mt-2 hidden px-2 sm:grid">
           <span />
           <LevelLegend />
@@ -91,14 +93,31 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
   );
 }
 
-/** What to walk to, in this order. */
-function ToSee({ lines }: { lines: Schemas["VisitLine"][] }) {
-  if (lines.length === 0) return null;
+interface ToSeeProps {
+  lines: Schemas["VisitLine"][];
+  faults: Schemas["FollowUpOut"][];
+}
+
+/** What to walk to, in this order: sets that went wrong, then sensors. */
+function ToSee({ lines, faults }: ToSeeProps) {
+  const keep = useKeepAsOf();
+  if (lines.length === 0 && faults.length === 0) return null;
+  const left = Math.max(0, 6 - faults.length);
   return (
     <section aria-label="Visit" className="mt-2">
       <h2 className="secondary font-bold">Visit in this order</h2>
       <ol>
-        {lines.slice(0, 6).map((line) => (
+        {faults.map((one) => (
+          <li key={one.key} className="border-t border-rule px-2 py-1">
+            <Link className="font-bold hover:underline" to={keep("/tonight")}>
+              {one.name}
+            </Link>{" "}
+            <span className="secondary">
+              {one.words} {one.where}
+            </span>
+          </li>
+        ))}
+        {lines.slice(0, left).map((line) => (
           <li key={`${line.station} ${line.sensor} ${line.why}`} className="border-t border-rule px-2 py-1">
             <Link className="font-bold hover:underline" to={placeOf(line)}>
               {line.name}
@@ -107,7 +126,9 @@ function ToSee({ lines }: { lines: Schemas["VisitLine"][] }) {
           </li>
         ))}
       </ol>
-      {lines.length > 6 && <p className="secondary px-2">and {lines.length - 6} more on the Stations page</p>}
+      {lines.length > left && (
+        <p className="secondary px-2">and {lines.length - left} more on the Stations page</p>
+      )}
     </section>
   );
 }

@@ -4,7 +4,7 @@ from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
     "audit.did_not_run": "It did not run.",
-    "audit.no_probe": "No probe here can be trusted for it.",
+    "audit.no_probe": "No probe tells of it[: {why:in}].",
     "audit.rain": "{rain_mm} of rain came with it: they cannot be told apart.",
     "audit.some_dry": "{dry:and} saw nothing of it.",
     "audit.nothing_came": "No probe saw anything of it.",
