@@ -27,7 +27,7 @@ PLACES = {
     "tension": "block/bajo/tension",
     "growth": "block/vega/growth",
     "block-soil": "setup/ladera?tab=soil",
-    "people": "people?tab=changes",
+    "audit": "block/norte-2/audit",
 }
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 

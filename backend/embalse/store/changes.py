@@ -105,6 +105,12 @@ def last_id() -> int:
     return int(database.execute_sql("SELECT COALESCE(MAX(id), 0) FROM change").fetchone()[0])
 
 
+def since(last: int) -> list[tuple[int, str, str]]:
+    """Number, kind and subject of every line after a number, in order."""
+    sql = "SELECT id, kind, subject FROM change WHERE id > ? ORDER BY id"
+    return [(int(n), str(kind), str(subject)) for n, kind, subject in database.execute_sql(sql, (last,)).fetchall()]
+
+
 def subject_of(row: Any) -> str:
     """The words that name a row: ``block``, ``block/station``, ``block/station/sensor``, a device, a day."""
     owner = next((name for name in ("sensor", "station", "block", "device") if hasattr(row, f"{name}_id")), None)

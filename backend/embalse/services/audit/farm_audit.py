@@ -38,6 +38,13 @@ NAMED: Final = 3  # blocks named beside a verdict at most (ours: a line has no r
 DAY_S, HOUR_S = 86400, 3600
 LATELY_DAYS: Final = 4  # days a set's water is still followed and its audit looked at anew (ours: 60 h and a day)
 KEPT: Final = 2000
+OF_A_BLOCK: Final = frozenset(
+    {
+        "sets", "planned_sets", "set_evidence", "set_choices", "audit_rules", "set_visits", "block_rules",
+        "dry_windows", "orders", "mark_choices", "hand readings", "growth_days", "visits", "spots",
+    }
+)  # fmt: skip
+"""Kinds of changes that are about one block, named by their subject; any other may be about all of them."""
 GOOD: Final = frozenset({"right", "cannot tell"})
 ORDER: Final[tuple[Verdict, ...]] = (
     "did not run", "not all of the block", "too little", "too fast", "too much", "right", "cannot tell",
@@ -134,7 +141,29 @@ class _Audited:
     offer: DoseOfferOut | None
 
 
+class _Entered:
+    """The last thing anybody entered about each block, and about anything else, by its line in the log of changes."""
+
+    def __init__(self) -> None:
+        self._seen = self._all = changes.last_id()
+        self._own: dict[str, int] = {}
+
+    def look(self) -> None:
+        """Read what was entered since."""
+        for number, kind, subject in changes.since(self._seen):
+            self._seen = number
+            if kind in OF_A_BLOCK:
+                self._own[subject.split("/")[0]] = number
+            else:
+                self._all = number
+
+    def of(self, block: str) -> tuple[int, int]:
+        """What an answer about a block goes by."""
+        return self._all, self._own.get(block, 0)
+
+
 _lock = threading.Lock()
+_entered: dict[Hashable, _Entered] = {}
 _kept: OrderedDict[Hashable, _Audited] = OrderedDict()
 
 
@@ -145,9 +174,15 @@ def _audited(farm: FarmRow, rows: FarmRows, when: tuple[int, int], kept: bool) -
     """
     now, days = when
     lately = {s.block_key for s in readings_store.sets(None, now - LATELY_DAYS * DAY_S, now)}
-    entered = (file_version()[:3], changes.last_id(), days, reader())
-    keys = {row.key: (row.key, entered, now // (HOUR_S if row.key in lately else DAY_S)) for row in rows.blocks}
+    file = file_version()[:3]
     with _lock:
+        entered = _entered.setdefault(file, _Entered())
+        entered.look()
+        keys = {
+            row.key: (file, days, reader(), row.key, *entered.of(row.key),
+                      now // (HOUR_S if row.key in lately else DAY_S))
+            for row in rows.blocks
+        }  # fmt: skip
         found = {block: _kept[key] for block, key in keys.items() if kept and key in _kept}
     left = [row.key for row in rows.blocks if row.key not in found]
     if left:

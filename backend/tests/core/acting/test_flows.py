@@ -1,5 +1,7 @@
 """The flow of a block's sets, and whose water a shared meter counted."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -114,3 +116,17 @@ class TestLine:
     def test_an_end_outside_what_was_said_is_open_and_silence_is_nothing(self) -> None:
         assert self.spell((1, True, None), (2, True, None)) == Spell(None, None)
         assert self.spell((1, False, None)) is None and self.spell() is None
+
+
+@pytest.mark.parametrize(("falls", "trend"), [(0.0951, None), (0.0954, "clogging")])
+def test_a_trend_is_told_from_a_tenth_of_the_middle_flow(falls: float, trend: str | None) -> None:
+    found = measured_flow(runs(*np.linspace(100.0, 100.0 * (1 - falls), 6).tolist(), bar=2.0))
+    assert found is not None and found.trend == trend
+
+
+@pytest.mark.parametrize(("off", "trend"), [(0.099, "clogging"), (0.101, None)])
+def test_a_pressure_within_a_twentieth_either_way_is_steady(off: float, trend: str | None) -> None:
+    told = runs(*np.linspace(100.0, 80.0, 6).tolist(), bar=2.0)
+    wavy = [replace(r, pressure_bar=2.0 + (off if n % 2 else -off)) for n, r in enumerate(told)]
+    found = measured_flow(wavy)
+    assert found is not None and found.trend == trend

@@ -9,12 +9,17 @@ import pytest
 from embalse.config import Settings
 from embalse.core.wording import Notice
 from embalse.services import times
+from embalse.services.advice.field_series import Field
+from embalse.services.audit import farm_audit as farm_audit_module
 from embalse.services.audit.audit_table import HEAD, audit_csv
 from embalse.services.audit.block_audit import audit_content
 from embalse.services.audit.farm_audit import farm_audit
 from embalse.services.audit.following_up import Fault, FollowedUp, follow_up
 from embalse.services.audit.following_up import open_faults as still_open
+from embalse.services.audit.gather import BlockSets
 from embalse.services.schema.auditing import Found
+from embalse.store import farm as farm_store
+from embalse.store.database import transaction
 from tests.conftest import put
 
 
@@ -66,6 +71,7 @@ def test_a_group_by_hand_is_too(demo: Settings) -> None:
 
 
 ZONE = "Europe/Madrid"
+NOW = times.epoch(datetime.fromisoformat("2026-07-14T06:00"), ZONE)
 
 
 def test_a_fault_is_on_the_list_until_somebody_saw_it(demo: Settings) -> None:
@@ -108,3 +114,53 @@ def test_the_table_has_units_in_its_head_and_nothing_a_spreadsheet_runs(demo: Se
 def test_an_empty_farm_has_nothing_to_audit(farm: Settings) -> None:
     found = farm_audit()
     assert found.sets == [] and found.line is None and found.follow_ups == [] and found.groups == []
+
+
+def looked_at(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """Blocks whose sets are audited from now on, in that order."""
+    found: list[str] = []
+    made = farm_audit_module.block_sets
+
+    def block_sets(field: Field, days: int) -> BlockSets:
+        found.append(field.row.key)
+        return made(field, days)
+
+    monkeypatch.setattr(farm_audit_module, "block_sets", block_sets)
+    return found
+
+
+def test_only_blocks_something_was_entered_about_are_looked_at_again(
+    demo: Settings, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    found = looked_at(monkeypatch)
+    farm_audit()
+    assert len(found) == 9
+    farm_audit()
+    assert len(found) == 9
+    put({"embalse": 1, "sets": [{"block": "olivar", "start": "2026-07-13T20:00", "hours": 1, "gross_mm": 2.0}]})
+    assert any(s.start.startswith("2026-07-13T20") for s in farm_audit().sets) and found[9:] == ["olivar"]
+    follow_up([seen()])
+    assert "norte-2" not in {f.block for f in farm_audit().follow_ups} and found[10:] == ["norte-2"]
+    put({"embalse": 1, "rain": [{"day": "2026-07-12", "depth_mm": 30.0}]})
+    farm_audit()
+    assert len(found) == 11 + 9  # rain falls on all of them
+
+
+def test_a_block_with_a_set_lately_is_looked_at_every_hour_and_others_every_day(
+    demo: Settings, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    found = looked_at(monkeypatch)
+    farm_audit()
+    for hours in (1, 24):
+        with transaction():
+            farm_store.hold_clock(NOW + 3600 * hours)
+        farm_audit()
+    lately = {s.block for s in farm_audit().sets if s.end >= "2026-07-10T07"}
+    assert set(found[9:-9]) == lately and len(found) == 9 + len(lately) + 9
+
+
+def test_a_past_moment_is_made_anew(demo: Settings, monkeypatch: pytest.MonkeyPatch) -> None:
+    found = looked_at(monkeypatch)
+    farm_audit("2026-07-10T06:00")
+    farm_audit("2026-07-10T06:00")
+    assert len(found) == 18
