@@ -88,7 +88,7 @@ def water_evidence(told: SetAudit, need_mm: float | None, used: Used = NOTHING_U
     DoseEvidence or None
         None where the set does not tell: it did not run, rain came, its probes could not be trusted, runoff.
     """
-    if told.verdict not in TELLS or told.gained_mm is None or told.error_mm is None or told.use_unknown:
+    if told.verdict not in TELLS or told.gained_mm is None or told.error_mm is None or told.floor or told.doubted:
         return None
     came = told.gained_mm + told.passed_mm
     if came <= 0:

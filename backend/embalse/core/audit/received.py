@@ -56,11 +56,7 @@ def received(sets: Sequence[SetAudit]) -> Received | None:
     Received or None
         None with fewer than three sets that tell.
     """
-    told = [
-        s
-        for s in sets
-        if s.verdict in {*TELLS, "too fast"} and s.gained_mm is not None and s.expected_mm > 0 and not s.use_unknown
-    ]
+    told = [s for s in sets if _tells(s)]
     found = [((s.gained_mm or 0.0) + s.passed_mm) / s.expected_mm for s in told[-SETS:]]
     if len(found) < FEWEST:
         return None
@@ -69,6 +65,11 @@ def received(sets: Sequence[SetAudit]) -> Received | None:
     chance = float(student.ppf(0.9, len(found) - 1)) * scatter / np.sqrt(len(found))
     error = float(np.hypot(chance, CONFIDENCE_Z * SLOPE_ERROR * middle))
     return Received(middle, max(0.0, middle - error), middle + error, len(found))
+
+
+def _tells(one: SetAudit) -> bool:
+    known = one.gained_mm is not None and one.expected_mm > 0
+    return one.verdict in {*TELLS, "too fast"} and known and not one.floor and not one.doubted
 
 
 @dataclass(frozen=True)

@@ -6,11 +6,13 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from embalse.core.audit.set_audit import SeenAt
 from embalse.core.field.wetting import Floats, ProfileHours, Wetting
 from embalse.core.robust import noise_of_series
 
+Flags = NDArray[np.bool_]
 HOUR_S: Final = 3600
 BEFORE_H: Final = 3  # hours before a set over which the water it begins from is taken (ours)
 RISE_H: Final = 24  # hours after a set within which the root zone is at its wettest (ours: slow soils take a day)
@@ -27,7 +29,8 @@ class Watch:
     """A station that is looked at: its hours, water content and use in the wetted soil, and its wettings.
 
     ``noise_mm`` is the error of a difference of two storages, within the roots and below them, from its sensors' noise.
-    A system that is ``moving`` waters it at some time within a set, and for a short while.
+    A system that is ``moving`` waters it at some time within a set, and for a short while. ``at_end`` (shape (n,))
+    are hours in which a sensor in the roots stood at an end of its range.
     """
 
     station: str
@@ -35,6 +38,7 @@ class Watch:
     found: tuple[Wetting, ...]
     noise_mm: tuple[float, float]
     moving: bool = False
+    at_end: Flags | None = None
 
 
 def watch(station: str, profile: ProfileHours, found: Sequence[Wetting], moving: bool = False) -> Watch:
@@ -71,7 +75,8 @@ def seen_of(watched: Watch, span: tuple[int, int], until: int | None = None) -> 
     if gain is None:
         return None
     error = float(np.hypot(watched.noise_mm[0], SLOPE_ERROR * gain.roots_mm))
-    seen = SeenAt(watched.station, False, 0.0, error, held_mm=gain.held_mm, use_unknown=gain.use_unknown)
+    at_end = watched.at_end is not None and any(watched.at_end[hours].any() for hours in gain.hours)
+    seen = SeenAt(watched.station, False, 0.0, error, held_mm=gain.held_mm, use_unknown=gain.use_unknown, at_end=at_end)
     if mine is None:
         return seen
     least = mine.between is not None
@@ -93,12 +98,16 @@ def _wetting_of(watched: Watch, span: tuple[int, int]) -> Wetting | None:
 
 @dataclass(frozen=True)
 class _Gain:
-    """Water gained within the roots and below them, what the roots held before [mm], and whether use is not known."""
+    """Water gained within the roots and below them, what the roots held before [mm], and whether use is not known.
+
+    ``hours`` are the places of the hours before, and of those in which the gain was taken.
+    """
 
     roots_mm: float
     below_mm: float
     held_mm: float
     use_unknown: bool
+    hours: tuple[slice, slice]
 
 
 def _gain(profile: ProfileHours, span: tuple[int, int], stop: int) -> _Gain | None:
@@ -117,7 +126,8 @@ def _gain(profile: ProfileHours, span: tuple[int, int], stop: int) -> _Gain | No
     wettest = _wettest(in_roots + beneath, first=int(np.searchsorted(profile.at, end)) - first)
     gained, passed = float(np.nanmean(in_roots[wettest])), float(np.nanmean(beneath[wettest]))
     unknown = not np.isfinite(told[lead : wettest.stop]).mean() >= KNOWN
-    return _Gain(max(0.0, gained), max(0.0, passed), held, unknown)
+    looked = slice(first, first + lead), slice(first + wettest.start, first + wettest.stop)
+    return _Gain(max(0.0, gained), max(0.0, passed), held, unknown, looked)
 
 
 def _wettest(total: Floats, first: int) -> slice:

@@ -30,7 +30,7 @@ class SetFacts:
     are the soil's intake and the rate on the wetted ground, None where not known. ``has_probes`` is False where no
     station of the block can be trusted, ``calibrated`` where none of them tells water; ``part`` is the part of the
     block that alone was watered. ``start_at`` is its start [s], ``why`` why no probe
-    can be trusted.
+    can be trusted, ``doubted`` the stations with something against them.
     """
 
     planned_h: float | None
@@ -41,6 +41,7 @@ class SetFacts:
     part: str = ""
     start_at: int = 0
     why: Text = ""
+    doubted: tuple[str, ...] = ()
     rain_mm: float = 0.0
     takes_mm_h: float | None = None
     gives_mm_h: float | None = None
@@ -55,7 +56,8 @@ class SeenAt:
     ``arrived_h`` are depths [cm] with the hours from the set's start after which water was there. ``answered`` is False
     where its readings go on and nothing rose; ``least`` where the gain is the least it was. ``held_mm`` is what the
     roots held before it, ``below_error_mm`` the error of the leak. Where the crop's use
-    meanwhile is not known (``use_unknown``), the gain is the least it was.
+    meanwhile is not known (``use_unknown``), or a sensor stood at an end of its range (``at_end``), the gain is the
+    least it was.
     """
 
     station: str
@@ -70,6 +72,7 @@ class SeenAt:
     held_mm: float | None = None
     below_error_mm: float = 0.0
     use_unknown: bool = False
+    at_end: bool = False
 
 
 @dataclass(frozen=True)
@@ -79,6 +82,8 @@ class SetAudit:
     ``passed_mm`` had gone below the roots when they were wettest, ``below_mm`` is all that did in the days after.
     ``arrived_h`` are depths [cm] with the hours after which water was there, the middle of the stations; ``dry`` are
     the stations that saw nothing of it; with ``rate_beats_soil`` more falls than the soil takes, and longer runs off.
+    ``floor`` says that the gain is the least it was. ``doubted`` are stations with something against them: the set is
+    told, and nothing is corrected by it.
     """
 
     verdict: Verdict
@@ -97,7 +102,8 @@ class SetAudit:
     start_at: int = 0
     below_error_mm: float = 0.0
     rate_beats_soil: bool = False
-    use_unknown: bool = False
+    floor: bool = False
+    doubted: tuple[str, ...] = ()
 
 
 def audit(facts: SetFacts, seen: Sequence[SeenAt]) -> SetAudit:
@@ -150,7 +156,7 @@ def audit(facts: SetFacts, seen: Sequence[SeenAt]) -> SetAudit:
     came = _arrived(seen)
     return SetAudit(
         verdict, facts.expected_mm, gained, error, reach, below, missing, spread, len(seen), why, passed, came, dry,
-        facts.start_at, leak_error, _beats(facts), any(s.use_unknown for s in seen),
+        facts.start_at, leak_error, _beats(facts), any(s.use_unknown or s.at_end for s in seen), facts.doubted,
     )  # fmt: skip
 
 
@@ -204,6 +210,8 @@ def _verdict(facts: SetFacts, seen: Sequence[SeenAt], found: _Found) -> tuple[Ve
     told = _by_amount(facts, found)
     if told[0] in LESS and any(s.use_unknown for s in seen):
         return "cannot tell", (Notice("audit.least_use", gained_mm=found.gained_mm),)
+    if told[0] in LESS and any(s.at_end for s in seen):
+        return "cannot tell", (Notice("audit.least_end", gained_mm=found.gained_mm),)
     return told
 
 

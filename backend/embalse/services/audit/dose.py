@@ -133,8 +133,15 @@ def dose_out(found: BlockSets, learnt: Learning) -> DoseOut:
         in_force_key="" if held is None else held.key,
         advised_net_mm=plain,
         corrected_net_mm=None if plain is None else plain * told.factor,
-        why=say_all(dose_words(told, most, learnt.runs_off)),
+        why=say_all(_why(found, learnt, most)),
     )
+
+
+def _why(found: BlockSets, learnt: Learning, most_share: float) -> list[Notice]:
+    doubted = tuple(dict.fromkeys(name for one in found.ran for name in one.told.doubted))
+    if doubted and learnt.correction.why_not == "few":
+        return [Notice("dose.doubted", stations=doubted)]
+    return dose_words(learnt.correction, most_share, learnt.runs_off)
 
 
 def received_out(found: BlockSets, learnt: Learning) -> ReceivedOut | None:
@@ -161,7 +168,9 @@ def received_out(found: BlockSets, learnt: Learning) -> ReceivedOut | None:
 def received_words(found: BlockSets, told: Received | None) -> str:
     """What is said of what sets bring."""
     if told is None:
-        tells = sum(s.told.gained_mm is not None and s.told.verdict != "cannot tell" for s in found.ran)
+        tells = sum(
+            s.told.gained_mm is not None and s.told.verdict != "cannot tell" and not s.told.doubted for s in found.ran
+        )
         return say(Notice("received.few", sets=min(tells, LEARNED_FROM - 1)))
     values = {"sets": told.sets, "share_fraction": told.share, "low_fraction": told.low, "high_fraction": told.high}
     return say(Notice("received.less", **values) if told.differs else Notice("received.right", **values))

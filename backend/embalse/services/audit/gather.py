@@ -24,11 +24,12 @@ from embalse.core.audit.lower_sensor import (
 from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, lower_evidence, water_evidence
 from embalse.core.audit.seen import Watch, held_mm, seen_of, watch
 from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, audit
-from embalse.core.field.wetting import ProfileHours, Water
+from embalse.core.field.wetting import ProfileHours, Water, Wetting
 from embalse.core.root_zone.block import Station
 from embalse.core.root_zone.root_zone import RootZoneMarks
 from embalse.core.sensors.calibration import TENSION_UNITS
-from embalse.core.wording import Text
+from embalse.core.sensors.useful_range import beyond_ends
+from embalse.core.wording import Notice, Text
 from embalse.services import times
 from embalse.services.advice.field_series import Field
 from embalse.services.advice.profile_page import seen_by_stations, waters
@@ -36,6 +37,7 @@ from embalse.services.load.in_force import audit_rules, set_choices
 from embalse.services.planning.planned import PlannedSet, planned_sets
 from embalse.services.readings.observations import hourly_water
 from embalse.services.schema.auditing import AuditRulesPart
+from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 from embalse.store.rows import SetRow
@@ -115,6 +117,7 @@ class _Looked:
     rules: AuditRulesPart | None
     delay_h: float
     efficiency: float | None
+    doubted: tuple[str, ...]
 
     @property
     def share(self) -> float:
@@ -127,12 +130,12 @@ def _looked(field: Field) -> _Looked:
     clay = block.horizons[0].earth.clay_fraction if block.horizons else None
     delay = rules.lower_delay_h if rules is not None and rules.lower_delay_h is not None else lower_delay_h(clay)
     moving = block.system is not None and block.system.kind == "pivot"
-    stations = [watch(name, _carried(hours), found, moving) for name, hours, found in seen_by_stations(field)]
+    stations = [_watched(field, *one, moving) for one in seen_by_stations(field)]
     marks = {s.station.name: s.marks for s in field.analysis.stations if s.marks is not None}
     pairs, metered = _pairs(field, stations), _metered(field)
     kept = block.system.efficiency_fraction if block.system else None
     left = 1 - block.rules.fill_share
-    return _Looked(field, stations, waters(field), pairs, marks, left, metered, rules, delay, kept)
+    return _Looked(field, stations, waters(field), pairs, marks, left, metered, rules, delay, kept, _doubted(field))
 
 
 def _metered(field: Field) -> frozenset[int]:
@@ -140,6 +143,41 @@ def _metered(field: Field) -> frozenset[int]:
     bodies = [json.loads(r.body) for r in record_store.records("set_evidence", field.row.key)]
     told = [b for b in bodies if b["start"] and (b["volume_m3"] is not None or b["meter_after_m3"] is not None)]
     return frozenset(times.epoch(datetime.fromisoformat(b["start"]), field.zone) for b in told)
+
+
+def _watched(field: Field, name: str, hours: ProfileHours, found: Sequence[Wetting], moving: bool) -> Watch:
+    """A station made ready, with the hours in which a tension sensor in its roots tells no more than its end."""
+    station = next(s.station for s in field.analysis.stations if s.station.name == name)
+    one = watch(name, _carried(hours), found, moving)
+    roots = field.analysis.root_depth_cm
+    tension = [s for s in station.sensors if s.raw_unit in TENSION_UNITS and (roots is None or s.depth_cm <= roots)]
+    if not tension:
+        return one
+    series, _ = hourly_water(field.rows, tension, (field.start, field.now))
+    at_end = np.zeros(len(hours.at), dtype=bool)
+    for sensor in tension:
+        when, raw = series[sensor.key]
+        ends = np.asarray(when)[beyond_ends(sensor.kind, sensor.raw_unit, np.asarray(raw)) != 0]
+        at_end |= np.isin(hours.at, ends)
+    return replace(one, at_end=at_end)
+
+
+def _doubted(field: Field) -> tuple[str, ...]:
+    """Stations with something against them: depths that look crossed, or sensors that have not settled."""
+    ids = {s.key: s.id for s in field.rows.stations.get(field.row.id, [])}
+    found = []
+    for one in field.analysis.stations:
+        crossed = [s for s in fault_store.suspicions(ids.get(one.station.key, -1)) if s.verdict != "overruled"]
+        unsettled = [
+            reading
+            for layer, reading in zip(one.layers, one.readings, strict=False)
+            if layer.rooted_cm > 0
+            and isinstance(reading.why_missing, Notice)
+            and reading.why_missing.kind == "settling"
+        ]
+        if crossed or unsettled:
+            found.append(one.station.name)
+    return tuple(found)
 
 
 def _carried(hours: ProfileHours) -> ProfileHours:
@@ -209,6 +247,7 @@ def _audited(looked: _Looked, one: SetRow, planned: Sequence[PlannedSet]) -> Aud
         calibrated=not any(p.unit.startswith(RAW) for p in looked.pairs),
         part=_part(mine, field.row.area_ha),
         start_at=one.start_at,
+        doubted=looked.doubted,
         rain_mm=_rain_mm(looked, span),
         takes_mm_h=block.rules.max_rate_mm_h or soil_intake_mm_h(block.horizons, block.slope_pct),
         gives_mm_h=None if block.system is None else block.system.rate_mm_h / looked.share,
@@ -306,7 +345,7 @@ def _schooled(looked: _Looked, sets: Sequence[AuditedSet]) -> list[AuditedSet]:
             answers.append(one.lower)
             school = lower_advice(answers)
         evidence = water_evidence(one.told, one.lacked_mm, used) or DoseEvidence(one.start_at)
-        trusted = one.told.verdict != "not all of the block"
+        trusted = one.told.verdict != "not all of the block" and not one.facts.doubted
         runs_off = school == "lengthen" and one.told.rate_beats_soil
         lower = lower_evidence(school, used) if trusted and not runs_off else None
         found.append(replace(one, school=school, evidence=replace(evidence, lower=lower), correction=used.factor))

@@ -17,7 +17,7 @@ SET = SetAudit("right", 20.0, 16.0, 0.8, 60.0, 0.0, 4.0, None, 1)
 def test_three_sets_that_tell_are_wanted_and_the_last_six_count() -> None:
     assert received([SET, SET]) is None
     assert received([SET, SET, replace(SET, verdict="cannot tell")]) is None
-    assert received([SET, SET, replace(SET, use_unknown=True)]) is None
+    assert received([SET, SET, replace(SET, floor=True)]) is None
     old = replace(SET, gained_mm=4.0)
     found = received([old, old, *[SET] * 6])
     assert found is not None and found.share == pytest.approx(0.8) and found.sets == 6

@@ -1,5 +1,7 @@
 """Verdicts on both sides of each limit, and what a station saw of a set."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -121,3 +123,49 @@ def test_nothing_that_rose_is_told_and_too_little_read_is_none() -> None:
     found = seen_of(watch("a", still, []), (48 * HOUR, 54 * HOUR))
     assert found is not None and not found.answered and found.gained_mm == 0.0
     assert seen_of(watch("a", still, []), (500 * HOUR, 506 * HOUR)) is None
+
+
+def test_a_gain_that_is_the_least_it_was_is_never_too_little_and_may_be_right() -> None:
+    for flag, code in (({"use_unknown": True}, "audit.least_use"), ({"at_end": True}, "audit.least_end")):
+        found = audit(FACTS, [seen(10.0, **flag)])
+        assert (found.verdict, found.why[0].code, found.floor) == ("cannot tell", code, True)
+        assert verdict(seen(20.0, **flag)) == "right" and verdict(seen(20.0, 9.0, **flag)) == "too much"
+
+
+@pytest.mark.parametrize(("known", "unknown"), [(84, False), (60, True)])
+def test_use_that_is_not_known_makes_a_gain_the_least(known: int, unknown: bool) -> None:
+    one = profile()
+    use = np.where(np.arange(120) < known, 0.2, np.nan)
+    seen_so = seen_of(watch("a", replace(one, use_mm=use), wettings(one)), (48 * HOUR, 54 * HOUR))
+    assert seen_so is not None and seen_so.use_unknown is unknown
+
+
+@pytest.mark.parametrize(("hour", "at_end"), [(46, True), (40, False)])
+def test_a_sensor_at_its_end_before_a_set_makes_its_gain_the_least(hour: int, at_end: bool) -> None:
+    one = profile()
+    found = replace(watch("a", one, wettings(one)), at_end=np.arange(120) == hour)
+    told = seen_of(found, (48 * HOUR, 54 * HOUR))
+    assert told is not None and told.at_end is at_end
+
+
+def test_a_moving_system_is_looked_at_when_it_passes() -> None:
+    one = profile()
+    turn = (20 * HOUR, 80 * HOUR)
+    still = seen_of(watch("a", one, wettings(one)), turn)
+    moving = seen_of(watch("a", one, wettings(one), moving=True), turn)
+    assert still is not None and moving is not None
+    assert moving.gained_mm == pytest.approx(15.0, abs=2.0) and moving.arrived_h[0] == (
+        10.0,
+        pytest.approx(29.0, abs=1),
+    )
+
+
+@pytest.mark.parametrize(("ran", "told"), [(5.4, "right"), (5.39, "too little")])
+def test_a_set_that_was_cut_short_is_too_little(ran: float, told: str) -> None:
+    assert verdict(seen(20.0), facts=SetFacts(6.0, ran, 20.0)) == told
+
+
+def test_a_part_no_system_and_no_calibration_cannot_be_told() -> None:
+    assert audit(SetFacts(6.0, 6.0, 20.0, part="east"), [seen(20.0)]).why[0].code == "audit.part"
+    assert audit(SetFacts(6.0, 6.0, None), [seen(20.0)]).why[0].code == "audit.no_system"
+    assert audit(SetFacts(6.0, 6.0, 20.0, calibrated=False), []).why[0].code == "audit.uncalibrated"

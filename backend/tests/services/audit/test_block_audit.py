@@ -111,3 +111,10 @@ def test_the_whole_farm_and_csv_on_the_command_line(demo: Settings) -> None:
     assert table.startswith("block,name,start") and "too fast" in table
     past = CliRunner().invoke(main, ["audit", "norte-2", "--json", "--as-of", "2026-07-10T06:00"], env=env).output
     assert all(s["start"] < "2026-07-10" for s in json.loads(past)["sets"])
+
+
+def test_nothing_is_corrected_by_probes_that_are_not_to_be_trusted(demo: Settings) -> None:
+    found = audit_content("bajo", days=30)
+    assert found.dose.factor == 1.0 and found.dose.water_sets == found.dose.lower_sets == 0
+    assert found.dose.why == ["Nothing is corrected by these sets: look at pair by the ditch first."]
+    assert found.received is None and any(s.verdict == "right" for s in found.sets)
