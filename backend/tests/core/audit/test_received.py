@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from embalse.core.audit.efficiency import shares
@@ -128,3 +129,10 @@ def test_who_got_less_than_the_middle_of_the_group(gained: float, less: bool) ->
 
 def test_a_group_of_two_is_not_compared() -> None:
     assert shares_of([("a", SET), ("b", SET), ("c", replace(SET, gained_mm=None))]) == ()
+
+
+def test_so_few_sets_that_agree_by_chance_are_no_surer_than_usual() -> None:
+    found = received([SET] * 3)
+    assert found is not None
+    # Student's t of two degrees at 90 %, 1.886, with a scatter of 5 %, beside 1.2816 × 5 % of the calibration
+    assert found.share - found.low == pytest.approx(0.8 * np.hypot(1.886 * 0.05 / np.sqrt(3), 1.2816 * 0.05), abs=1e-3)

@@ -169,3 +169,36 @@ def test_a_part_no_system_and_no_calibration_cannot_be_told() -> None:
     assert audit(SetFacts(6.0, 6.0, 20.0, part="east"), [seen(20.0)]).why[0].code == "audit.part"
     assert audit(SetFacts(6.0, 6.0, None), [seen(20.0)]).why[0].code == "audit.no_system"
     assert audit(SetFacts(6.0, 6.0, 20.0, calibrated=False), []).why[0].code == "audit.uncalibrated"
+
+
+@pytest.mark.parametrize(("after_h", "gained"), [(16, 15.0), (28, 10.0)])
+def test_water_that_comes_down_within_a_day_is_gained(after_h: int, gained: float) -> None:
+    one = profile()
+    late = one.theta.copy()
+    late[1] = 0.20 + np.where(np.arange(120) > 54 + after_h, 0.025, 0.0)
+    found = seen_of(watch("a", replace(one, theta=late), wettings(one)), (48 * HOUR, 54 * HOUR))
+    assert found is not None and found.gained_mm == pytest.approx(gained, abs=2.0)
+
+
+@pytest.mark.parametrize(("every", "told"), [(4, True), (2, False)])
+def test_seven_tenths_of_the_hours_must_be_known(every: int, told: bool) -> None:
+    one = profile()
+    theta = one.theta.copy()
+    theta[:, ::every] = np.nan
+    found = seen_of(watch("a", replace(one, theta=theta), []), (48 * HOUR, 54 * HOUR))
+    assert (found is not None) is told
+
+
+@pytest.mark.parametrize(("early_h", "answered"), [(12, True), (13, False)])
+def test_a_wetting_within_half_a_day_of_the_log_is_the_sets(early_h: int, answered: bool) -> None:
+    one = profile()
+    [wetting] = wettings(one)
+    shifted = replace(wetting, start_at=(48 - early_h) * HOUR, from_what=())
+    found = seen_of(watch("a", one, [shifted]), (48 * HOUR, 54 * HOUR))
+    assert found is not None and found.answered is answered
+
+
+def test_a_leak_is_no_surer_than_what_lies_between_two_sensors() -> None:
+    one = profile()
+    found = seen_of(watch("a", one, wettings(one)), (48 * HOUR, 54 * HOUR))
+    assert found is not None and found.below_error_mm >= 1.0
