@@ -25,7 +25,7 @@ from embalse.store.database import connection, database
 
 SEEDS = 20
 SOILS = tuple(TEXTURES)
-DAYS = 60
+DAYS = 45
 FIRST = datetime.now(UTC).replace(hour=0, minute=0, second=0, microsecond=0) - timedelta(days=DAYS)
 WATCHED_H = 60
 SHARES = (1.0, 0.8, 1.0, 0.6)

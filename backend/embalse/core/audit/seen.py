@@ -83,7 +83,7 @@ def seen_of(watched: Watch, span: tuple[int, int], until: int | None = None) -> 
     off = (watched.noise_mm[1], SLOPE_ERROR * (mine.below_mm or 0.0), LAYER_ERROR_MM)
     return replace(
         seen, answered=True, gained_mm=gain.roots_mm, reach_cm=mine.reach_cm, below_mm=mine.below_mm,
-        passed_mm=gain.below_mm, least=least, below_error_mm=math.hypot(*off),
+        passed_mm=gain.below_mm, least=least, below_error_mm=math.hypot(*off), wetting_at=mine.start_at,
         arrived_h=tuple((a.depth_cm, max(0.0, (a.at - span[0]) / HOUR_S)) for a in mine.arrivals if not least),
     )  # fmt: skip
 

@@ -57,7 +57,7 @@ class SeenAt:
     where its readings go on and nothing rose; ``least`` where the gain is the least it was. ``held_mm`` is what the
     roots held before it, ``below_error_mm`` the error of the leak. Where the crop's use
     meanwhile is not known (``use_unknown``), or a sensor stood at an end of its range (``at_end``), the gain is the
-    least it was.
+    least it was. ``wetting_at`` is when its wetting began there [s].
     """
 
     station: str
@@ -73,6 +73,7 @@ class SeenAt:
     below_error_mm: float = 0.0
     use_unknown: bool = False
     at_end: bool = False
+    wetting_at: int | None = None
 
 
 @dataclass(frozen=True)
@@ -158,6 +159,18 @@ def audit(facts: SetFacts, seen: Sequence[SeenAt]) -> SetAudit:
         verdict, facts.expected_mm, gained, error, reach, below, missing, spread, len(seen), why, passed, came, dry,
         facts.start_at, leak_error, _beats(facts), any(s.use_unknown or s.at_end for s in seen), facts.doubted,
     )  # fmt: skip
+
+
+def came_as_logged(told: SetAudit) -> bool:
+    """Whether the water that was expected has come, within what a probe can tell [no unit].
+
+    Examples
+    --------
+    >>> came_as_logged(SetAudit("right", 20.0, 18.0, 1.0, 60.0, 0.0, 2.0, None, 1))
+    True
+    """
+    band = max(WITHIN_MM, WITHIN_SHARE * told.expected_mm, told.error_mm or 0.0)
+    return told.missing_mm is not None and told.missing_mm <= band
 
 
 def _error_of(values: Sequence[float], errors: Sequence[float]) -> float:

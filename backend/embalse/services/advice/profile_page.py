@@ -259,6 +259,32 @@ def seen_by_stations(field: Field) -> list[tuple[str, ProfileHours, list[Wetting
     return [(s.station.name, one[0], _by_model(s, one[1], past)) for s, one in seen if one is not None]
 
 
+@dataclass(frozen=True)
+class SeenByStation:
+    """A station's hours and wettings as it read them, and the water below the roots by the block's model.
+
+    ``modelled_mm`` is by the wettings' beginnings; the model takes it that what is logged has come.
+    """
+
+    name: str
+    hours: ProfileHours
+    wettings: list[Wetting]
+    modelled_mm: dict[int, float]
+
+
+def read_by_stations(field: Field) -> list[SeenByStation]:
+    """What every station of a block saw, with what the model says beside it."""
+    given = waters(_earlier(field))
+    past = _past(field)
+    found = []
+    for station in (s for s in field.analysis.stations if s.layers):
+        seen = _seen(field, station, given)
+        if seen is not None:
+            told = {w.start_at: w.below_mm for w in _by_model(station, seen[1], past) if w.below_mm is not None}
+            found.append(SeenByStation(station.station.name, *seen, told))
+    return found
+
+
 def _earlier(field: Field) -> Field:
     """The same, looked back on from a little earlier."""
     return replace(field, days=field.days + BEFORE_DAYS)

@@ -22,8 +22,8 @@ from embalse.core.audit.lower_sensor import (
     pair_of,
 )
 from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, lower_evidence, water_evidence
-from embalse.core.audit.seen import Watch, held_mm, seen_of, watch
-from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, audit
+from embalse.core.audit.seen import SLOPE_ERROR, Watch, held_mm, seen_of, watch
+from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, audit, came_as_logged
 from embalse.core.field.wetting import ProfileHours, Water, Wetting
 from embalse.core.root_zone.block import Station
 from embalse.core.root_zone.root_zone import RootZoneMarks
@@ -32,7 +32,7 @@ from embalse.core.sensors.useful_range import beyond_ends
 from embalse.core.wording import Notice, Text
 from embalse.services import times
 from embalse.services.advice.field_series import Field
-from embalse.services.advice.profile_page import seen_by_stations, waters
+from embalse.services.advice.profile_page import read_by_stations, waters
 from embalse.services.load.in_force import audit_rules, set_choices
 from embalse.services.planning.planned import PlannedSet, planned_sets
 from embalse.services.readings.observations import hourly_water
@@ -118,6 +118,7 @@ class _Looked:
     delay_h: float
     efficiency: float | None
     doubted: tuple[str, ...]
+    modelled: dict[str, dict[int, float]]
 
     @property
     def share(self) -> float:
@@ -130,12 +131,16 @@ def _looked(field: Field) -> _Looked:
     clay = block.horizons[0].earth.clay_fraction if block.horizons else None
     delay = rules.lower_delay_h if rules is not None and rules.lower_delay_h is not None else lower_delay_h(clay)
     moving = block.system is not None and block.system.kind == "pivot"
-    stations = [_watched(field, *one, moving) for one in seen_by_stations(field)]
+    read = read_by_stations(field)
+    stations = [_watched(field, one.name, one.hours, one.wettings, moving) for one in read]
+    modelled = {one.name: one.modelled_mm for one in read}
     marks = {s.station.name: s.marks for s in field.analysis.stations if s.marks is not None}
     pairs, metered = _pairs(field, stations), _metered(field)
     kept = block.system.efficiency_fraction if block.system else None
     left = 1 - block.rules.fill_share
-    return _Looked(field, stations, waters(field), pairs, marks, left, metered, rules, delay, kept, _doubted(field))
+    return _Looked(
+        field, stations, waters(field), pairs, marks, left, metered, rules, delay, kept, _doubted(field), modelled
+    )
 
 
 def _metered(field: Field) -> frozenset[int]:
@@ -254,7 +259,7 @@ def _audited(looked: _Looked, one: SetRow, planned: Sequence[PlannedSet]) -> Aud
     )
     until = next((w.start_at for w in looked.came if w.start_at > one.end_at), None)
     seen = [s for one in looked.stations if (s := seen_of(one, span, until)) is not None]
-    told = audit(facts, seen)
+    told = _told(looked, facts, seen)
     return AuditedSet(
         one.start_at, one.end_at, one.gross_mm, facts, told, mine,
         block.managed_cm(times.local_day(one.start_at, field.zone)), _lacked_mm(looked, seen),
@@ -268,6 +273,24 @@ def _why_none(field: Field) -> Text:
     """Why no station of a block tells of its water."""
     whys = [s.why_not for s in field.analysis.stations if s.why_not]
     return whys[0] if whys else field.analysis.advice.reason if field.analysis.advice.group == "none" else ""
+
+
+def _told(looked: _Looked, facts: SetFacts, seen: Sequence[SeenAt]) -> SetAudit:
+    """A set held against its probes; the water below the roots by the block's model where what was logged has come.
+
+    Where it has not, the model makes a leak of the water it misses: then the smaller of the two is told.
+    """
+    told = audit(facts, seen)
+    if not any(looked.modelled.values()) or not seen:
+        return told
+    came, better = came_as_logged(told), []
+    for one in seen:
+        modelled = looked.modelled.get(one.station, {}).get(one.wetting_at or -1)
+        both = modelled is not None and one.below_mm is not None
+        least = modelled if came else min(modelled or 0.0, one.below_mm or 0.0)
+        # the model knows the soil between two sensors: what is left is the calibration's slope
+        better.append(replace(one, below_mm=least, below_error_mm=SLOPE_ERROR * (least or 0.0)) if both else one)
+    return audit(facts, better)
 
 
 def _lower(looked: _Looked, span: tuple[int, int], seen: Sequence[SeenAt]) -> LowerAnswer:
