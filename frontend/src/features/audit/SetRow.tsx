@@ -12,7 +12,7 @@ interface SetRowProps {
   name?: React.ReactNode;
 }
 
-const WIDTHS = "min-[900px]:grid-cols-[128px_96px_minmax(250px,1fr)_136px_54px_minmax(150px,1fr)]";
+const WIDTHS = "min-[900px]:grid-cols-[124px_112px_minmax(246px,1fr)_132px_50px_minmax(150px,1fr)]";
 
 /** The heads over the columns, on wide screens. */
 export function SetHeads() {

@@ -98,7 +98,7 @@ interface FigureProps {
 
 function Figure({ line, text, before, units, changed, change }: FigureProps) {
   const [editing, setEditing] = useState(false);
-  const was = before && lineFigure(before.value, before.unit, units);
+  const was = before && lineFigure(before.value, before.unit, units, before.minutes);
   const old = was !== undefined && was !== text && <s className="mr-2 font-normal text-ink-2">{was}</s>;
   if (!line.change) {
     return (

@@ -91,6 +91,14 @@ describe("what if", () => {
     expect(screen.getByText("24 mm")).toBeTruthy();
   });
 
+  it("strikes out nothing that stays as it is, hours to five minutes included", () => {
+    const line = NOW.working[0] as (typeof NOW.working)[number];
+    const hours = { ...line, key: "set_time_h", value: 7.87, unit: "h", minutes: 470, change: "" };
+    show(<WhatIfWorking advice={{ ...NOW, working: [...NOW.working, hours] }} asOf={undefined} />);
+    expect(screen.getByText("7 h 50 min")).toBeTruthy();
+    expect(document.querySelectorAll("s")).toHaveLength(0);
+  });
+
   it("only lets entries be changed", () => {
     show(<WhatIfWorking advice={NOW} asOf={undefined} />);
     expect(screen.getAllByRole("button", { name: /^Change / })).toHaveLength(1);
