@@ -34,7 +34,7 @@ class ProfileHours:
     def share_inside(self, layer: int) -> float:
         """Share of a layer that lies within the roots [-]."""
         top, bottom = self.limits_cm[layer], self.limits_cm[layer + 1]
-        return float(np.clip((self.root_depth_cm - top) / (bottom - top), 0, 1))
+        return min(1.0, max(0.0, (self.root_depth_cm - top) / (bottom - top)))
 
     def part(self, places: slice) -> "ProfileHours":
         """The same profile over some of its hours."""

@@ -54,7 +54,8 @@ def _onset(smooth: Floats, low: int, high: int, least: float) -> int:
 def _smoothed(theta: Floats) -> Floats:
     """Median of three readings, which leaves a front where it is."""
     padded = np.concatenate([theta[:1], theta, theta[-1:]])
-    return np.asarray(np.median(np.stack([padded[:-2], padded[1:-1], padded[2:]]), axis=0))
+    before, here, after = padded[:-2], padded[1:-1], padded[2:]
+    return np.asarray(np.maximum(np.minimum(before, here), np.minimum(np.maximum(before, here), after)))
 
 
 def wettings(profile: ProfileHours, waters: Sequence[Water] = ()) -> list[Wetting]:
