@@ -55,6 +55,21 @@ def noise_of_series(values: Floats) -> float:
     return float(noise_from_bends(bends(known))) if len(known) >= FEWEST_FOR_NOISE else 0.0
 
 
+def middle(values: Floats) -> float:
+    """Median of a few values, in their unit; missing ones are passed over, NaN where none is known.
+
+    Examples
+    --------
+    >>> middle(np.array([3.0, math.nan, 1.0])), middle(np.array([4.0]))
+    (2.0, 4.0)
+    """
+    known = sorted(v for v in values.tolist() if not math.isnan(v))  # a few are sorted sooner than an array is set up
+    half = len(known) // 2
+    if not known:
+        return math.nan
+    return float(known[half] if len(known) % 2 else (known[half - 1] + known[half]) / 2)
+
+
 def hampel(windows: Floats) -> tuple[Floats, Floats]:
     """Median and robust standard deviation of each window (rows), in the values' unit; NaN are passed over.
 

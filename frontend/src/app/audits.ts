@@ -19,9 +19,18 @@ export function useBlockAudit(key: string, asOf: string | undefined) {
   });
 }
 
+/** Blocks from which a past morning's Round does without the farm's audit: it is not kept, and takes seconds. */
+const MANY = 40;
+
+/** Every block's sets, for a Round; a past one of a large farm goes without. */
+export function useRoundAudit(asOf: string | undefined, blocks: number) {
+  return useFarmAudit(asOf, asOf === undefined || blocks <= MANY);
+}
+
 /** Every block's sets. */
-export function useFarmAudit(asOf: string | undefined) {
+export function useFarmAudit(asOf: string | undefined, enabled = true) {
   return useQuery({
+    enabled,
     queryKey: ["farm-audit", asOf],
     queryFn: async ({ signal }) =>
       unwrap(await api.GET("/api/audit", { params: { query: { as_of: asOf } }, signal })),

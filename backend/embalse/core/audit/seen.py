@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from embalse.core.audit.set_audit import SeenAt
 from embalse.core.field.wetting import Floats, ProfileHours, Wetting
-from embalse.core.robust import noise_of_series
+from embalse.core.robust import middle, noise_of_series
 
 Flags = NDArray[np.bool_]
 HOUR_S: Final = 3600
@@ -120,9 +120,9 @@ def _gain(profile: ProfileHours, span: tuple[int, int], stop: int) -> _Gain | No
     told = np.full(last - first, np.nan) if profile.use_mm is None else profile.use_mm[first:last]
     use = np.nan_to_num(told)
     use[:lead] = 0.0
-    held = _middle(roots[: lead + 1])
+    held = middle(roots[: lead + 1])
     in_roots = roots - held + np.cumsum(use)
-    beneath = np.zeros(last - first) if under is None else under - _middle(under[: lead + 1])
+    beneath = np.zeros(last - first) if under is None else under - middle(under[: lead + 1])
     wettest = _wettest(in_roots + beneath, first=int(np.searchsorted(profile.at, end)) - first)
     gained, passed = float(np.nanmean(in_roots[wettest])), float(np.nanmean(beneath[wettest]))
     unknown = not np.isfinite(told[lead : wettest.stop]).mean() >= KNOWN
@@ -141,11 +141,6 @@ def _wettest(total: Floats, first: int) -> slice:
         return slice(first, len(total))
     peak = int(np.argmax(mean)) + first
     return slice(max(first, peak - AROUND_H), peak + AROUND_H + 1)
-
-
-def _middle(values: Floats) -> float:
-    known = values[np.isfinite(values)]
-    return float(np.median(known)) if len(known) else math.nan
 
 
 def held_mm(profile: ProfileHours) -> Floats | None:

@@ -9,7 +9,7 @@ from embalse.core.errors import require
 from embalse.core.field.wetting import Arrival, Floats, ProfileHours, Water, Wetting
 from embalse.core.field.wettings_between import runs_of, wettings_between
 from embalse.core.practice import practice
-from embalse.core.robust import noise_of_series
+from embalse.core.robust import middle, noise_of_series
 from embalse.core.wording import Notice
 
 HOUR_S: Final = 3600  # seconds
@@ -46,7 +46,7 @@ def _climbs(theta: Floats) -> list[int]:
 
 def _onset(smooth: Floats, low: int, high: int, least: float) -> int:
     """The last place before a level leaves its base by a third of the least rise that counts."""
-    base = float(np.nanmedian(smooth[max(0, low - 3) : low + 1]))
+    base = middle(smooth[max(0, low - 3) : low + 1])
     left = np.flatnonzero(smooth[low : high + 1] > base + least / 3)
     return low + max(0, int(left[0]) - 1) if len(left) else low
 
@@ -182,7 +182,7 @@ def _arrival(
     after = series[first:last]
     if not np.isfinite(before).any() or not np.isfinite(after).any():
         return None
-    base, top = float(np.nanmedian(before)), int(np.nanargmax(after))
+    base, top = middle(before), int(np.nanargmax(after))
     peak = float(after[top])
     if peak - base < LEAST_RISE:
         return None
@@ -238,12 +238,12 @@ def _below(profile: ProfileHours, start: int, until: int | None) -> float | None
     roots, under = _parts(profile, first, last)
     if roots is None or under is None:
         return None
-    gained = under - float(np.nanmedian(under[:3]))
+    gained = under - middle(under[:3])
     if profile.use_mm is None or np.isnan(profile.use_mm[first:last]).any():
         return max(0.0, float(np.nanmax(gained)))
     peak = int(np.nanargmax(roots))
     lost = roots[peak] - roots[peak:] - np.concatenate([[0.0], np.cumsum(profile.use_mm[first + peak + 1 : last])])
-    return max(0.0, float(gained[peak])) + max(0.0, float(np.nanmedian(lost[-6:])))
+    return max(0.0, float(gained[peak])) + max(0.0, middle(lost[-6:]))
 
 
 def _parts(profile: ProfileHours, first: int, last: int) -> tuple[Floats | None, Floats | None]:

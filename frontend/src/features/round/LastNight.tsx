@@ -1,6 +1,6 @@
 import { Link } from "react-router";
-import { useFarmAudit } from "../../app/audits";
-import { useKeepAsOf } from "../../app/farm";
+import { useRoundAudit } from "../../app/audits";
+import { useFarm, useKeepAsOf } from "../../app/farm";
 import { SEEN_MS, usePlan, useTonight } from "../plan/queries";
 
 const DAYS = 3;
@@ -9,7 +9,7 @@ const DAYS = 3;
 export function LastNight({ asOf }: { asOf: string | undefined }) {
   const tonight = useTonight(asOf);
   const plan = usePlan(asOf, DAYS, false, { staleTime: SEEN_MS });
-  const audit = useFarmAudit(asOf);
+  const audit = useRoundAudit(asOf, useFarm().blocks.length);
   const keep = useKeepAsOf();
   if (!tonight.data) return null;
   const { last_night, sets, done, controllers } = tonight.data;

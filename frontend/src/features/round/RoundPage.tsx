@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
 import type { BlockAdvice, Schemas } from "../../api/client";
-import { useFarmAudit } from "../../app/audits";
+import { useRoundAudit } from "../../app/audits";
 import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
 import { GROUPS } from "../../ui/adviceText";
@@ -25,7 +25,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
   const round = useRound(asOf);
   const losses = useLosses(asOf);
   const tonight = useTonight(asOf);
-  const audit = useFarmAudit(asOf);
+  const audit = useRoundAudit(asOf, useFarm().blocks.length);
   const [find, setFind] = useState("");
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [chosen, setChosen] = useState<string>();
