@@ -443,7 +443,7 @@ def with_order(
     advised = advice.advised
     if order.net_mm is not None and facts is not None:
         limits, system, rules = facts
-        advised = advised_set(0.0, limits, system, replace(rules, fixed_dose_mm=order.net_mm))
+        advised = advised_set(0.0, limits, system, replace(rules, fixed_dose_mm=order.net_mm, dose=1.0))
     changes = {"group": "act", "advised": advised, "reason": (notice,), "start_by_days": 0.0, "ordered": "water"}
     return _with(advice, notice, **changes)
 

@@ -41,12 +41,13 @@ def it_was_a_set(block: str, start_at: int) -> SetPart:
     one = next((w for w in found if w.start_at == start_at), None)
     if one is None:
         raise NotFound("start_at", "no wetting without a source began then")
-    system = core_blocks(rows, clock.farm_now(farm))[0].system
+    there = core_blocks(rows, clock.farm_now(farm))[0]
+    system = there.system
     require(system is not None, "block", "no irrigation system is entered: enter it first")
     assert system is not None
     same = [w for w in found if w.start_at <= one.end_at and w.end_at >= one.start_at]
     gain = sum(w.gain_mm + (w.below_mm or 0.0) for w in same) / len({w.station for w in same})
-    gross = min(MOST_MM, gain * rows.blocks[0].wetted_fraction / system.efficiency_fraction)
+    gross = min(MOST_MM, gain * there.limits.wetted_fraction / system.efficiency_fraction)
     hours = gross / system.rate_mm_h if system.rate_mm_h else _seen_h(one)
     start = times.local(one.start_at, farm.time_zone)
     part = SetPart(

@@ -132,7 +132,7 @@ def slow_down(field: Field) -> SlowDown:
         kc, value = crop_coefficient(field, day), depletion[day]
         if day + 1 not in depletion or value < 0 or day not in eto or kc is None:
             continue
-        used = (depletion[day + 1] - value) * field.row.wetted_fraction  # the probe stands in the wetted soil
+        used = (depletion[day + 1] - value) * field.block.limits.wetted_fraction  # the probe stands in the wetted soil
         rows.append((value, used, kc * eto[day], day))
     table = np.array(rows, dtype=float).reshape(-1, 4)
     return refill_from_slow_down(UptakeDays(*table.T))

@@ -1,6 +1,7 @@
 """What the audit offers is picked, dated, and known from then on; what explains a miss once is not corrected twice."""
 
 import json
+from datetime import date
 
 import pytest
 
@@ -12,6 +13,7 @@ from embalse.services.audit.block_audit import audit_content
 from embalse.services.audit.choosing import AuditRulesIn, PickIn, apply_corrections, pick, set_audit_rules
 from embalse.services.document.export import farm_document
 from embalse.services.load import clock
+from embalse.services.setup import overrides
 from embalse.store import changes
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
@@ -133,3 +135,10 @@ def _expects_more(block: str) -> None:
     system = next(s for s in document["systems"] if s["key"] == land["system"])
     own = {**system, "key": "strip", "name": "strip", "efficiency_fraction": 1.0}
     put({"embalse": 1, "systems": [own], "blocks": [{**land, "system": "strip", "wetted_fraction": 0.5}]})
+
+
+def test_an_amount_a_person_named_is_not_corrected(demo: Settings) -> None:
+    pick("norte-2", PickIn(what="dose"))
+    order = overrides.OrderIn(action="water", until=date(2026, 7, 16), net_mm=12.0, note="leaching before the heat")
+    overrides.give_order("norte-2", order)
+    assert advised("norte-2")[0] == pytest.approx(12.0)
