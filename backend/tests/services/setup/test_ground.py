@@ -374,6 +374,17 @@ def test_the_export_makes_the_same_farm_again(demo: Settings, tmp_path: Any) -> 
     picture = b"\xff\xd8\xff picture"
     key = hashlib.sha256(picture).hexdigest()
     store(photos=[{"key": key, "media_type": "image/jpeg", "data": base64.b64encode(picture).decode()}])
+    store(
+        set_choices=[
+            {"key": "c", "valid_from": "2026-07-14", "block": "norte-2", "what": "dose", "value": 0.9, "useful": 0.9,
+             "note": "by the water of six sets"}
+        ],
+        audit_rules=[{"key": "a", "valid_from": "2026-07-14", "block": "norte-2", "mode": "applied"}],
+        set_visits=[
+            {"key": "v", "block": "norte-2", "fault": "did not run", "start": "2026-07-13T21:00",
+             "at": "2026-07-14T05:30", "found": "closed"}
+        ],
+    )  # fmt: skip
     document = farm_document()
     assert all(document[kind] for kind in RECORD_LISTS if kind not in ("siting_limits", "orders", "armings"))
     database.close()
