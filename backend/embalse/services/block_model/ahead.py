@@ -23,6 +23,7 @@ from embalse.core.root_zone.block import Block, Moment
 from embalse.core.soil.roots import root_depth_cm
 from embalse.services.block_model.gather import gather
 from embalse.services.block_model.kept_fits import Models, anchor_day, any_kept, may_compute, models_at
+from embalse.services.block_model.packed import unpacked
 from embalse.services.load import clock
 from embalse.services.load.in_force import cutting_days
 from embalse.store import block_models as store
@@ -194,10 +195,10 @@ def encoded(found: LossPaths) -> bytes:
 def decoded(body: bytes) -> LossPaths | None:
     """Paths from their bytes; None where these are damaged."""
     try:
-        with np.load(io.BytesIO(zlib.decompress(body))) as parts:
-            windows, miss_mm, demand = parts["numbers"].tolist()
-            lost = parts["lost"].astype(float) * UNIT_MM
-            return LossPaths(parts["times"].astype(float), lost, round(windows), miss_mm, demand)
+        parts = unpacked(body)
+        windows, miss_mm, demand = parts["numbers"].tolist()
+        lost = parts["lost"].astype(float) * UNIT_MM
+        return LossPaths(parts["times"].astype(float), lost, round(windows), miss_mm, demand)
     except (zlib.error, ValueError, KeyError, OSError, EOFError, BadZipFile) as damage:
         log.error("kept days ahead cannot be read and are made anew: %s", damage)
         return None

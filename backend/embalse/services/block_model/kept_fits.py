@@ -19,6 +19,7 @@ from embalse.core.block_model.parameters import Prior
 from embalse.core.block_model.record import Record
 from embalse.services import times
 from embalse.services.block_model.gather import Gathered
+from embalse.services.block_model.packed import unpacked
 from embalse.store import block_models as store
 from embalse.store.database import FILE_TROUBLE, transaction
 from embalse.store.errors import StoreError
@@ -168,18 +169,18 @@ def decoded(day: int, body: bytes) -> Models | None:
 
 
 def _decoded(day: int, body: bytes) -> Models:
-    with np.load(io.BytesIO(zlib.decompress(body))) as parts:
-        count = len(parts["dates_x"])
-        lower = np.zeros((count, count))
-        lower[np.tril_indices(count)] = parts["lower"].astype(float)
-        made = [
-            Fitted(
-                parts[f"{name}_x"].astype(float),
-                lower,
-                float(parts[f"{name}_number"][0]),
-                int(parts[f"{name}_number"][1]),
-                parts[f"{name}_misses"].astype(float),
-            )
-            for name in ("dates", "uptake")
-        ]
+    parts = unpacked(body)
+    count = len(parts["dates_x"])
+    lower = np.zeros((count, count))
+    lower[np.tril_indices(count)] = parts["lower"].astype(float)
+    made = [
+        Fitted(
+            parts[f"{name}_x"].astype(float),
+            lower,
+            float(parts[f"{name}_number"][0]),
+            int(parts[f"{name}_number"][1]),
+            parts[f"{name}_misses"].astype(float),
+        )
+        for name in ("dates", "uptake")
+    ]
     return Models(day, *made)
