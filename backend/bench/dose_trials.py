@@ -5,7 +5,7 @@ import numpy as np
 from bench import trials
 from bench.timing import line
 from embalse.core.advice.decision_inputs import soil_intake_mm_h
-from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, correction, water_evidence
+from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, correction, moved, water_evidence
 from embalse.core.audit.received import received
 from embalse.core.audit.seen import seen_of, watch
 from embalse.core.audit.set_audit import SetAudit, SetFacts, audit
@@ -62,8 +62,9 @@ class Corrected(Manager):
             one = water_evidence(told, lacked, used)
             if one is not None:
                 evidence.append(one)
-        found = correction(evidence)
-        return Used(found.factor, found.useful)
+        found, used = correction(evidence), self.used[-1] if self.used else NOTHING_USED
+        factor = moved(found, used)
+        return used if factor is None else Used(factor, found.useful)
 
 
 def audits_of(found: Corrected, hours: int) -> list[SetAudit]:

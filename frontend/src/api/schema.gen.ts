@@ -2348,9 +2348,9 @@ export interface components {
             name: string;
             /**
              * Picked
-             * @description keys of efficiency and wetted area picked from the audit, in force now
+             * @description what was picked from the audit and is in force
              */
-            picked: string[];
+            picked: ("efficiency" | "wetted")[];
             received: components["schemas"]["ReceivedOut"] | null;
             /** Received Words */
             received_words: string;
@@ -3601,8 +3601,6 @@ export interface components {
              * @description the correction in force now; 1 for none
              */
             in_force: number;
-            /** In Force Key */
-            in_force_key: string;
             /** In Force Since */
             in_force_since: string;
             /** Lower Sets */

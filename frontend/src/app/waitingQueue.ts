@@ -31,6 +31,13 @@ export function queueOf<T extends { key: string }>(name: string, post: (entries:
     } catch (error) {
       if (error instanceof TypeError) return; // no signal: all of it waits
       if (error instanceof Refusal && error.status === 401) return; // sent after signing in
+      if (error instanceof Refusal && error.status === 422) {
+        // a line no server takes holds the others up no longer: it is told, and they go with the next send
+        const bad = new Map(error.errors.map((e) => [/^entries\[(\d+)\]/.exec(e.path)?.[1], e.reason]));
+        const refused = new Map(list.map((w, n) => [w.entry.key, bad.get(String(n))]));
+        keep(waiting().map((w) => ({ ...w, refused: refused.get(w.entry.key) ?? w.refused })));
+        if ([...refused.values()].some(Boolean)) return;
+      }
       throw error;
     }
   };

@@ -1,14 +1,13 @@
 """The next dose: one correction from what sets brought and what lower sensors said, bounded and smoothed."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final, Literal
 
 import numpy as np
 
 from embalse.core.audit.lower_sensor import Advice
-from embalse.core.audit.seen import SLOPE_ERROR
-from embalse.core.audit.set_audit import MUCH_BELOW_MM, SetAudit
+from embalse.core.audit.set_audit import MUCH_BELOW_MM, SLOPE_ERROR, SetAudit
 from embalse.core.errors import require_between
 from embalse.core.practice import practice
 
@@ -118,12 +117,25 @@ def lower_evidence(advice: Advice, used: Used = NOTHING_USED) -> float | None:
     return used.factor * {"shorten": 1 - LOWER_STEP, "right": 1.0, "lengthen": 1 + LOWER_STEP}[advice]
 
 
+def set_evidence(told: SetAudit, need_mm: float | None, school: Advice, used: Used = NOTHING_USED) -> DoseEvidence:
+    """What a set says of the dose by both kinds (mm of the wetted soil).
+
+    The lower sensors do not ask for more where the rate beats the soil: a longer set runs off. Neither tells where only
+    some of the stations were watered, or anything speaks against one.
+    """
+    found = water_evidence(told, need_mm, used) or DoseEvidence(told.start_at)
+    trusted = told.verdict != "not all of the block" and not told.doubted
+    runs_off = school == "lengthen" and told.rate_beats_soil
+    return replace(found, lower=lower_evidence(school, used) if trusted and not runs_off else None)
+
+
 def correction(evidence: Sequence[DoseEvidence], most_share: float = MOST_SHARE) -> Correction:
     """The one correction of the next dose from both kinds of evidence.
 
-    Each kind is the mean of its last six sets that tell, two at least, drawn towards no correction by its error: the
-    scatter of the sets, and what a calibration's slope may be off, which no number of sets averages out. Where both
-    tell their mean holds; where they point to different sides nothing is corrected.
+    Each kind is of its last six sets that tell, two at least, two of which ask for it: the middle one by the water, so
+    that a burst hose corrects nothing, and the mean by the lower sensors. The water's is drawn towards no correction by
+    its error: the scatter of the sets, and what a calibration's slope may be off, which no number of sets averages out.
+    Where both tell their mean holds; where they point to different sides nothing is corrected.
 
     Parameters
     ----------
@@ -146,9 +158,9 @@ def correction(evidence: Sequence[DoseEvidence], most_share: float = MOST_SHARE)
     lower = [e.lower for e in evidence if e.lower is not None][-SETS:]
     wholes = [(e.delivered or 1.0) * e.useful for e in water]
     sure = _sureness(wholes, [(e.delivered or 1.0) * e.error for e in water]) if len(water) >= FEWEST else 0.0
-    by_water = sure * (float(np.mean(wholes)) - 1) if len(water) >= FEWEST else None
-    by_lower = float(np.mean(lower)) - 1 if len(lower) >= FEWEST else None
-    useful = 1 - sure * (1 - float(np.mean([e.useful for e in water]))) if sure else 1.0
+    by_water = sure * _agreed(wholes, float(np.median(wholes))) if len(water) >= FEWEST else None
+    by_lower = _agreed(lower, float(np.mean(lower))) if len(lower) >= FEWEST else None
+    useful = 1 - sure * (1 - float(np.median([e.useful for e in water]))) if by_water else 1.0
     told = [d for d in (by_water, by_lower) if d is not None]
     counts = (useful, by_water, len(water), by_lower, len(lower))
     if not told:
@@ -162,9 +174,33 @@ def correction(evidence: Sequence[DoseEvidence], most_share: float = MOST_SHARE)
     return Correction(1 + held, 1 + wanted, *counts, bound=held != wanted)
 
 
+def moved(told: Correction, used: Used, most_share: float = MOST_SHARE) -> float | None:
+    """What an applied correction becomes [-]; None where it stays: too few sets, or a change not worth a timer's.
+
+    It goes by what is wanted within the bound, so that one in force does not come and go about the least one.
+
+    Examples
+    --------
+    >>> small = Correction(1.0, 1.015, 1.0, 0.015, 6, None, 0, why_not="small")
+    >>> moved(small, Used(1.03)), moved(small, Used(1.05))
+    (None, 1.0)
+    """
+    if told.why_not == "few":
+        return None
+    wanted = 1 + float(np.clip(told.wanted - 1, -most_share, most_share))
+    return None if abs(wanted - used.factor) < LEAST_SHARE else told.factor
+
+
+def _agreed(values: Sequence[float], middle: float) -> float:
+    """How far a middle lies from 1 [-]; 0 where no two sets ask for a change to its side."""
+    off = middle - 1
+    asking = sum((value - 1) * off > 0 and abs(value - 1) >= LEAST_SHARE for value in values)
+    return off if asking >= FEWEST else 0.0
+
+
 def _sureness(values: Sequence[float], errors: Sequence[float]) -> float:
     """How much of the mean's distance from 1 is believed [-]: its square over itself and its error's."""
-    off = float(np.mean(values)) - 1
+    off = float(np.median(values)) - 1
     scatter = float(np.std(values, ddof=1))
     error = float(np.hypot(max(scatter, float(np.mean(errors))) / np.sqrt(len(values)), SLOPE_ERROR))
     return off**2 / (off**2 + error**2)

@@ -8,8 +8,7 @@ import numpy as np
 from scipy.stats import t as student
 
 from embalse.core.audit.next_dose import SETS, TELLS
-from embalse.core.audit.seen import SLOPE_ERROR
-from embalse.core.audit.set_audit import SetAudit, Verdict
+from embalse.core.audit.set_audit import SLOPE_ERROR, SetAudit, Verdict
 from embalse.core.robust import CONFIDENCE_Z
 
 FEWEST: Final = 3  # sets that must tell before a share is learned (ours)
@@ -43,8 +42,8 @@ class Received:
 def received(sets: Sequence[SetAudit]) -> Received | None:
     """Share of the expected water that a block's sets brought into the soil: stored, used meanwhile, or passed below.
 
-    The last six sets that tell count; the band has their scatter by Student's t and the slope of a calibration, which
-    no number of sets averages out.
+    The middle of the last six sets that tell; the band has their scatter by Student's t and the slope of a calibration,
+    which no number of sets averages out.
 
     Parameters
     ----------
@@ -60,7 +59,7 @@ def received(sets: Sequence[SetAudit]) -> Received | None:
     found = [((s.gained_mm or 0.0) + s.passed_mm) / s.expected_mm for s in told[-SETS:]]
     if len(found) < FEWEST:
         return None
-    middle = float(np.mean(found))
+    middle = float(np.median(found))
     scatter = max(float(np.std(found, ddof=1)), USUAL_SCATTER * middle)
     chance = float(student.ppf(0.9, len(found) - 1)) * scatter / np.sqrt(len(found))
     error = float(np.hypot(chance, CONFIDENCE_Z * SLOPE_ERROR * middle))
@@ -110,7 +109,7 @@ def causes(
     ----------
     found : Received or None
     lately : sequence of Verdict
-        Verdicts of the last sets that tell: more than half of a kind makes it likely.
+        Verdicts of the sets that tell, oldest first: more than half of the last six of a kind makes it likely.
     system : str
         Kind of the irrigation system.
     metered : bool
@@ -139,11 +138,12 @@ def causes(
 
 
 def mostly(verdict: Verdict, lately: Sequence[Verdict]) -> bool:
-    """Whether more than half of the last sets have a verdict [no unit].
+    """Whether more than half of the last six sets have a verdict [no unit].
 
     Examples
     --------
     >>> mostly("too fast", ["too fast", "right"]), mostly("too fast", ["too fast", "too fast", "right"])
     (False, True)
     """
-    return bool(lately) and lately.count(verdict) > MOST * len(lately)
+    last = list(lately)[-SETS:]
+    return last.count(verdict) > MOST * len(last) if last else False

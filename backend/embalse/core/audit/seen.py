@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from embalse.core.audit.set_audit import SeenAt
+from embalse.core.audit.set_audit import SLOPE_ERROR, SeenAt
 from embalse.core.field.wetting import Floats, ProfileHours, Wetting
 from embalse.core.robust import middle, noise_of_series
 
@@ -21,7 +21,6 @@ AROUND_H: Final = 6  # hours either side of it over which the gain is taken (our
 KNOWN: Final = 0.7  # of the hours looked at that must be known (ours)
 MATCH_S: Final = 12 * HOUR_S  # seconds within which a wetting that began is a set's (as wettings are matched in trials)
 LAYER_ERROR_MM: Final = 1.0  # mm a leak may be off by, from what lies between two sensors (ours)
-SLOPE_ERROR: Final = 0.05  # of a gain, from a calibration's slope (ours: what a fitted line is off as a rule)
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,8 @@
 """Where a set's water went: what was expected against what the stations gained, how deep it went, and a verdict."""
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Final, Literal
 
 import numpy as np
@@ -19,6 +19,8 @@ MUCH_BELOW_MM: Final = practice("leak_mm")  # mm below the roots from which a se
 MUCH_BELOW_SHARE: Final = 0.15  # and of what was expected (ours)
 LITTLE_SHARE: Final = 0.67  # of what was expected below which a gain is far too little (a third is missing)
 LESS: Final = frozenset({"too little", "too fast"})
+PART_SHARE: Final = 0.95  # of a block's area below which a set watered only a part of it (ours: as areas are paced)
+SLOPE_ERROR: Final = 0.05  # of a gain, from a calibration's slope (ours: what a fitted line is off as a rule)
 RAIN_SHARE: Final = 0.5  # of what was expected that rain beside it may bring before nothing can be told (ours)
 
 
@@ -171,6 +173,43 @@ def came_as_logged(told: SetAudit) -> bool:
     """
     band = max(WITHIN_MM, WITHIN_SHARE * told.expected_mm, told.error_mm or 0.0)
     return told.missing_mm is not None and told.missing_mm <= band
+
+
+def with_model(told: SetAudit, seen: Sequence[SeenAt], modelled: Mapping[str, Mapping[int, float]]) -> list[SeenAt]:
+    """What stations saw, with the water below the roots by the block's fitted model where it tells better.
+
+    The model takes it that what is logged has come: where it has not, it makes a leak of the water it misses, and the
+    smaller of the two is told. It knows the soil between two sensors: what its leak may be off is the calibration's
+    slope.
+
+    Parameters
+    ----------
+    told : SetAudit
+        The set by the sensors alone.
+    seen : sequence of SeenAt
+    modelled : mapping of str to mapping of int to float
+        Leaks by station and the beginning of the wetting [s], in mm of the wetted soil.
+    """
+    came, found = came_as_logged(told), []
+    for one in seen:
+        mine = modelled.get(one.station, {}).get(one.wetting_at if one.wetting_at is not None else -1)
+        if mine is None or one.below_mm is None:
+            found.append(one)
+            continue
+        below = mine if came else min(mine, one.below_mm)
+        found.append(replace(one, below_mm=below, below_error_mm=SLOPE_ERROR * below))
+    return found
+
+
+def alone(area_ha: float | None, block_ha: float) -> bool:
+    """Whether a set watered only a part of its block (areas in ha).
+
+    Examples
+    --------
+    >>> alone(4.7, 5.0), alone(4.75, 5.0), alone(None, 5.0)
+    (True, False, False)
+    """
+    return area_ha is not None and area_ha < PART_SHARE * block_ha
 
 
 def _error_of(values: Sequence[float], errors: Sequence[float]) -> float:

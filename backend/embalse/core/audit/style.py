@@ -17,6 +17,12 @@ SKIN_MM: Final = 9.0
 DRIP_SHADE: Final = 2 / 3  # of the shaded ground's share that shelters what drip wets, FAO-56 ch. 7, as recalled [-]
 
 
+DRIPS: Final = frozenset({"drip", "micro"})
+SHADED: Final = {"initial": 0.05, "development": 0.45, "mid": 0.9, "late": 0.5}
+"""Share of the ground a crop shades by stage [-]: middles of FAO-56 (Allen et al. 1998) Table 21, as recalled."""
+UNKNOWN_SHADE: Final = 0.5  # of the ground, taken to be shaded where the stage is not known (ours)
+
+
 @dataclass(frozen=True)
 class OneSet:
     """A set of a block: net [mm over the block], water below the roots [mm, None: not told], reach [cm], times.
@@ -80,6 +86,19 @@ def exposed_fraction(wetted_fraction: float, shaded_fraction: float, under_drip:
         require_between(value, 0, 1, name)
     sheltered = wetted_fraction * (1 - DRIP_SHADE * shaded_fraction) if under_drip else wetted_fraction
     return round(min(1 - shaded_fraction, sheltered), 12) if not under_drip else sheltered
+
+
+def exposed_of(system: str, wetted_fraction: float, stage: str | None) -> float:
+    """The same by kind of system and stage of the crop [-]; a line in the ground wets no surface.
+
+    Examples
+    --------
+    >>> exposed_of("buried drip", 0.4, "mid"), round(exposed_of("sprinkler", 1.0, "mid"), 2)
+    (0.0, 0.1)
+    """
+    if system == "buried drip":
+        return 0.0
+    return exposed_fraction(wetted_fraction, SHADED.get(stage or "", UNKNOWN_SHADE), system in DRIPS)
 
 
 def compared(sets: Sequence[OneSet], exposed: float) -> Comparison:

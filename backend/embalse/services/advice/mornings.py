@@ -156,7 +156,10 @@ class Mornings:
             return
         judging.judge_waiting()
         if any(day not in self._empty for day in lacking):
-            self._first()
+            try:
+                self._first()
+            except (StoreError, CoreError, *FILE_TROUBLE) as trouble:
+                log.error("what comes before a morning's answers was not done: %s", trouble)
         for day in lacking:
             if day in self._empty or self._stop.is_set():
                 continue

@@ -1,15 +1,14 @@
 """The audit of a block's sets, newest first, with the next dose and what the sets teach."""
 
-import json
 from collections.abc import Sequence
-from typing import Final
+from typing import Final, Literal
 
 from pydantic import Field
 
 from embalse.core.audit.efficiency import shares
 from embalse.core.audit.lower_sensor import Advice, Answer
 from embalse.core.audit.set_audit import Verdict
-from embalse.core.audit.style import Comparison, OneSet, Style, compared, exposed_fraction
+from embalse.core.audit.style import Comparison, OneSet, Style, compared, exposed_of
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field as FieldSeries
@@ -26,17 +25,13 @@ from embalse.services.audit.dose import (
 )
 from embalse.services.audit.following_up import FollowUpOut, faults_of, open_faults
 from embalse.services.audit.gather import AuditedSet, BlockSets, block_sets
-from embalse.services.load.in_force import in_force
+from embalse.services.load.in_force import set_choices
 from embalse.services.load.schemas import Content
 from embalse.services.planning.supplies import block_shifts
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
-from embalse.store import records as record_store
 
 AUDITED_DAYS: Final = 45  # days back by default (ours: the sets a manager still remembers)
-SHADED: Final = {"initial": 0.05, "development": 0.45, "mid": 0.9, "late": 0.5}
-"""Share of the ground a crop shades by stage [-]: middles of FAO-56 (Allen et al. 1998) Table 21, as recalled."""
-DRIPS: Final = frozenset({"drip", "buried drip", "micro"})
 
 
 class ArrivalHourOut(Content):
@@ -127,7 +122,7 @@ class BlockAuditContent(Content):
     follow_ups: list[FollowUpOut]
     lower_delay_h: float
     lower_delay_entered: bool
-    picked: list[str] = Field(description="keys of efficiency and wetted area picked from the audit, in force now")
+    picked: list[Literal["efficiency", "wetted"]] = Field(description="what was picked from the audit and is in force")
 
 
 @as_known_then
@@ -168,10 +163,10 @@ def audit_of(field: FieldSeries, days: int) -> BlockAuditContent:
     )
 
 
-def _picked(field: FieldSeries) -> list[str]:
-    bodies = [json.loads(r.body) for r in record_store.records("set_choices", field.row.key)]
-    held = {b["what"]: b["key"] for b in in_force(bodies, (field.now, field.zone)) if b["what"] != "dose"}
-    return list(held.values())
+def _picked(field: FieldSeries) -> list[Literal["efficiency", "wetted"]]:
+    held = set_choices(field.row.key, field.rows, (field.now, field.zone))
+    kinds: tuple[Literal["efficiency", "wetted"], ...] = ("efficiency", "wetted")
+    return [what for what in kinds if what in held]
 
 
 def _headline(sets: Sequence[SetAuditOut]) -> str:
@@ -231,8 +226,9 @@ def _why(one: AuditedSet, share: float) -> str:
 
 
 def _over_block(said: Notice, share: float) -> Notice:
-    """What is said in the wetted soil, over the block."""
-    values = {name: value * share if name.endswith("_mm") else value for name, value in said.items}
+    """What is said in the wetted soil, over the block; rain falls on both alike."""
+    told = {name for name, _ in said.items if name.endswith("_mm") and name != "rain_mm"}
+    values = {name: value * share if name in told else value for name, value in said.items}
     return Notice(said.code, **values)
 
 
@@ -257,7 +253,7 @@ def _lower_out(one: AuditedSet) -> LowerOut:
 def _styles(found: BlockSets) -> StylesOut:
     """Shorter sets against longer ones, from the sets that tell."""
     field = found.field
-    share, shaded = field.block.limits.wetted_fraction, SHADED.get(field.block.stage or "", 0.5)
+    share = field.block.limits.wetted_fraction
     shifts = block_shifts(field.row.key, field.now, field.zone)
     alone_h = 0.0 if shifts is None or not shifts.by_hand else (shifts.fill_min + shifts.move_min) / 60
     told = [
@@ -266,9 +262,7 @@ def _styles(found: BlockSets) -> StylesOut:
         if one.facts.expected_mm and one.told.gained_mm is not None and one.told.verdict != "cannot tell"
     ]
     kind = field.block.system.kind if field.block.system else ""
-    # a line in the ground wets no surface
-    exposed = 0.0 if kind == "buried drip" else exposed_fraction(share, shaded, kind in DRIPS)
-    return _styles_out(compared(told, exposed), len(told))
+    return _styles_out(compared(told, exposed_of(kind, share, field.block.stage)), len(told))
 
 
 def _over(mm: float | None, share: float) -> float | None:

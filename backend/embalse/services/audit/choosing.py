@@ -5,7 +5,7 @@ from typing import Annotated, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from embalse.core.audit.next_dose import LEAST_SHARE, MOST_SHARE, NOTHING_USED
+from embalse.core.audit.next_dose import MOST_SHARE, NOTHING_USED, moved
 from embalse.core.errors import CoreError
 from embalse.services import times
 from embalse.services.advice.field_series import Field as FieldSeries
@@ -20,10 +20,11 @@ from embalse.services.load.in_force import audit_rules, set_choices
 from embalse.services.reader import reading_as
 from embalse.services.schema.auditing import AuditRulesPart, SetChoicePart
 from embalse.services.schema.base import Note, Number
+from embalse.services.schema.refused import DocumentErrors
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 from embalse.store.changes import ITSELF, acting, actor
-from embalse.store.database import transaction
+from embalse.store.database import FILE_TROUBLE, transaction
 from embalse.store.errors import Conflict, StoreError
 
 log = logging.getLogger("embalse")
@@ -138,7 +139,7 @@ def apply_corrections() -> int:
             continue
         try:
             changed += _applied(row.key)
-        except (CoreError, StoreError) as trouble:  # one block's trouble is its own
+        except (CoreError, StoreError, DocumentErrors, *FILE_TROUBLE) as trouble:  # one block's trouble is its own
             log.error("the next dose of %s was not looked at: %s", row.key, trouble)
     return changed
 
@@ -148,13 +149,15 @@ def _applied(key: str) -> bool:
     used = used_at(field, field.now)
     found = block_sets(field, AUDITED_DAYS)
     learnt = learning_of(found)
-    told = learnt.correction
-    if told.why_not == "few" or abs(told.factor - used.factor) < LEAST_SHARE:
+    most = found.rules.most_share if found.rules is not None else MOST_SHARE
+    factor = moved(learnt.correction, used, most)
+    if factor is None:
         return False
     held = set_choices(key, field.rows, (field.now, field.zone)).get("dose")
     with acting(ITSELF), reading_as("metric"), transaction():
         words = " ".join(dose_out(found, learnt).why)
-        new = [] if told.factor == NOTHING_USED.factor else [_choice(field, "dose", told.factor, words, told.useful)]
+        useful = learnt.correction.useful
+        new = [] if factor == NOTHING_USED.factor else [_choice(field, "dose", factor, words, useful)]
         _keep(field, [held] if held else [], new)
-    log.info("the next dose of %s is multiplied by %.2f", key, told.factor)
+    log.info("the next dose of %s is multiplied by %.2f", key, factor)
     return True

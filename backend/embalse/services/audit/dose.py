@@ -1,7 +1,7 @@
 """The next dose of a block, what its sets bring, and what else could explain a miss, as they are sent."""
 
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Literal
 
 from pydantic import Field
 
@@ -13,8 +13,6 @@ from embalse.services.audit.gather import BlockSets
 from embalse.services.load.in_force import set_choices
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say, say_all
-
-LAST: Final = 6  # sets that tell whose verdicts are looked at for causes (ours: as a correction goes by)
 
 
 class DoseOut(Content):
@@ -31,7 +29,6 @@ class DoseOut(Content):
     most_share: float
     in_force: float = Field(description="the correction in force now; 1 for none")
     in_force_since: str
-    in_force_key: str
     advised_net_mm: float | None = Field(description="of the next set, without any correction")
     corrected_net_mm: float | None
     why: list[str]
@@ -83,13 +80,13 @@ def learning_of(found: BlockSets) -> Learning:
     most = found.rules.most_share if found.rules is not None else MOST_SHARE
     ran = found.ran
     brought = received([s.told for s in ran])
-    last = [s for s in ran if s.told.verdict != "cannot tell"][-LAST:]
+    told_of = [s.told.verdict for s in ran if s.told.verdict != "cannot tell"]
     block = found.field.block
     kind = block.system.kind if block.system else ""
     metered = block.sources.get("rate_mm_h") is not None and block.sources["rate_mm_h"].kind == "reading"
-    why = causes(brought, [s.told.verdict for s in last], kind, metered, block.limits.wetted_fraction)
+    why = causes(brought, told_of, kind, metered, block.limits.wetted_fraction)
     told = correction([s.evidence for s in ran if s.evidence is not None], most)
-    return Learning(told, brought, why, mostly("too fast", [s.told.verdict for s in last]))
+    return Learning(told, brought, why, mostly("too fast", told_of))
 
 
 def dose_words(told: Correction, most_share: float, runs_off: bool) -> list[Notice]:
@@ -130,7 +127,6 @@ def dose_out(found: BlockSets, learnt: Learning) -> DoseOut:
         most_share=most,
         in_force=1.0 if held is None else held.value,
         in_force_since="" if held is None else held.valid_from.isoformat(),
-        in_force_key="" if held is None else held.key,
         advised_net_mm=plain,
         corrected_net_mm=None if plain is None else plain * told.factor,
         why=say_all(_why(found, learnt, most)),

@@ -4,11 +4,11 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Final
 
 from pydantic import Field
 
-from embalse.core.acting.what_ran import cut_short
+from embalse.core.audit.follow_up import AGAIN_DAYS, SetFault, fault_of
+from embalse.core.audit.follow_up import open_faults as still_open
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.audit.gather import AuditedSet
@@ -17,13 +17,9 @@ from embalse.services.document.farm_document import DocumentErrors, FarmDocument
 from embalse.services.load.measured import measured_rates
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say_sentences
-from embalse.services.schema.auditing import SetFault, SetVisitPart
+from embalse.services.schema.auditing import SetVisitPart
 from embalse.store import records as record_store
 from embalse.store.changes import actor
-
-DAY_S = 86400
-OPEN_DAYS: Final = 7  # days a fault of a set is on the list without being seen (ours: by then another set has run)
-AGAIN_DAYS: Final = 30  # days over which the same fault again is named (ours)
 
 
 class FollowUpOut(Content):
@@ -64,17 +60,21 @@ def _fault(one: AuditedSet, zone: str) -> Fault | None:
     part = one.planned.part if one.planned is not None else None
     why = part.events[-1].note.rstrip(".") if part is not None else ""
     where = ", ".join(w for w in ((f"valve {part.valve}" if part.valve else ""), part.shift) if w) if part else ""
-    facts = one.facts
-    if one.told.verdict == "did not run":
-        return Fault(one.start_at, "did not run", Notice("follow.did_not_run", on_day=on, why=why or None), where)
-    if cut_short(facts.ran_h, facts.planned_h):
-        ran = {"ran_h": facts.ran_h, "planned_h": facts.planned_h}
-        return Fault(one.start_at, "cut short", Notice("follow.cut_short", on_day=on, why=why or None, **ran), where)
-    if one.told.verdict == "not all of the block":
-        return Fault(one.start_at, "some dry", Notice("follow.some_dry", on_day=on, dry=one.told.dry), where)
-    if one.told.verdict == "too little" and one.told.dry:
-        return Fault(one.start_at, "nothing came", Notice("follow.nothing_came", on_day=on), where)
-    return None
+    kind = fault_of(one.facts, one.told)
+    if kind is None:
+        return None
+    return Fault(one.start_at, kind, _words(kind, one, on, why), where)
+
+
+def _words(kind: SetFault, one: AuditedSet, on: int, why: str) -> Notice:
+    if kind == "did not run":
+        return Notice("follow.did_not_run", on_day=on, why=why or None)
+    if kind == "cut short":
+        ran = {"ran_h": one.facts.ran_h, "planned_h": one.facts.planned_h}
+        return Notice("follow.cut_short", on_day=on, why=why or None, **ran)
+    if kind == "some dry":
+        return Notice("follow.some_dry", on_day=on, dry=one.told.dry)
+    return Notice("follow.nothing_came", on_day=on)
 
 
 def flow_faults(now: int, zone: str) -> dict[str, Fault]:
@@ -93,26 +93,20 @@ def flow_faults(now: int, zone: str) -> dict[str, Fault]:
 
 def open_faults(block: str, name: str, faults: Sequence[Fault], now: int, zone: str) -> list[FollowUpOut]:
     """A block's faults nobody went to see since, one line a kind, the latest of each."""
-    seen = _seen(block, now, zone)
     found = []
-    for kind in dict.fromkeys(f.fault for f in faults):
-        mine = [f for f in faults if f.fault == kind and now - f.start_at <= AGAIN_DAYS * DAY_S]
-        if not mine:
-            continue
-        last = mine[-1]
-        if now - last.start_at > OPEN_DAYS * DAY_S or seen.get(kind, -1) >= last.start_at:
-            continue
-        again = Notice("follow.again", times=len(mine), in_days=AGAIN_DAYS) if len(mine) > 1 else None
+    for one in still_open([(f.fault, f.start_at) for f in faults], _seen(block, now, zone), now):
+        last = faults[one.place]
+        again = [Notice("follow.again", times=one.times, in_days=AGAIN_DAYS)] if one.times > 1 else []
         found.append(
             FollowUpOut(
-                key=f"{block}:{kind}:{last.start_at}",
+                key=f"{block}:{last.fault}:{last.start_at}",
                 block=block,
                 name=name,
-                fault=kind,
+                fault=last.fault,
                 start=times.iso(last.start_at, zone) or "",
                 where=last.where,
-                words=say_sentences([last.words, again] if again else [last.words]),
-                times=len(mine),
+                words=say_sentences([last.words, *again]),
+                times=one.times,
             )
         )
     return found

@@ -21,9 +21,9 @@ from embalse.core.audit.lower_sensor import (
     lower_delay_h,
     pair_of,
 )
-from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, lower_evidence, water_evidence
-from embalse.core.audit.seen import SLOPE_ERROR, Watch, held_mm, seen_of, watch
-from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, audit, came_as_logged
+from embalse.core.audit.next_dose import NOTHING_USED, DoseEvidence, Used, set_evidence
+from embalse.core.audit.seen import Watch, held_mm, seen_of, watch
+from embalse.core.audit.set_audit import SeenAt, SetAudit, SetFacts, alone, audit, with_model
 from embalse.core.field.wetting import ProfileHours, Water, Wetting
 from embalse.core.root_zone.block import Station
 from embalse.core.root_zone.root_zone import RootZoneMarks
@@ -45,7 +45,6 @@ from embalse.store.rows import SetRow
 DAY_S, HOUR_S = 86400, 3600
 SAME_S: Final = 1800  # seconds within which a set on record and a planned one are the same (ours: half a step)
 CARRIED_S: Final = 2 * DAY_S  # seconds past the last known weather over which use is carried on (ours)
-PART_SHARE: Final = 0.95  # of a block's area below which a set watered only a part of it (ours: as areas are paced)
 
 
 NOT_TOLD: Final = LowerAnswer("not told")
@@ -276,21 +275,11 @@ def _why_none(field: Field) -> Text:
 
 
 def _told(looked: _Looked, facts: SetFacts, seen: Sequence[SeenAt]) -> SetAudit:
-    """A set held against its probes; the water below the roots by the block's model where what was logged has come.
-
-    Where it has not, the model makes a leak of the water it misses: then the smaller of the two is told.
-    """
+    """A set held against its probes, and the block's model."""
     told = audit(facts, seen)
     if not any(looked.modelled.values()) or not seen:
         return told
-    came, better = came_as_logged(told), []
-    for one in seen:
-        modelled = looked.modelled.get(one.station, {}).get(one.wetting_at or -1)
-        both = modelled is not None and one.below_mm is not None
-        least = modelled if came else min(modelled or 0.0, one.below_mm or 0.0)
-        # the model knows the soil between two sensors: what is left is the calibration's slope
-        better.append(replace(one, below_mm=least, below_error_mm=SLOPE_ERROR * (least or 0.0)) if both else one)
-    return audit(facts, better)
+    return audit(facts, with_model(told, seen, looked.modelled))
 
 
 def _lower(looked: _Looked, span: tuple[int, int], seen: Sequence[SeenAt]) -> LowerAnswer:
@@ -329,7 +318,7 @@ def _lacked_mm(looked: _Looked, seen: Sequence[SeenAt]) -> float | None:
 
 
 def _part(planned: PlannedSet | None, area_ha: float) -> str:
-    if planned is None or planned.part.area_ha is None or planned.part.area_ha >= PART_SHARE * area_ha:
+    if planned is None or not alone(planned.part.area_ha, area_ha):
         return ""
     return planned.part.shift or planned.part.block
 
@@ -367,11 +356,8 @@ def _schooled(looked: _Looked, sets: Sequence[AuditedSet]) -> list[AuditedSet]:
         if counts:
             answers.append(one.lower)
             school = lower_advice(answers)
-        evidence = water_evidence(one.told, one.lacked_mm, used) or DoseEvidence(one.start_at)
-        trusted = one.told.verdict != "not all of the block" and not one.facts.doubted
-        runs_off = school == "lengthen" and one.told.rate_beats_soil
-        lower = lower_evidence(school, used) if trusted and not runs_off else None
-        found.append(replace(one, school=school, evidence=replace(evidence, lower=lower), correction=used.factor))
+        evidence = set_evidence(one.told, one.lacked_mm, school, used)
+        found.append(replace(one, school=school, evidence=evidence, correction=used.factor))
     return found
 
 

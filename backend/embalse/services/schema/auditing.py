@@ -4,11 +4,11 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from embalse.core.audit.follow_up import SetFault
 from embalse.core.audit.next_dose import MOST_SHARE
 from embalse.services.schema.base import Key, Note, Number, Part, RecordKey, When, Who, wrong
 from embalse.services.schema.soil_water import ChosenPart
 
-SetFault = Literal["did not run", "cut short", "some dry", "nothing came", "clogging", "leak"]
 Found = Literal["clogged", "broken", "closed", "leak", "sensor", "nothing wrong", "other"]
 DOSE_LOW, DOSE_HIGH = 0.5, 1.5
 

@@ -5,10 +5,13 @@ from dataclasses import replace
 import pytest
 
 from embalse.core.audit.next_dose import (
+    Correction,
     DoseEvidence,
     Used,
     correction,
     lower_evidence,
+    moved,
+    set_evidence,
     water_evidence,
 )
 from embalse.core.audit.set_audit import SetAudit
@@ -146,3 +149,39 @@ def test_a_correction_in_force_settles_and_does_not_swing() -> None:
 def test_a_bound_that_is_no_share_is_refused() -> None:
     with pytest.raises(CoreError):
         correction([], 0.6)
+
+
+def test_one_burst_hose_among_right_sets_corrects_nothing() -> None:
+    found = correction(sets(1.0, 1.0, 3.3, 1.0, 1.0, 1.0))
+    assert (found.factor, found.by_water) == (1.0, 0.0)
+    assert correction(sets(1.0, 3.3)).factor == 1.0  # the middle lies far off, but only one set asks for it
+    assert correction(sets(1.2, 3.3)).factor > 1.02
+
+
+def test_one_strong_answer_of_the_lower_sensors_corrects_nothing() -> None:
+    votes = [DoseEvidence(n, lower=v) for n, v in enumerate((1.0, 0.9, 1.0, 1.0))]
+    assert correction(votes).factor == 1.0
+    assert correction([*votes, DoseEvidence(5, lower=0.9), DoseEvidence(6, lower=0.9)]).factor < 0.98
+
+
+@pytest.mark.parametrize(("used", "told"), [(1.081, None), (1.059, 1.08), (1.099, None), (1.101, 1.08)])
+def test_what_is_applied_moves_only_by_what_is_worth_setting(used: float, told: float | None) -> None:
+    found = Correction(1.08, 1.08, 1.0, 0.08, 6, None, 0)
+    assert moved(found, Used(used)) == told
+
+
+def test_what_is_applied_stays_while_too_few_sets_tell_and_goes_where_they_disagree() -> None:
+    few = Correction(1.0, 1.0, 1.0, None, 1, None, 0, why_not="few")
+    assert moved(few, Used(1.1)) is None
+    assert moved(replace(few, why_not="disagree"), Used(1.1)) == 1.0
+    over = Correction(1.15, 1.4, 1.0, 0.4, 6, None, 0, bound=True)
+    assert moved(over, Used(1.15)) is None and moved(over, Used(1.0)) == 1.15
+
+
+def test_the_lower_sensors_do_not_lengthen_what_runs_off_and_nothing_is_told_by_a_doubted_probe() -> None:
+    assert set_evidence(SET, 20.0, "lengthen").lower == pytest.approx(1.1)
+    fast = replace(SET, rate_beats_soil=True)
+    assert set_evidence(fast, 20.0, "lengthen").lower is None and set_evidence(fast, 20.0, "shorten").lower == 0.9
+    for told in (replace(SET, doubted=("a",)), replace(SET, verdict="not all of the block")):
+        found = set_evidence(told, 20.0, "shorten")
+        assert found.lower is None and found.delivered is None

@@ -9,7 +9,7 @@ from embalse.core.audit.efficiency import shares
 from embalse.core.audit.group import shares_of
 from embalse.core.audit.received import Received, causes, learned, received
 from embalse.core.audit.set_audit import SetAudit
-from embalse.core.audit.style import OneSet, compared, exposed_fraction
+from embalse.core.audit.style import OneSet, compared, exposed_fraction, exposed_of
 from embalse.core.errors import CoreError
 
 SET = SetAudit("right", 20.0, 16.0, 0.8, 60.0, 0.0, 4.0, None, 1)
@@ -136,3 +136,28 @@ def test_so_few_sets_that_agree_by_chance_are_no_surer_than_usual() -> None:
     assert found is not None
     # Student's t of two degrees at 90 %, 1.886, with a scatter of 5 %, beside 1.2816 × 5 % of the calibration
     assert found.share - found.low == pytest.approx(0.8 * np.hypot(1.886 * 0.05 / np.sqrt(3), 1.2816 * 0.05), abs=1e-3)
+
+
+def test_one_burst_hose_teaches_no_efficiency() -> None:
+    found = received([SET, SET, SET, replace(SET, gained_mm=5.0), SET, SET])
+    assert found is not None and found.share == pytest.approx(0.8)
+
+
+def test_more_than_half_of_the_last_six_make_a_cause_likely() -> None:
+    leaks = ["too much"] * 9
+    assert causes(None, [*leaks, *["right"] * 3], "drip", False, 1.0) == ()
+    assert causes(None, [*["right"] * 9, *["too much"] * 4], "drip", False, 1.0)[0] == "marks"
+
+
+@pytest.mark.parametrize(
+    ("system", "stage", "exposed"),
+    [
+        ("sprinkler", "initial", 0.95),
+        ("sprinkler", None, 0.5),
+        ("drip", "mid", 0.4 * (1 - 0.6)),
+        ("buried drip", "mid", 0),
+    ],
+)
+def test_what_is_open_to_the_sun_by_system_and_stage(system: str, stage: str | None, exposed: float) -> None:
+    wetted = 0.4 if "drip" in system else 1.0
+    assert exposed_of(system, wetted, stage) == pytest.approx(exposed)

@@ -6,7 +6,16 @@ import numpy as np
 import pytest
 
 from embalse.core.audit.seen import seen_of, watch
-from embalse.core.audit.set_audit import SeenAt, SetFacts, audit
+from embalse.core.audit.set_audit import (
+    SLOPE_ERROR,
+    SeenAt,
+    SetAudit,
+    SetFacts,
+    alone,
+    audit,
+    came_as_logged,
+    with_model,
+)
 from embalse.core.errors import CoreError
 from embalse.core.field.wetting import ProfileHours
 from embalse.core.field.wetting_events import wettings
@@ -202,3 +211,20 @@ def test_a_leak_is_no_surer_than_what_lies_between_two_sensors() -> None:
     one = profile()
     found = seen_of(watch("a", one, wettings(one)), (48 * HOUR, 54 * HOUR))
     assert found is not None and found.below_error_mm >= 1.0
+
+
+@pytest.mark.parametrize(("missing", "came"), [(3.0, True), (3.01, False)])
+def test_the_models_leak_is_told_where_the_logged_water_came(missing: float, came: bool) -> None:
+    told = SetAudit("right", 20.0, 17.0, 1.0, 60.0, 5.0, missing, None, 1)
+    assert came_as_logged(told) is came
+    one = seen(17.0, 5.0, wetting_at=7, below_error_mm=1.0)
+    [better] = with_model(told, [one], {"a": {7: 9.0}})
+    assert better.below_mm == (9.0 if came else 5.0) and better.below_error_mm == pytest.approx(
+        SLOPE_ERROR * better.below_mm
+    )
+    assert with_model(told, [one], {"a": {8: 9.0}}) == [one] and with_model(told, [one], {"b": {7: 9.0}}) == [one]
+
+
+@pytest.mark.parametrize(("area", "part"), [(4.74, True), (4.75, False), (None, False)])
+def test_a_set_of_less_than_its_block(area: float | None, part: bool) -> None:
+    assert alone(area, 5.0) is part

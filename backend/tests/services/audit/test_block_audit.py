@@ -10,6 +10,7 @@ from embalse.config import Settings
 from embalse.services.audit.block_audit import audit_content
 from embalse.services.audit.choosing import AuditRulesIn, set_audit_rules
 from embalse.store.errors import NotFound
+from tests.conftest import put
 
 
 def test_norte_2_leaks_and_one_set_did_not_run(demo: Settings) -> None:
@@ -118,3 +119,9 @@ def test_nothing_is_corrected_by_probes_that_are_not_to_be_trusted(demo: Setting
     assert found.dose.factor == 1.0 and found.dose.water_sets == found.dose.lower_sets == 0
     assert found.dose.why == ["Nothing is corrected by these sets: look at pair by the ditch first."]
     assert found.received is None and any(s.verdict == "right" for s in found.sets)
+
+
+def test_rain_that_came_with_it_is_told_as_it_fell(demo: Settings) -> None:
+    put({"embalse": 1, "rain": [{"day": "2026-07-11", "depth_mm": 40.0}]})
+    one = next(s for s in audit_content("norte-2", days=10).sets if s.start.startswith("2026-07-11"))
+    assert (one.verdict, one.why) == ("cannot tell", "40 mm of rain came with it: they cannot be told apart.")

@@ -4,15 +4,17 @@ import json
 from datetime import date
 
 import pytest
+from peewee import OperationalError
 
 from embalse.config import Settings
 from embalse.services.advice.advise import round_content
-from embalse.services.advice.mornings import Mornings
+from embalse.services.advice.mornings import Mornings, lacking_mornings
 from embalse.services.audit import choosing
 from embalse.services.audit.block_audit import audit_content
 from embalse.services.audit.choosing import AuditRulesIn, PickIn, apply_corrections, pick, set_audit_rules
 from embalse.services.document.export import farm_document
 from embalse.services.load import clock
+from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.services.setup import overrides
 from embalse.store import changes
 from embalse.store import farm as farm_store
@@ -81,7 +83,7 @@ def test_a_learned_share_is_picked_and_the_same_miss_is_not_corrected_again(demo
     found = pick("norte-1", PickIn(what=what))  # type: ignore[arg-type]
     assert found.received is not None and not found.received.differs
     assert found.received.share == pytest.approx(1.0, abs=0.02)
-    assert abs(found.dose.factor - 1) < 0.03 and len(found.picked) == 1
+    assert abs(found.dose.factor - 1) < 0.03 and found.picked == [what]
     again = pick("norte-1", PickIn(what=what, drop=True))  # type: ignore[arg-type]
     assert again.dose.factor == pytest.approx(told.dose.factor) and not again.picked
 
@@ -91,7 +93,7 @@ def test_the_other_explanation_goes_where_one_is_picked(demo: Settings) -> None:
     pick("norte-1", PickIn(what="dose"))
     pick("norte-1", PickIn(what="efficiency"))
     found = audit_content("norte-1")
-    assert found.dose.in_force == 1.0 and [k.split("-")[2] for k in found.picked] == ["efficiency"]
+    assert found.dose.in_force == 1.0 and found.picked == ["efficiency"]
 
 
 def test_applied_by_the_managers_choice_each_morning_and_by_no_other(demo: Settings) -> None:
@@ -104,14 +106,24 @@ def test_applied_by_the_managers_choice_each_morning_and_by_no_other(demo: Setti
     assert audit_content("norte-2").dose.mode == "offered"
 
 
-def test_a_block_whose_audit_fails_holds_no_other_up(demo: Settings, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize(
+    "trouble",
+    [
+        Conflict("block", "odd"),
+        DocumentErrors([PathError(path="note", reason="odd")]),
+        OperationalError("disk is full"),
+    ],
+)
+def test_a_block_whose_audit_fails_holds_no_other_up(
+    demo: Settings, monkeypatch: pytest.MonkeyPatch, trouble: Exception
+) -> None:
     for block in ("bajo", "norte-2"):
         set_audit_rules(block, AuditRulesIn(mode="applied"))
     field_at = choosing.field_at
 
     def broken(key: str, *more: object) -> object:
         if key == "bajo":
-            raise Conflict("block", "odd")
+            raise trouble
         return field_at(key, *more)  # type: ignore[arg-type]
 
     monkeypatch.setattr(choosing, "field_at", broken)
@@ -125,7 +137,18 @@ def test_the_morning_applies_before_it_keeps_its_answers(demo: Settings) -> None
     with transaction():
         farm_store.hold_clock(clock.farm_now(clock.the_farm()) + DAY)
     Mornings(first=lambda: done.append(1))._keep()
-    assert done == [1]
+    assert done == [1] and lacking_mornings() == []
+
+
+def test_trouble_with_corrections_keeps_no_morning_from_being_kept(demo: Settings) -> None:
+    def troubled() -> None:
+        raise Conflict("farm", "odd")
+
+    with transaction():
+        farm_store.hold_clock(clock.farm_now(clock.the_farm()) + DAY)
+    assert lacking_mornings()
+    Mornings(first=troubled)._keep()
+    assert lacking_mornings() == []
 
 
 def _expects_more(block: str) -> None:

@@ -1,8 +1,13 @@
+import { useState } from "react";
 import { Link } from "react-router";
 import { changeWords, type FarmAudit, useFarmAudit } from "../../app/audits";
 import { useAsOf, useKeepAsOf } from "../../app/farm";
 import { day, wall } from "../../lib/dates";
+import { Button } from "../../ui/Button";
 import { SetHeads, SetRow } from "./SetRow";
+
+/** Sets shown at first: a large farm has a thousand in three weeks. */
+const FIRST = 60;
 
 /** Every block's sets, newest first; who got less in a group; what to go and see; what doses would change. */
 export function FarmAuditPage() {
@@ -15,6 +20,8 @@ export function FarmAuditPage() {
 
 function TheFarm({ audit }: { audit: FarmAudit }) {
   const keep = useKeepAsOf();
+  const [all, setAll] = useState(false);
+  const shown = all ? audit.sets : audit.sets.slice(0, FIRST);
   const most = Math.max(1, ...audit.sets.map((s) => (s.gained_mm ?? 0) + (s.error_mm ?? 0)));
   return (
     <div className="py-1">
@@ -24,7 +31,7 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
         <section aria-label="Sets" className="min-w-0">
           {audit.sets.length > 0 && <SetHeads />}
           <ol>
-            {audit.sets.map((set) => (
+            {shown.map((set) => (
               <SetRow
                 key={`${set.block} ${set.start_at} ${set.verdict}`}
                 set={set}
@@ -33,6 +40,11 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
               />
             ))}
           </ol>
+          {audit.sets.length > FIRST && (
+            <Button kind="quiet" onClick={() => setAll(!all)}>
+              {all ? "Show the last ones only" : `Show all ${audit.sets.length}`}
+            </Button>
+          )}
           <p className="secondary mt-2">
             Sets of {audit.days} days.{" "}
             <a className="underline" href={`/api/audit/table.csv?days=${audit.days}`}>

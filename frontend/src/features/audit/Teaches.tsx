@@ -36,13 +36,11 @@ export function Teaches({ audit, past }: { audit: BlockAudit; past: boolean }) {
       )}
       {audit.picked.length > 0 && acts && (
         <p className="mt-2 flex flex-wrap gap-x-4">
-          {(["efficiency", "wetted"] as const)
-            .filter((what) => audit.picked.some((key) => key.includes(`-${what}-`)))
-            .map((what) => (
-              <Button key={what} kind="quiet" disabled={busy} onClick={() => take(what, true)}>
-                Go back to the {what === "efficiency" ? "efficiency" : "wetted area"} of set-up
-              </Button>
-            ))}
+          {audit.picked.map((what) => (
+            <Button key={what} kind="quiet" disabled={busy} onClick={() => take(what, true)}>
+              Go back to the {what === "efficiency" ? "efficiency" : "wetted area"} of set-up
+            </Button>
+          ))}
         </p>
       )}
       {said && (

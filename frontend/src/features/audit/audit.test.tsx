@@ -76,7 +76,6 @@ function audit(part: Partial<BlockAudit> = {}): BlockAudit {
       most_share: 0.15,
       in_force: 1,
       in_force_since: "",
-      in_force_key: "",
       advised_net_mm: 20,
       corrected_net_mm: 18,
       why: ["By the water of the last 4 sets: −14 %."],
@@ -177,6 +176,13 @@ describe("audit of a block", () => {
     await waitFor(async () => expect(await sentTo(asked, "/picks")).toEqual({ what: "wetted", drop: false }));
   });
 
+  it("goes back to the figure of set-up where one was picked", async () => {
+    const { asked } = answerWith({ "/audit": audit({ picked: ["wetted"] }), "/picks": audit() });
+    show(page, FARM, at);
+    fireEvent.click(await screen.findByRole("button", { name: "Go back to the wetted area of set-up" }));
+    await waitFor(async () => expect(await sentTo(asked, "/picks")).toEqual({ what: "wetted", drop: true }));
+  });
+
   it("keeps the rules of the audit", async () => {
     const { asked } = answerWith({ "/audit": audit(), "/rules": audit() });
     show(page, FARM, at);
@@ -258,6 +264,19 @@ describe("audit of the farm", () => {
     expect(screen.getByText("70 % of expected")).toBeTruthy();
     expect(within(screen.getByRole("region", { name: "Next sets" })).getByText("+ 10 %")).toBeTruthy();
     expect(screen.getByText(/Set of Mon 13 Jul did not run/)).toBeTruthy();
+  });
+
+  it("shows the last sixty sets of many, and all when asked", async () => {
+    const sets = Array.from({ length: 70 }, (_, n) => ({
+      ...set({ start_at: n }),
+      block: "hoya",
+      name: "Hoya",
+    }));
+    answerWith({ "/api/audit": { ...FARM_AUDIT, sets } });
+    show(<FarmAuditPage />, FARM);
+    expect(await screen.findAllByRole("button", { name: /Sat 11 Jul/ })).toHaveLength(60);
+    fireEvent.click(screen.getByRole("button", { name: "Show all 70" }));
+    expect(screen.getAllByRole("button", { name: /Sat 11 Jul/ })).toHaveLength(70);
   });
 });
 
