@@ -108,7 +108,7 @@ def test_the_round_reads_well_on_a_phone(page: Page, demo: Settings, served: Ser
     expect(page.get_by_test_id("round-row")).to_have_count(9)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     assert accessibility_faults(page) == []
-    page.get_by_role("link", name="Ladera").click()
+    page.get_by_role("link", name="Ladera", exact=True).click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Ladera")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 

@@ -114,3 +114,9 @@ def test_an_answer_in_between_ends_the_row() -> None:
 def test_a_delay_below_nothing_is_refused() -> None:
     with pytest.raises(CoreError):
         lower_answer([pair(1.0)], SET, -1.0)
+
+
+def test_the_least_answer_is_three_errors_of_the_difference() -> None:
+    found = lower_answer([pair(5.0, noise=0.4)], SET)
+    # four readings before and two after
+    assert found.least == pytest.approx(3 * 0.4 * np.sqrt(1 / 4 + 1 / 2), rel=0.25)

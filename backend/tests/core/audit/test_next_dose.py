@@ -185,3 +185,8 @@ def test_the_lower_sensors_do_not_lengthen_what_runs_off_and_nothing_is_told_by_
     for told in (replace(SET, doubted=("a",)), replace(SET, verdict="not all of the block")):
         found = set_evidence(told, 20.0, "shorten")
         assert found.lower is None and found.delivered is None
+
+
+def test_two_odd_sets_of_six_correct_nothing_by_the_water() -> None:
+    found = correction(sets(1.0, 3.3, 1.0, 3.3, 1.0, 1.0))
+    assert (found.factor, found.by_water) == (1.0, 0.0)
