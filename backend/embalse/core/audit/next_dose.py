@@ -10,6 +10,7 @@ from embalse.core.audit.lower_sensor import Advice
 from embalse.core.audit.set_audit import MUCH_BELOW_MM, SLOPE_ERROR, SetAudit
 from embalse.core.errors import require_between
 from embalse.core.practice import practice
+from embalse.core.robust import sd_from_deviations
 
 MOST_SHARE: Final = practice("dose_most_share")
 LOWER_STEP: Final = practice("dose_lower_step")
@@ -134,8 +135,8 @@ def correction(evidence: Sequence[DoseEvidence], most_share: float = MOST_SHARE)
 
     Each kind is of its last six sets that tell, two at least, two of which ask for it: the middle one by the water, so
     that a burst hose corrects nothing, and the mean by the lower sensors. The water's is drawn towards no correction by
-    its error: the scatter of the sets, and what a calibration's slope may be off, which no number of sets averages out.
-    Where both tell their mean holds; where they point to different sides nothing is corrected.
+    its error: the scatter of the sets about their middle, and what a calibration's slope may be off, which no number of
+    sets averages out. Where both tell their mean holds; where they point to different sides nothing is corrected.
 
     Parameters
     ----------
@@ -201,6 +202,6 @@ def _agreed(values: Sequence[float], middle: float) -> float:
 def _sureness(values: Sequence[float], errors: Sequence[float]) -> float:
     """How much of the mean's distance from 1 is believed [-]: its square over itself and its error's."""
     off = float(np.median(values)) - 1
-    scatter = float(np.std(values, ddof=1))
+    scatter = float(sd_from_deviations(np.array(values) - 1 - off))
     error = float(np.hypot(max(scatter, float(np.mean(errors))) / np.sqrt(len(values)), SLOPE_ERROR))
     return off**2 / (off**2 + error**2)

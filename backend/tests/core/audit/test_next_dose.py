@@ -190,3 +190,8 @@ def test_the_lower_sensors_do_not_lengthen_what_runs_off_and_nothing_is_told_by_
 def test_two_odd_sets_of_six_correct_nothing_by_the_water() -> None:
     found = correction(sets(1.0, 3.3, 1.0, 3.3, 1.0, 1.0))
     assert (found.factor, found.by_water) == (1.0, 0.0)
+
+
+def test_five_sets_that_agree_are_not_drowned_by_one_that_does_not() -> None:
+    found, five = correction(sets(1.1, 1.1, 3.3, 1.1, 1.1, 1.1)), correction(sets(*[1.1] * 6))
+    assert found.factor == pytest.approx(five.factor, abs=0.01) and found.factor > 1.06
