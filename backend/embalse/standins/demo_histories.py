@@ -186,8 +186,12 @@ def _install_value(ref: str, channels: dict[str, str]) -> Value:
             return {"value": channels[place.key]}
         if step.entry == "text":
             return {"value": f"{ref}-{place.key}" if place else ref}
+        if step.entry == "choice":
+            return {"value": step.options[0]}
         if step.step == "bore":
             return {"value": 105.0}
+        if step.step == "read_before" and step.high is None:
+            return {"value": 2.0}
         wet = step.high is not None and step.high <= 15
         return {"value": 4.0 if wet else 24.0} if step.entry == "number" else {}
 

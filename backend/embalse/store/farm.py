@@ -24,6 +24,7 @@ from embalse.store.select import select as _select
 Row = TypeVar("Row")
 CHOSEN = (
     "mark_choices", "retention_curves", "block_rules", "dry_windows", "orders", "set_choices", "audit_rules",
+    "sensor_findings", "zone_acceptances", "stages_seen", "rain_notes",
 )  # fmt: skip
 """Records that change what a block's soil is taken to hold."""
 
@@ -110,6 +111,14 @@ def farm_rows(keys: Sequence[str] | None = None) -> FarmRows:
 def block_crops() -> list[tuple[str, str]]:
     """Keys and crops of all blocks, in stored order."""
     return [(row[0], row[1]) for row in database.execute_sql("SELECT key, crop FROM block ORDER BY id")]
+
+
+def stations_standing_for(block_key: str) -> list[tuple[str, str]]:
+    """Block and station keys of the stations that stand for a block, in stored order, of those in the ground."""
+    sql = """SELECT b.key, t.key FROM station t JOIN block b ON b.id = t.block_id
+             WHERE t.removed_at IS NULL AND EXISTS (SELECT 1 FROM json_each(t.stands_for) j WHERE j.value = ?)
+             ORDER BY t.id"""
+    return [(row[0], row[1]) for row in database.execute_sql(sql, (block_key,))]
 
 
 def soils() -> list[tuple[int, str, str]]:

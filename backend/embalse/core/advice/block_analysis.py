@@ -8,15 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.advice.cautions import supply_cautions, uneven_caution
-from embalse.core.advice.decision import Advice, DecisionInputs, decide, order_in_force, with_order
+from embalse.core.advice.decision import Advice, DecisionInputs, decide, group_of_days, order_in_force, with_order
 from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs, used_since_mm
+from embalse.core.advice.due_date import Due, block_due
 from embalse.core.advice.soaking import GivenSet, GivenWater, Seen, Soaking, seen_since, soaking, soaking_caution
 from embalse.core.advice.working import WorkingInput, working
 from embalse.core.advice.working_line import Line
 from embalse.core.crop.depletion_forecast import Course, LossPaths, days_until
 from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
-from embalse.core.delivery.set_amount import PLAIN
+from embalse.core.delivery.set_amount import PLAIN, SetRules, advised_set
 from embalse.core.errors import CoreError, require
 from embalse.core.root_zone.block import Block, Moment, SensorReadings, Station
 from embalse.core.root_zone.carrying import carry_forward
@@ -42,6 +43,7 @@ from embalse.core.soil.horizon_marks import HorizonMarks, full_error_theta, hori
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
 from embalse.core.soil.soil import texture_class
 from embalse.core.sources import Source
+from embalse.core.weather.wetting_rain import wets_the_soil
 from embalse.core.wording import Notice, Text
 
 
@@ -158,13 +160,44 @@ def analyse(
     keys = [sensor.key for station in block.stations for sensor in station.sensors]
     instants = [readings[key].latest_at for key in keys if key in readings]
     last = max((instant for instant in instants if instant is not None), default=None)
+    due = _due(block, readings, water, moment)
     try:
-        found = _analyse(block, readings, water, moment, paths_of)
+        found = _analyse(block, readings, water, (moment, due), paths_of)
         if found.state is None:
+            found = _without_state(found, due)
             return _under_order(replace(found, last_reading_at=last), moment.day)
         return replace(found, last_reading_at=last)
     except CoreError as refusal:
-        return _under_order(replace(_no_advice(block, (), refusal.reason), last_reading_at=last), moment.day)
+        found = _without_state(_no_advice(block, (), refusal.reason), due)
+        return _under_order(replace(found, last_reading_at=last), moment.day)
+
+
+def _due(block: Block, readings: Mapping[str, SensorReadings], water: GivenWater, moment: Moment) -> Due | None:
+    """When the block is due where its rule is a reading or days since water."""
+    sensors = [s for station in block.stations for s in station.sensors]
+    ends = [min(one.end_at, moment.now) for one in water.sets]
+    noon = moment.dawn_offset_s + 6 * 3600
+    ends += [86400 * day + noon for day, mm in water.rain_mm.items() if wets_the_soil(mm)]
+    last = max((at for at in ends if at <= moment.now), default=None)
+    return block_due(block.rules, sensors, readings, (water.wet_days, last), moment.now)
+
+
+def _without_state(found: BlockAnalysis, due: Due | None) -> BlockAnalysis:
+    """A block whose water is not known, advised by its reading or its days alone; a set dose where one is entered."""
+    if due is None or due.days is None:
+        if due is None or due.why_not is None:
+            return found
+        return replace(found, advice=replace(found.advice, notices=(Notice("due.none", why=due.why_not),)))
+    block, mid = found.block, due.days.mid
+    advised = None
+    if block.rules.fixed_dose_mm is not None:
+        advised = advised_set(0.0, block.limits, block.system, SetRules(fixed_dose_mm=block.rules.fixed_dose_mm))
+    group = group_of_days(max(0.0, mid - block.rules.lead_days))
+    due_words = Notice("due.now", rule=due.rule) if mid <= 0 else Notice("due.in_days", rule=due.rule, in_days=mid)
+    why = found.advice.why_no_date or Notice("due.no_depth")
+    dose = () if advised is not None else (Notice("due.no_amount", why=why),)
+    advice = Advice(group, due.days, advised, (due_words,), notices=dose, start_by_days=mid)
+    return replace(found, advice=advice)
 
 
 def _under_order(found: BlockAnalysis, today: int) -> BlockAnalysis:
@@ -185,13 +218,14 @@ def _analyse(
     block: Block,
     readings: Mapping[str, SensorReadings],
     water: GivenWater,
-    moment: Moment,
+    when: tuple[Moment, Due | None],
     paths_of: PathsOf | None,
 ) -> BlockAnalysis:
+    moment, due = when
     rule = _rule(block, moment.day)
     horizons = [horizon_marks(h) for h in block.horizons]
     require(len(horizons) > 0, "horizons", Notice("no_advice.soil"))
-    require(len(block.stations) > 0, "stations", Notice("no_advice.station"))
+    require(len(block.stations) > 0, "stations", block.no_station or Notice("no_advice.station"))
     stations = tuple(analyse_station(s, horizons, rule, (readings, moment)) for s in block.stations)
     usable = [s for s in stations if s.state is not None and s.marks is not None]
     if not usable:
@@ -209,7 +243,7 @@ def _analyse(
         water_use = replace(water_use, course=replace(water_use.course, paths=paths_of(usable)))
     profiles = [(s.state.layers, rule.root_depth_cm) for s in usable if s.state]
     waits = _soaking(block, (state, dawns, water_use, _rising(usable, readings)), water.last_set, moment)
-    given = replace(decision_inputs(block, state, profiles, water_use, moment), soaking=waits)
+    given = replace(decision_inputs(block, state, profiles, replace(water_use, due=due), moment), soaking=waits)
     advice = decide(given)
     found = water_use.use if isinstance(water_use.use, DailyUse) else None
 
@@ -420,6 +454,8 @@ def analyse_station(
     layers: tuple[Layer, ...] = ()
     try:
         depths = [s.depth_cm for s in station.sensors]
+        unknown = Notice("no_advice.depth_unknown", sensors=station.unknown)
+        require(bool(depths) or not station.unknown, "sensors", unknown)
         rule = _in_this_soil(rule, depths, horizons, station.bottom_cm)
         layers = tuple(build_layers(depths, horizons, rule, station.bottom_cm))
         marks = root_zone_marks(layers, rule.root_depth_cm)
@@ -533,7 +569,24 @@ def _cautions(
     basis: tuple[Sequence[HorizonMarks], float | None],
 ) -> tuple[Notice, ...]:
     horizons, set_time_h = basis
-    notes = [Notice("caution.left_out", station=s.station.name, why=s.why_not) for s in stations if s.state is None]
+    notes = [
+        Notice("caution.borrowed", station=s.station.name, block=s.station.borrowed_from)
+        for s in stations
+        if s.station.borrowed_from
+    ]
+    notes += [
+        Notice(
+            "caution.borrowed_though", station=s.station.name, block=s.station.borrowed_from, note=s.station.accepted
+        )
+        for s in stations
+        if s.station.accepted
+    ]
+    notes += [
+        Notice("caution.depth_unknown", station=s.station.name, sensors=s.station.unknown)
+        for s in stations
+        if s.station.unknown and s.state
+    ]
+    notes += [Notice("caution.left_out", station=s.station.name, why=s.why_not) for s in stations if s.state is None]
     notes += [_at(s.station.name, note) for s in stations if s.state for note in s.state.notes]
     notes += [
         _below_roots(s.station.name, sensor.depth_cm, reading.why_missing)

@@ -9,6 +9,7 @@ from embalse.core.advice.soaking import Soaking
 from embalse.core.advice.triggers import Trigger
 from embalse.core.crop.depletion_forecast import RAIN_DAYS, Course, Start, days_until
 from embalse.core.crop.dry_down import DailyUse, DaysToRefill, days_to_refill
+from embalse.core.crop.tree_signal import TreeVerdict
 from embalse.core.delivery.capacity import Capacity, CapacityShortfall, capacity_shortfall
 from embalse.core.delivery.delivery import IrrigationSystem
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
@@ -57,7 +58,7 @@ class DecisionInputs:
     by weather, None without; ``today`` is a day number. ``windows`` come with the days their top takes to dry [days].
     ``set_rules`` are what is known of the set but the rain; ``price`` says what waiting for the trigger costs.
     ``soaking`` is a set whose water is still on its way, ``clock_h`` the farm's hour of the day [h]. ``parts`` is how
-    many sets cover the block, one after another.
+    many sets cover the block, one after another. ``trees`` is what trunks and fruit say against their plan.
     """
 
     state: BlockState
@@ -77,6 +78,7 @@ class DecisionInputs:
     soaking: Soaking | None = None
     clock_h: float | None = None
     parts: int = 1
+    trees: TreeVerdict | None = None
 
     @property
     def trigger_mm(self) -> float:
@@ -109,7 +111,7 @@ class Advice:
     shortfall: CapacityShortfall | None = None
     rain: RainAhead | None = None
     trigger: Trigger | None = None
-    ordered: Literal["", "hold", "water"] = ""
+    ordered: Literal["", "hold", "water", "end"] = ""
 
 
 def decide(given: DecisionInputs) -> Advice:
@@ -136,7 +138,7 @@ def decide(given: DecisionInputs) -> Advice:
         assert isinstance(given.use, CoreError)
         return _ordered(_without_date(given, given.use.reason), given, rain)
     advice = replace(_by_days(given, days, rain), rain=rain, trigger=given.trigger)
-    for step in (_pressed, _rained_on, _soaking_in, _windowed, _finished, _ordered):
+    for step in (_pressed, _by_trees, _rained_on, _soaking_in, _windowed, _finished, _ordered):
         advice = step(advice, given, rain)
     return _explained(advice, given)
 
@@ -239,7 +241,7 @@ def _by_days(given: DecisionInputs, days: DaysToRefill, rain: RainAhead | None) 
         return Advice("act", days, _today(given, rain), reasons, start_by_days=start_by)
     # rain further ahead is in the date already
     advised = _set(given, given.trigger_mm, None)
-    group: Group = "coming" if start_by < COMING_WITHIN_DAYS else "leave"
+    group = group_of_days(start_by)
     if given.state.depletion_mm < -NOTICED_MM:
         above = Notice("reason.above_full", **_over_block(given, "above_mm", -given.state.depletion_mm), use_mm_d=use)
     return Advice(group, days, advised, (above,), start_by_days=start_by)
@@ -258,6 +260,13 @@ def _why_now(given: DecisionInputs, days: DaysToRefill) -> list[Notice]:
     if given.rules.cautious and days.mid > ACT_WITHIN_DAYS:
         found.append(Notice("reason.cautious"))
     return found
+
+
+def group_of_days(days: float) -> Group:
+    """The group a block belongs to when water must start in some days [days]."""
+    if days <= ACT_WITHIN_DAYS:
+        return "act"
+    return "coming" if days < COMING_WITHIN_DAYS else "leave"
 
 
 def _rate(given: DecisionInputs, days: DaysToRefill, left_mm: float) -> float:
@@ -324,6 +333,25 @@ def _shortfall_notice(found: CapacityShortfall, today: int) -> Notice:
     if found.start_day == 0:
         return Notice("capacity.start_today", **values)
     return Notice("capacity.start_by", **values, start_day=today + found.start_day)
+
+
+def _by_trees(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:
+    """Trees stressed beyond plan bring water forward, growth ahead of plan holds it; each within bounds of the soil."""
+    verdict = given.trees
+    if verdict is None:
+        return advice
+    depletion, trigger = given.state.depletion_mm, given.trigger_mm
+    if verdict.word == "stressed" and advice.group != "act":
+        if depletion < practice("trees_forward_share") * trigger:
+            return _with(advice, Notice("trees.soil_full", seen=verdict.notice))
+        sooner = Notice("trees.sooner", seen=verdict.notice)
+        return _with(advice, sooner, group="act", advised=_today(given, rain), reason=(sooner,), start_by_days=0.0)
+    if verdict.word == "ahead" and advice.group == "act" and advice.shortfall is None:
+        if given.state.worst_mm - trigger > practice("trees_hold_share") * given.state.marks.taw_mm:
+            return _with(advice, Notice("trees.held_enough", seen=verdict.notice))
+        hold = Notice("trees.hold", seen=verdict.notice)
+        return _with(advice, hold, group="coming", reason=(hold,), start_by_days=1.0)
+    return _with(advice, verdict.notice)
 
 
 def _rained_on(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> Advice:
@@ -438,6 +466,9 @@ def with_order(
 ) -> Advice:
     """Advice under an order; a net depth it names [mm] becomes the set. Also for a block nothing else is known of."""
     notice = Notice(f"order.{order.action}", until_day=order.until, who=order.who, note=order.note)
+    if order.action == "end":
+        ended = Notice("order.end", seen=order.seen or None, who=order.who, note=order.note)
+        return _with(advice, ended, group="leave", advised=None, reason=(ended,), ordered="end", start_by_days=None)
     if order.action == "hold":
         return _with(advice, notice, group="leave", reason=(notice,), ordered="hold")
     advised = advice.advised
@@ -460,14 +491,14 @@ def _explained(advice: Advice, given: DecisionInputs) -> Advice:
         found.append(Notice("amount.deep", extra_mm=advised.rules.deep_extra_mm))
     if given.price is not None:
         found.append(given.price)
-    if given.rules.trigger != "root zone" and given.trigger is not None:
+    if (given.rules.trigger != "root zone" or given.rules.trigger_share < 1) and given.trigger is not None:
         found.append(Notice("trigger.rule", trigger=given.trigger.rule))
     return replace(
         advice, notices=tuple(found), not_sooner=_not_sooner(advice, given), not_less=_not_less(advice, given)
     )
 
 
-BINDING: Final = ("order", "season", "window", "soak", "rain")
+BINDING: Final = ("order", "season", "window", "soak", "rain", "trees")
 """Kinds of notices that hold water back, as answers to "why not sooner"."""
 
 

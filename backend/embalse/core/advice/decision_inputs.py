@@ -9,6 +9,7 @@ from typing import Final
 import numpy as np
 
 from embalse.core.advice.decision import DecisionInputs
+from embalse.core.advice.due_date import Due
 from embalse.core.advice.season_end import LastIrrigation, drying_days, last_irrigation
 from embalse.core.advice.triggers import block_trigger, usual_uptake_share
 from embalse.core.crop.crop_library import covers_unknown_ground
@@ -16,6 +17,7 @@ from embalse.core.crop.crop_use_factor import LOWEST_OPEN_RATIO, LOWEST_RATIO, c
 from embalse.core.crop.depletion_forecast import Course, at_time_of_day, course
 from embalse.core.crop.dry_down import DailyUse, DawnStorage, NoTrend, daily_use
 from embalse.core.crop.stages import CropCalendar
+from embalse.core.crop.tree_signal import TreePlan, TreeVerdict, against_plan
 from embalse.core.crop.yield_response import cycle_use_share, yield_loss_fraction, yield_response_factor
 from embalse.core.delivery.capacity import Capacity, net_capacity
 from embalse.core.delivery.infiltration import SOIL_OF_TEXTURE, intake_limit_mm_h
@@ -42,11 +44,15 @@ PRICE_FROM: Final = 0.005
 
 @dataclass(frozen=True)
 class WaterUse:
-    """How the water goes down: use as observed, or why not, and the course of the days ahead where weather is known."""
+    """How the water goes down: use as observed, or why not, and the course of the days ahead where weather is known.
+
+    ``due`` is when the block is due where its rule is a reading or days since water.
+    """
 
     use: DailyUse | CoreError
     course: Course | None
     why_no_weather: Text = ""
+    due: Due | None = None
 
 
 def block_water_use(block: Block, dawns: DawnStorage, moment: Moment, stress_from_mm: float = math.inf) -> WaterUse:
@@ -162,7 +168,8 @@ def decision_inputs(
         there = next((h for h in block.horizons if h.top_cm <= layer.depth_cm <= h.bottom_cm), None)
         return None if there is None else float(there.curve.theta(kpa))
 
-    trigger = block_trigger(state, stations, rules, theta_at)
+    mid = None if isinstance(water_use.use, CoreError) else water_use.use.mid_mm_d
+    trigger = block_trigger(state, stations, rules, theta_at, None if water_use.due is None else (water_use.due, mid))
     need = sum(filling_need_mm(layers) for layers, _ in stations) / len(stations)
     leaching = 0.0
     if rules.ec_water_ds_m is not None:
@@ -194,7 +201,16 @@ def decision_inputs(
         price=_price(block, state, trigger.depletion_mm, water_use),
         clock_h=moment.clock_h,
         parts=_parts(block),
+        trees=_trees(block, moment.day),
     )
+
+
+def _trees(block: Block, today: int) -> TreeVerdict | None:
+    if block.trees is None:
+        return None
+    most = block.rules.shrinkage_most
+    plan = None if most is None else TreePlan(most, block.rules.trunk_growth_mm_d)
+    return against_plan(block.trees, plan, today)
 
 
 def _parts(block: Block) -> int:

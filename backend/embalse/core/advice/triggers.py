@@ -5,6 +5,7 @@ import statistics
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from embalse.core.advice.due_date import Due
 from embalse.core.delivery.irrigation_rules import BlockRules
 from embalse.core.root_zone.root_zone import BlockState, LayerState
 from embalse.core.soil.layers import Layer
@@ -38,11 +39,30 @@ def usual_uptake_share(top_cm: float, bottom_cm: float, root_depth_cm: float) ->
     return found
 
 
+def _share_rule(rules: BlockRules) -> Notice:
+    if rules.trigger_share >= 1:
+        return Notice("rule.root_zone")
+    return Notice("rule.share", share_fraction=rules.trigger_share)
+
+
+def _due_trigger(state: BlockState, due: tuple[Due, float | None], refill: Trigger) -> Trigger:
+    """The depletion the root zone will have when the block is due [mm]; the usual one where that cannot be told."""
+    found, use = due
+    if found.days is None:
+        return Trigger(refill.depletion_mm, Notice("rule.instead", instead=refill.rule, why=found.why_not))
+    if found.days.mid <= 0:
+        return Trigger(state.depletion_mm, found.rule)
+    if use is None:
+        return Trigger(refill.depletion_mm, Notice("rule.instead", instead=refill.rule, why=Notice("due.no_use")))
+    return Trigger(state.depletion_mm + found.days.mid * use, found.rule)
+
+
 def block_trigger(
     state: BlockState,
     stations: Sequence[tuple[Sequence[LayerState], float]],
     rules: BlockRules,
     theta_at: Callable[[Layer, float], float | None],
+    due: tuple[Due, float | None] | None = None,
 ) -> Trigger:
     """The depletion that calls for water under a block's rule.
 
@@ -58,12 +78,16 @@ def block_trigger(
     rules : BlockRules
     theta_at : callable
         Water content of a layer [m³/m³] at a tension [kPa], None where the soil there is not described.
+    due : (Due, float), optional
+        When the block is due by a reading or by days, with its use [mm/day] where that is known.
 
     Returns
     -------
     Trigger
     """
-    refill = Trigger(state.marks.allowable_mm, Notice("rule.root_zone"))
+    refill = Trigger(rules.trigger_share * state.marks.allowable_mm, _share_rule(rules))
+    if due is not None:
+        return _due_trigger(state, due, refill)
     if rules.trigger == "any layer":
         left = [_first_layer_mm(layers, depth) for layers, depth in stations]
         return Trigger(state.depletion_mm + statistics.fmean(left), Notice("rule.any_layer"))

@@ -6,8 +6,8 @@ from typing import Final, Literal
 from embalse.core.errors import CoreError, require, require_between
 from embalse.core.sources import Source
 
-TriggerKind = Literal["root zone", "any layer", "upper tension"]
-TRIGGERS: Final[tuple[TriggerKind, ...]] = ("root zone", "any layer", "upper tension")
+TriggerKind = Literal["root zone", "any layer", "upper tension", "reading", "surface"]
+TRIGGERS: Final[tuple[TriggerKind, ...]] = ("root zone", "any layer", "upper tension", "reading", "surface")
 PRODUCT_DEFAULT: Final = Source("assumption", "default", "no rule is entered for this block")
 
 
@@ -29,6 +29,10 @@ class BlockRules:
     in place of the middle one. ``lead_days`` is what the system or its rotation needs to come round [days].
     ``rain_room_mm`` is kept free for rain [mm net; None: as the forecast has it]. ``fill_share`` is the share of
     available water to fill up to [-]. ``fixed_dose_mm`` is a set dose [mm net]. Salinities in dS/m.
+    ``reading_sensor`` shows ``reading_value`` in its raw unit when water is due; ``reading_drier`` says which way it
+    goes where its unit does not. ``surface_days`` are the days between light sets that keep a surface moist [days].
+    ``trigger_share`` of the depletion allowed calls for water [-]: less is shorter and more often. ``shrinkage_most``
+    is how far trunks may shrink over full trees [-], ``trunk_growth_mm_d`` the growth planned for them [mm/day].
     ``managed_depth_cm`` is how deep sets are to refill the soil [cm]; None: as deep as the roots go.
     ``max_rate_mm_h`` is a measured intake limit [mm/h]. ``last_day`` is the day number on which the crop needs no more
     water, ``end_share`` the share of available water it may have used by then [-].
@@ -48,6 +52,13 @@ class BlockRules:
     managed_depth_cm: float | None = None
     last_day: int | None = None
     end_share: float | None = None
+    reading_sensor: str | None = None
+    reading_value: float | None = None
+    reading_drier: Literal["higher", "lower"] | None = None
+    surface_days: float | None = None
+    trigger_share: float = 1.0
+    shrinkage_most: float | None = None
+    trunk_growth_mm_d: float | None = None
     source: Source = PRODUCT_DEFAULT
 
 
@@ -68,14 +79,18 @@ class DryWindow:
 
 @dataclass(frozen=True)
 class Order:
-    """What a person has ordered for a block until a day (number): hold, or water with a net depth [mm] if given."""
+    """What a person has ordered for a block until a day (number): hold, water with a net depth [mm] if given, or end.
 
-    action: Literal["hold", "water"]
+    To end is to give no more water this season, for what was seen in the crop.
+    """
+
+    action: Literal["hold", "water", "end"]
     until: int
     note: str
     who: str = ""
     net_mm: float | None = None
     key: str = ""
+    seen: str = ""
 
 
 NO_RULES: Final = BlockRules()
@@ -114,11 +129,19 @@ def check_rules(rules: BlockRules) -> None:
     if rules.trigger == "upper tension":
         require(rules.tension_kpa is not None, "tension_kpa", "a trigger by tension needs its threshold")
         require(rules.tension_to_cm is not None, "tension_to_cm", "say down to which depth the sensors count")
+    if rules.trigger == "reading":
+        require(bool(rules.reading_sensor), "reading_sensor", "say which sensor's reading calls for water")
+        require(rules.reading_value is not None, "reading_value", "say at which reading water is due")
+    if rules.trigger == "surface":
+        require(rules.surface_days is not None, "surface_days", "say every how many days the surface is wetted")
+        require(rules.fixed_dose_mm is not None, "fixed_dose_mm", "a light set needs its depth")
     limits = (
         ("tension_kpa", 1, 1500, "kPa"), ("tension_to_cm", 1, 500, "cm"), ("lead_days", 0, 30, "days"),
         ("rain_room_mm", 0, 200, "mm"), ("fill_share", 0.1, 1, ""), ("fixed_dose_mm", 0.5, 300, "mm"),
         ("ec_water_ds_m", 0, 20, "dS/m"), ("ec_soil_ds_m", 0.1, 30, "dS/m"), ("max_rate_mm_h", 0.1, 500, "mm/h"),
         ("end_share", 0.05, 0.95, ""), ("managed_depth_cm", 5, 500, "cm"),
+        ("surface_days", 0.25, 10, "days"), ("trigger_share", 0.2, 1, ""), ("shrinkage_most", 0.8, 4, ""),
+        ("trunk_growth_mm_d", 0, 2, "mm/day"),
     )  # fmt: skip
     for name, low, high, unit in limits:
         value = getattr(rules, name)

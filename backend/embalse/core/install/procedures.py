@@ -1,23 +1,28 @@
 """Guided procedures: their steps, what has been done, what is missing, and the verdict."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Literal, TypeVar
 
 from embalse.core.errors import CoreError
+from embalse.core.install.inherited import Found, FoundVerdict, found_verdict
 from embalse.core.practice import practice
 from embalse.core.tables import table_rows
 from embalse.core.wording import Notice, Text
 
 Value = TypeVar("Value", float, str)
 Scope = Literal["start", "each", "each-end", "end", "once"]
-Entry = Literal["tick", "number", "text", "place", "photo"]
+Entry = Literal["tick", "number", "text", "choice", "place", "photo"]
+Kind = Literal["install", "condition", "service", "prepare", "find", "end"]
 
 
 @dataclass(frozen=True)
 class Step:
-    """A step: what to do, why, the caution, the value wanted with its limits in ``unit``, a timer [min]."""
+    """A step: what to do, why, the caution, the value wanted with its limits in ``unit``, a timer [min].
+
+    A choice is one of ``options``.
+    """
 
     step: str
     scope: Scope
@@ -31,6 +36,7 @@ class Step:
     timer_min: float | None
     required: bool
     source: str
+    options: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -41,17 +47,18 @@ class Procedure:
     title: str
     about: str
     subject: Literal["station", "device"]
-    kind: Literal["install", "condition", "service", "end"]
+    kind: Kind
     source: str
     steps: tuple[Step, ...]
 
 
 @dataclass(frozen=True)
 class SensorPlace:
-    """A sensor a station procedure runs over: key, planned depth [cm], and how it is named on screen."""
+    """A sensor a station procedure runs over: key, planned depth [cm], and the unit its reading is told in."""
 
     key: str
     depth_cm: float
+    raw_unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -114,6 +121,7 @@ def procedures() -> dict[str, Procedure]:
                 _number(row["timer_min"]),
                 bool(row["required"]),
                 row["source"],
+                tuple(row["options"].split("|")) if row["options"] else (),
             )
         )
     return {
@@ -187,7 +195,9 @@ def run_state(chosen: Procedure, sensors: Sequence[SensorPlace], done: Mapping[s
         ``gaps`` keep it from closing: steps not done, a depth not measured, two sensors on one channel. A value outside
         its limits is a failure: the verdict is then "not ready".
     """
-    states = [_step_state(one.id, one.step, one.sensor, done.get(one.id)) for one in step_ids(chosen, sensors)]
+    at = step_ids(chosen, sensors)
+    states = [_step_state(one.id, _in_its_unit(one), one.sensor, done.get(one.id)) for one in at]
+    states = [_packed(_still_air(s, done), sensors) for s in states]
     missing = [s for s in states if s.outcome == "open" and s.step.required]
     gaps = [Notice("run.open", step=_name(s)) for s in missing if s.step.step != "depth"]
     gaps = [_depth_gap(s) for s in missing if s.step.step == "depth"] + gaps
@@ -199,7 +209,7 @@ def run_state(chosen: Procedure, sensors: Sequence[SensorPlace], done: Mapping[s
         next((s.id for s in states if s.outcome == "open" and s.step.required), None),
         tuple(gaps),
         tuple(failures),
-        tuple(_depth_notices(states)),
+        (*_depth_notices(states), *_found_notices(chosen, states)),
         verdict,
     )
 
@@ -215,7 +225,9 @@ def _name(state: StepState) -> Text:
 
 
 def _step_state(id_: str, step: Step, sensor: SensorPlace | None, done: Done | None) -> StepState:
-    if done is None or (step.entry in ("number", "text") and done.value in (None, "")):
+    if done is None or (step.entry in ("number", "text", "choice") and done.value in (None, "")):
+        return StepState(id_, step, sensor, None, "open")
+    if step.entry == "choice" and done.value not in step.options:
         return StepState(id_, step, sensor, None, "open")
     if step.entry != "number" or (step.low is None and step.high is None):
         return StepState(id_, step, sensor, done, "done")
@@ -229,6 +241,37 @@ def _step_state(id_: str, step: Step, sensor: SensorPlace | None, done: Done | N
 
 _ENDINGS = {"cm": "_cm", "kPa": "_kpa", "mm": "_mm", "°C": "_c"}
 """Endings of value names by a step's unit, so that it is said in the reader's units."""
+
+
+def _in_its_unit(at: StepAt) -> Step:
+    """A step's reading in the unit of its sensor; a tension sensor goes in wet, whatever hole it goes into."""
+    step, sensor = at.step, at.sensor
+    if sensor is None or step.unit != "raw" or not sensor.raw_unit:
+        return step
+    wet = step.step in ("read_before", "read_placed") and sensor.raw_unit == "kPa"
+    return replace(step, unit=sensor.raw_unit, high=practice("matrix_ready_kpa") if wet else step.high)
+
+
+def _still_air(state: StepState, done: Mapping[str, Done]) -> StepState:
+    """A sensor that reads in the ground as it did in air has no soil at it."""
+    if state.step.step != "read_placed" or state.outcome != "done" or state.sensor is None or state.done is None:
+        return state
+    before = done.get(f"{state.sensor.key}:read_before")
+    if before is None or before.value is None or state.done.value is None or state.step.unit in ("kPa", "ohm", "kohm"):
+        return state
+    air, placed = float(before.value), float(state.done.value)
+    if abs(placed - air) > practice("still_air_share") * abs(air):
+        return state
+    return replace(state, outcome="failed", words=Notice("run.still_air", seen=placed))
+
+
+def _packed(state: StepState, sensors: Sequence[SensorPlace]) -> StepState:
+    """Up to which mark of the rod the soil over a sensor is packed: the next sensor's depth, else the surface."""
+    if state.step.step != "packed" or state.sensor is None:
+        return state
+    above = [s.depth_cm for s in sensors if s.depth_cm < state.sensor.depth_cm]
+    words = Notice("run.pack_to", next_cm=max(above)) if above else Notice("run.pack_to_top")
+    return replace(state, words=words)
 
 
 def _wanted(code: str, step: Step, value: float, limit: float) -> Notice:
@@ -259,6 +302,37 @@ def _depth_notices(states: Sequence[StepState]) -> list[Notice]:
             if abs(measured - state.sensor.depth_cm) > tolerance:
                 found.append(Notice("run.depth_differs", measured_cm=measured, planned_cm=state.sensor.depth_cm))
     return found
+
+
+def _found_notices(chosen: Procedure, states: Sequence[StepState]) -> list[Notice]:
+    if chosen.kind != "find":
+        return []
+    return [
+        Notice("run.at_depth", depth_cm=sensor.depth_cm, step=note)
+        for sensor, verdict in found_sensors(states)
+        for note in verdict.notices
+    ]
+
+
+def found_sensors(states: Sequence[StepState]) -> list[tuple[SensorPlace, FoundVerdict]]:
+    """What a finding-out told of each sensor (depths in cm), of those something was entered for."""
+    told: dict[str, dict[str, float | str | None]] = {}
+    places: dict[str, SensorPlace] = {}
+    for state in states:
+        if state.sensor is not None and state.done is not None:
+            told.setdefault(state.sensor.key, {})[state.step.step] = state.done.value
+            places[state.sensor.key] = state.sensor
+    return [(places[key], found_verdict(_found(places[key], values))) for key, values in told.items()]
+
+
+def _found(place: SensorPlace, values: Mapping[str, float | str | None]) -> Found:
+    def number(step: str) -> float | None:
+        value = values.get(step)
+        return None if value is None else float(value)
+
+    tap = str(values.get("tap") or "")
+    unit = place.raw_unit
+    return Found(unit, number("answers"), number("wet_cloth"), tap, number("dig"), number("compare"))
 
 
 def measured_depths_cm(states: Sequence[StepState]) -> dict[str, float]:

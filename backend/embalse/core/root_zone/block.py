@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.crop.stages import CropCalendar
+from embalse.core.crop.tree_signal import TreeEvidence
 from embalse.core.delivery.delivery import IrrigationSystem, Supply
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order, SetLimits
 from embalse.core.sensors.calibration import Calibration
@@ -43,6 +44,9 @@ class Station:
     """Sensors in one place, from the surface down; ``bottom_cm`` is the lower limit of the last layer if set.
 
     ``settle_days`` replaces the days of practice after which its sensors count as settled [days].
+    ``borrowed_from`` names the block it stands in where it stands for another, ``accepted`` why
+    it may though they differ; ``unknown`` are sensors whose
+    depth nobody knows: they are watched and never advise.
     """
 
     key: str
@@ -50,6 +54,9 @@ class Station:
     sensors: tuple[Sensor, ...]
     bottom_cm: float | None = None
     settle_days: float | None = None
+    borrowed_from: str = ""
+    accepted: str = ""
+    unknown: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -59,7 +66,8 @@ class Block:
     ``roots`` and ``allowable`` are None when neither a person nor a table gives them. ``allowable_mm`` is the depletion
     allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known. ``dose`` is
     what sets are multiplied by for what their audit found [-]. ``calendar`` gives Kc, ``crop`` the crop's name in the
-    tables, ``slope_pct`` the slope of the ground [%].
+    tables, ``slope_pct`` the slope of the ground [%]. ``trees`` is what trunks and fruit say, ``no_station`` why no
+    station of another block may stand for it.
     """
 
     key: str
@@ -83,6 +91,8 @@ class Block:
     windows: tuple[DryWindow, ...] = ()
     orders: tuple[Order, ...] = ()
     dose: float = 1.0
+    trees: TreeEvidence | None = None
+    no_station: Text = ""
 
     def roots_cm(self, day: int) -> float | None:
         """How deep its roots are on a day number [cm], no deeper than where a layer stops them; None if not known."""

@@ -16,6 +16,7 @@ from embalse.services.load.in_force import block_marks
 from embalse.services.reader import say
 from embalse.services.schema.deciding import ForecastPart, forecast_subject
 from embalse.services.schema.ground import DevicePart, PlacementPart
+from embalse.services.schema.practice import ComparisonPart, SensorFindingPart
 from embalse.services.schema.soil_water import ChosenPart, MarkChoicePart, RetentionCurvePart
 from embalse.services.schema.water import AREA_SLACK, BlockShiftsPart
 from embalse.store import devices as device_store
@@ -135,16 +136,29 @@ class RecordsApplying:
                 subject = key
         if kind != "spots" and getattr(part, "station", None):
             self._check_station(path, part.station)
-            subject = part.station
+            subject = subject if kind == "zone_acceptances" else part.station
         if isinstance(part, ForecastPart):
             return forecast_subject(times.epoch(part.issued, self.time_zone))
+        return self._subject_of_kind(kind, path, part, subject)
+
+    def _subject_of_kind(self, kind: str, path: str, part: Any, subject: str) -> str:
+        """What records of a kind of their own are about, else what was found."""
         if isinstance(part, BlockShiftsPart):
             self._check_areas(path, part)
+        if isinstance(part, SensorFindingPart):
+            self._sensor_id(path, part.sensor)
+            subject = part.sensor
+        if isinstance(part, ComparisonPart):
+            self._check_block(f"{path}.advised", part.advised)
         if kind in ("instrument_plans", "fruit_targets"):
             subject = part.key
-            if store.find_id("block", key=part.key) is None:
-                raise Refused(f"{path}.key", f"there is no block '{part.key}'")
+            self._check_block(f"{path}.key", part.key)
         return subject
+
+    @staticmethod
+    def _check_block(path: str, key: str) -> None:
+        if store.find_id("block", key=key) is None:
+            raise Refused(path, f"there is no block '{key}'")
 
     @staticmethod
     def _check_areas(path: str, part: BlockShiftsPart) -> None:

@@ -27,6 +27,13 @@ PICKED = frozenset(
         "set_evidence",
         "set_choices",
         "audit_rules",
+        "sensor_findings",
+        "zone_acceptances",
+        "stages_seen",
+        "rain_notes",
+        "depth_schemes",
+        "logger_memories",
+        "air_limits",
     }
 )
 

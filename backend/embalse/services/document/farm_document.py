@@ -11,6 +11,17 @@ from embalse.services.schema.base import Day, Key, Note, Number, Part, When, wro
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
 from embalse.services.schema.ground import CalibrationPart, DevicePart, PlacementPart
 from embalse.services.schema.land import BlockPart, FarmPart, SoilPart, SupplyPart, SystemPart
+from embalse.services.schema.practice import (
+    AirLimitPart,
+    BenchReadingPart,
+    ComparisonPart,
+    DepthSchemePart,
+    LoggerMemoryPart,
+    RainNotePart,
+    SensorFindingPart,
+    StageSeenPart,
+    ZoneAcceptancePart,
+)
 from embalse.services.schema.records import (
     BatchTestPart,
     ChannelCheckPart,
@@ -75,7 +86,9 @@ RECORD_LISTS = (
     "spots", "siting_limits", "instrument_plans", "uniformity_tests", "batch_tests", "procedure_runs", "channel_checks",
     "visits", "sample_sheets", "mark_choices", "retention_curves", "growth_days", "fruit_samples", "fruit_targets",
     "forecasts", "block_rules", "dry_windows", "orders", "water_rules", "block_shifts", "work_hours", "set_groups",
-    "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits",
+    "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits", "sensor_findings",
+    "zone_acceptances", "stages_seen", "rain_notes", "depth_schemes", "logger_memories", "air_limits", "comparisons",
+    "bench_readings",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -123,6 +136,15 @@ class FarmDocument(Part):
     set_choices: list[SetChoicePart] = []
     audit_rules: list[AuditRulesPart] = []
     set_visits: list[SetVisitPart] = []
+    sensor_findings: list[SensorFindingPart] = []
+    zone_acceptances: list[ZoneAcceptancePart] = []
+    stages_seen: list[StageSeenPart] = []
+    rain_notes: list[RainNotePart] = []
+    depth_schemes: list[DepthSchemePart] = []
+    logger_memories: list[LoggerMemoryPart] = []
+    air_limits: list[AirLimitPart] = []
+    comparisons: list[ComparisonPart] = []
+    bench_readings: list[BenchReadingPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

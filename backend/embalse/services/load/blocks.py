@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import date
 
 from embalse.core.acting.measured_flow import MeasuredFlow
+from embalse.core.crop.stage_names import seen_calendar
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
 from embalse.core.delivery.irrigation_rules import SetLimits
 from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, kept_of_furrows, pivot_rate_mm_h
@@ -27,6 +28,8 @@ from embalse.services.load.in_force import (
     block_windows,
     crop_calendar,
     set_choices,
+    stages_seen,
+    unknown_depths,
 )
 from embalse.services.load.measured import measured_rates
 from embalse.services.load.water_rules import water_rules_at
@@ -94,7 +97,10 @@ def _measured(block: Block, rate: MeasuredFlow | None) -> Block:
 
 def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:
     roots, roots_source = _roots(row)
-    stage = block_stage(row, at)
+    calendar = crop_calendar(row, times.local_day(*at))
+    if calendar is not None:
+        calendar = seen_calendar(calendar, stages_seen(row, rows, at))
+    stage = block_stage(row, at, calendar)
     soil = block_marks(row, rows, at, stage)
     horizons = soil.horizons
     system_row = rows.systems.get(row.system_id) if row.system_id is not None else None
@@ -108,11 +114,11 @@ def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: boo
         allowable=soil.allowable or (None if soil.allowable_mm else _allowable(row)),
         limits=SetLimits(row.wetted_fraction, row.min_set_mm, row.max_set_mm),
         system=_system(system_row) if system_row else None,
-        stations=tuple(_stations(row, rows, (at[0], with_removed), horizons)),
+        stations=tuple(_stations(row, rows, (at, with_removed), horizons)),
         sources=_sources(row, system_row),
         allowable_mm=soil.allowable_mm,
         stage=stage,
-        calendar=crop_calendar(row, times.local_day(*at)),
+        calendar=calendar,
         crop=row.crop,
         slope_pct=row.slope_pct or 0.0,
         rules=block_rules(row, rows, at, stage),
@@ -121,17 +127,23 @@ def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: boo
     )
 
 
-def _stations(row: BlockRow, rows: FarmRows, when: tuple[int, bool], horizons: Sequence[Horizon]) -> Sequence[Station]:
-    now, with_removed = when
+def _stations(
+    row: BlockRow, rows: FarmRows, when: tuple[tuple[int, str], bool], horizons: Sequence[Horizon]
+) -> Sequence[Station]:
+    (now, zone), with_removed = when
+    unknown = unknown_depths(rows, (now, zone))
     return [
         Station(
             key=station.key,
             name=station.name,
             bottom_cm=station.bottom_cm,
             sensors=tuple(
-                _sensor(sensor, station, (rows, horizons), now) for sensor in rows.sensors.get(station.id, [])
+                _sensor(sensor, station, (rows, horizons), now)
+                for sensor in rows.sensors.get(station.id, [])
+                if sensor.ref not in unknown
             ),
             settle_days=station.settle_days,
+            unknown=tuple(s.key for s in rows.sensors.get(station.id, []) if s.ref in unknown),
         )
         for station in rows.stations.get(row.id, [])
         if with_removed or station.removed_at is None or station.removed_at > now

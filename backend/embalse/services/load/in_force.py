@@ -8,6 +8,7 @@ from functools import lru_cache
 from typing import Any
 
 from embalse.core.crop.crop_library import library_crop
+from embalse.core.crop.stage_names import StageName, stage_named
 from embalse.core.crop.stages import STAGES, CropCalendar, degree_days, stage_lengths_from_heat, stage_on
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry
@@ -22,6 +23,7 @@ from embalse.core.soil.retention import (
 )
 from embalse.core.soil.soil import FineEarth, texture_class
 from embalse.core.sources import Source
+from embalse.core.weather.rain_by_hand import RainNote
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.schema.auditing import AuditRulesPart, SetChoicePart
@@ -161,14 +163,45 @@ def block_orders(row: BlockRow, rows: FarmRows, at: Moment) -> tuple[Order, ...]
         part = OrderPart.model_validate(body)
         until = times.day_number(part.until)
         if until >= today:
-            found.append(Order(part.action, until, part.note, part.who, part.net_mm, part.key))
+            found.append(Order(part.action, until, part.note, part.who, part.net_mm, part.key, part.seen))
     return tuple(found)
 
 
-def block_stage(row: BlockRow, at: Moment) -> str | None:
+def stages_seen(row: BlockRow, rows: FarmRows, at: Moment) -> list[tuple[StageName, int]]:
+    """Stages seen in a block's crop by an instant [s, UTC], with the day number of each, in order."""
+    found = []
+    for body in in_force(_bodies(rows, "stages_seen", "block", row.key), at):
+        name = stage_named(row.crop, body["stage"]) if body["crop"] == row.crop else None
+        if name is not None:
+            found.append((name, times.day_number(date.fromisoformat(body["valid_from"]))))
+    return found
+
+
+def rain_notes(block: str, rows: FarmRows, at: Moment) -> list[RainNote]:
+    """Rain as a block had it, known at an instant [s, UTC]."""
+    return [
+        RainNote(times.day_number(date.fromisoformat(b["valid_from"])), b["gauge_mm"], b["wet_to_cm"])
+        for b in in_force(_bodies(rows, "rain_notes", "block", block), at)
+    ]
+
+
+def unknown_depths(rows: FarmRows, at: Moment) -> frozenset[str]:
+    """References of sensors whose depth nobody knows at an instant [s, UTC]: their last finding gave none."""
+    bodies = [json.loads(r.body) for r in rows.chosen if r.kind == "sensor_findings"]
+    latest = {body["sensor"]: body for body in in_force(bodies, at)}
+    return frozenset(ref for ref, body in latest.items() if body["depth_cm"] is None)
+
+
+def acceptance(block: str, station: str, rows: FarmRows, at: Moment) -> str:
+    """Why a station of another block was accepted for a block, known at an instant [s, UTC]; empty where it was not."""
+    found = in_force(_bodies(rows, "zone_acceptances", "block", block), at)
+    return next((b["note"] for b in reversed(found) if b["station"] == station), "")
+
+
+def block_stage(row: BlockRow, at: Moment, calendar: CropCalendar | None = None) -> str | None:
     """The stage of a block's crop at an instant [s, UTC], None where its calendar is not known."""
     today = times.local_day(*at)
-    calendar = crop_calendar(row, today)
+    calendar = calendar or crop_calendar(row, today)
     if calendar is not None:
         return stage_on(today, calendar.first_day, dict(zip(STAGES, calendar.lengths_days, strict=True)))
     return stage_on(today, planting_day(row), stage_days(row, today)[0])

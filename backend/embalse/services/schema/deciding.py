@@ -3,7 +3,7 @@
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
 from embalse.core.delivery.irrigation_rules import BlockRules, DryWindow, TriggerKind, check_rules, check_window
 from embalse.core.errors import CoreError
@@ -68,6 +68,17 @@ class BlockRulesPart(ChosenPart):
     )
     last_day: Day | None = Field(None, description="the crop needs no more water after it")
     end_share: Positive | None = Field(None, description="share of available water it may have used by then")
+    reading_sensor: Annotated[str, StringConstraints(max_length=200)] | None = Field(
+        None, description="block/station/sensor whose reading calls for water"
+    )
+    reading_value: Number | None = Field(None, description="in that sensor's raw unit; no calibration is needed")
+    reading_drier: Literal["higher", "lower"] | None = Field(
+        None, description="which way the reading goes as the soil dries, where its unit does not say"
+    )
+    surface_days: Positive | None = Field(None, description="days between light sets that keep a surface moist")
+    trigger_share: Positive = Field(1.0, description="share of the depletion allowed that calls for water")
+    shrinkage_most: Positive | None = Field(None, description="trunk shrinkage allowed, times that of full trees")
+    trunk_growth_mm_d: Annotated[Number, Field(ge=0)] | None = Field(None, description="trunk growth planned")
     note: Note = ""
 
     def rules(self) -> BlockRules:
@@ -116,7 +127,8 @@ class OrderPart(ChosenPart):
     """What a person has ordered for a block, over the advice: hold, or water; with the reason."""
 
     block: Key
-    action: Literal["hold", "water"]
+    action: Literal["hold", "water", "end"]
+    seen: Literal["", "lodging", "disease", "ripe", "hail", "frost"] = Field("", description="why it ends")
     until: Day
     net_mm: Positive | None = None
     note: Annotated[Note, Field(min_length=1, description="why; it stands on the Round")]

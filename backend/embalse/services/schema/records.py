@@ -210,6 +210,8 @@ class ProcedureRunPart(Part):
                 raise wrong(f"'{id_}' is no step of '{chosen.title}'", "done")
             if step.entry == "number" and not isinstance(done.value, float):
                 raise wrong("wants a number", f"done.{id_}.value")
+            if step.entry == "choice" and done.value not in step.options:
+                raise wrong(f"wants one of: {', '.join(step.options)}", f"done.{id_}.value")
             if step.entry == "place" and done.latitude is None:
                 raise wrong("wants a position", f"done.{id_}.latitude")
             if step.step == "depth" and isinstance(done.value, float) and not 0 < done.value <= 500:

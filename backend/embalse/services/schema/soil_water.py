@@ -148,6 +148,7 @@ class FruitSamplePart(Part):
     block: Key
     on: Day
     diameters_mm: list[Annotated[Number, Field(gt=0, le=500)]] = Field(min_length=1, max_length=500)
+    at_harvest: bool = Field(False, description="measured at harvest, to hold against the target")
     who: Who = ""
     note: Note = ""
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
+from embalse.core.delivery.irrigation_rules import TriggerKind
 from embalse.services import times
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import parse_document
@@ -30,7 +31,7 @@ class RulesIn(Entry):
     """Rules as they are to hold; what is left out is not asked for."""
 
     stage: Literal["", "initial", "development", "mid", "late"] = ""
-    trigger: Literal["root zone", "any layer", "upper tension"] = "root zone"
+    trigger: TriggerKind = "root zone"
     tension_kpa: Number | None = None
     tension_to_cm: Number | None = None
     cautious: bool = False
@@ -44,6 +45,13 @@ class RulesIn(Entry):
     managed_depth_cm: Number | None = None
     last_day: Day | None = None
     end_share: Number | None = None
+    reading_sensor: str | None = None
+    reading_value: Number | None = None
+    reading_drier: Literal["higher", "lower"] | None = None
+    surface_days: Number | None = None
+    trigger_share: Number = 1.0
+    shrinkage_most: Number | None = None
+    trunk_growth_mm_d: Number | None = None
     note: Note = ""
 
 
@@ -59,9 +67,10 @@ class WindowIn(Entry):
 
 
 class OrderIn(Entry):
-    """A hold or a set, over the advice."""
+    """A hold, a set, or the end of the season's water, over the advice."""
 
-    action: Literal["hold", "water"]
+    action: Literal["hold", "water", "end"]
+    seen: Literal["", "lodging", "disease", "ripe", "hail", "frost"] = ""
     until: Day
     net_mm: Number | None = None
     note: Annotated[str, StringConstraints(min_length=1, max_length=400, strip_whitespace=True)]
@@ -79,7 +88,7 @@ class RulesOut(Content):
 
     key: str
     stage: str
-    trigger: Literal["root zone", "any layer", "upper tension"]
+    trigger: TriggerKind
     tension_kpa: float | None
     tension_to_cm: float | None
     cautious: bool
@@ -93,6 +102,13 @@ class RulesOut(Content):
     managed_depth_cm: float | None = None
     last_day: str | None
     end_share: float | None
+    reading_sensor: str | None = None
+    reading_value: float | None = None
+    reading_drier: Literal["higher", "lower"] | None = None
+    surface_days: float | None = None
+    trigger_share: float = 1.0
+    shrinkage_most: float | None = None
+    trunk_growth_mm_d: float | None = None
     note: str
     who: str
 
@@ -114,7 +130,8 @@ class OrderOut(Content):
     """An order that holds."""
 
     key: str
-    action: Literal["hold", "water"]
+    action: Literal["hold", "water", "end"]
+    seen: str = ""
     until: str
     net_mm: float | None
     note: str

@@ -14,6 +14,7 @@ from embalse.core.install.procedures import (
     SensorPlace,
     Step,
     entered_channels,
+    found_sensors,
     measured_depths_cm,
     procedure,
     procedures,
@@ -23,6 +24,7 @@ from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.reader import say, say_all
 from embalse.services.readings import faults
+from embalse.services.schema.practice import SensorFindingPart
 from embalse.services.schema.records import ChannelCheckPart, ProcedureRunPart
 from embalse.services.setup.stations import station_rows
 from embalse.store import farm as store
@@ -48,6 +50,7 @@ class StepOut(BaseModel):
     timer_min: float | None
     required: bool
     source: str
+    options: list[str] = []
 
 
 class ProcedureOut(BaseModel):
@@ -78,7 +81,7 @@ def procedures_content() -> ProceduresContent:
 
 
 def _step_out(step: Step) -> StepOut:
-    return StepOut(**vars(step))
+    return StepOut(**{**vars(step), "options": list(step.options)})
 
 
 class RunStepOut(BaseModel):
@@ -124,7 +127,8 @@ def _places(part: ProcedureRunPart) -> tuple[list[SensorPlace], str]:
     if part.station is None:
         return [], part.device or ""
     rows, block, station = station_rows(part.station)
-    return [SensorPlace(s.key, s.depth_cm) for s in rows.sensors.get(station.id, [])], f"{block.name}, {station.name}"
+    places = [SensorPlace(s.key, s.depth_cm, s.raw_unit) for s in rows.sensors.get(station.id, [])]
+    return places, f"{block.name}, {station.name}"
 
 
 def state_of(part: ProcedureRunPart) -> RunState:
@@ -207,6 +211,8 @@ def close_run(key: str, even_failed: bool = False, at: datetime | None = None) -
     with transaction():
         if procedure(part.procedure).kind == "install" and part.station is not None:
             _carry_over(part, state, now)
+        if procedure(part.procedure).kind == "find" and part.station is not None:
+            _keep_found(part, state, now)
         if part.procedure == "remove" and part.station is not None:
             _take_out(part.station, now)
         body = {**part.model_dump(mode="json"), "closed": times.iso(now, farm.time_zone)}
@@ -229,6 +235,32 @@ def _carry_over(part: ProcedureRunPart, state: RunState, now: int) -> None:
     if place is not None and place.latitude is not None:
         values_of_station |= {"longitude": place.longitude, "latitude": place.latitude}
     store.put("station", {"id": station.id}, values_of_station)
+
+
+def _keep_found(part: ProcedureRunPart, state: RunState, now: int) -> None:
+    """What was found out of each sensor, dated; a depth that was dug for becomes the sensor's."""
+    farm = clock.the_farm()
+    rows, _, station = station_rows(part.station or "")
+    by_key = {s.key: s for s in rows.sensors.get(station.id, [])}
+    found = found_sensors(state.steps)
+    depths = {by_key[place.key].id: verdict.depth_cm for place, verdict in found if verdict.depth_cm is not None}
+    places = {s.id: {"depth_cm": depths.get(s.id, s.depth_cm), "channel": s.channel} for s in by_key.values()}
+    if len({p["depth_cm"] for p in places.values()}) < len(places):
+        raise Conflict("run", "two sensors are found at the same depth")
+    store.rearrange_sensors(places)
+    for number, (place, verdict) in enumerate(found):
+        kind = part.done.get(f"{place.key}:kind")
+        body = SensorFindingPart(
+            key=f"{part.key}-{number}"[-80:],
+            valid_from=times.local(now, farm.time_zone).date(),
+            entered=times.local(now, farm.time_zone),
+            sensor=f"{part.station}/{place.key}",
+            depth_cm=verdict.depth_cm if verdict.may_advise else None,
+            kind="" if kind is None else str(kind.value),
+            note=say_all(verdict.notices)[0],
+        ).model_dump(mode="json")
+        values = {"subject": body["sensor"], "body": body, "deleted_at": None}
+        store.put("record", {"kind": "sensor_findings", "key": body["key"]}, values)
 
 
 def _take_out(ref: str, now: int) -> None:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from embalse.core.install.procedures import procedure
-from embalse.core.install.siting import Zone, zone_cautions
+from embalse.core.install.siting import zone_cautions
 from embalse.core.quality.settling import Settling
 from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Moment, SensorReadings
 from embalse.core.root_zone.block import Sensor as CoreSensor
@@ -19,6 +19,7 @@ from embalse.services import times
 from embalse.services.document.export import station_part
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.zones import zones_of
 from embalse.services.reader import say, say_all
 from embalse.services.setup.previews import crop_out
 from embalse.store import devices as device_store
@@ -300,19 +301,7 @@ def _zones(home: str, others: Sequence[str]) -> list[str]:
         return []
     farm = clock.the_farm()
     rows = store.farm_rows()
-    soils = {id_: name for id_, _, name in store.soils()}
-    cores = {b.key: b for b in core_blocks(rows, clock.farm_now(farm))}
-    zones = {
-        b.key: Zone(
-            b.name,
-            soils[b.soil_id],
-            b.crop,
-            b.slope_pct,
-            system.rate_mm_h if (system := cores[b.key].system) else None,
-            system.kind if system else "none",
-        )
-        for b in rows.blocks
-    }
+    zones = zones_of(rows, core_blocks(rows, clock.farm_now(farm)))
     return say_all(zone_cautions(zones[home], [zones[key] for key in others if key in zones]))
 
 

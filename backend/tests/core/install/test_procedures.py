@@ -18,6 +18,10 @@ class TestProcedures:
                 value = place.depth_cm
             elif step.entry == "number":
                 value = step.low if step.low else min(step.high or 5.0, 5.0)
+                if step.step == "read_placed" and step.unit == "raw":
+                    value = 50.0
+            elif step.entry == "choice":
+                value = step.options[0]
             elif step.entry == "text":
                 value = id_
             done[id_] = Done(value, 0.0, "x")
@@ -68,3 +72,30 @@ class TestProcedures:
     def test_an_unknown_procedure_is_named(self) -> None:
         with pytest.raises(CoreError, match="'dig' is no procedure"):
             procedure("dig")
+
+    def test_soil_is_packed_up_to_the_next_sensors_mark(self) -> None:
+        state = run_state(procedure("one-hole"), self.PLACES, {})
+        words = {s.sensor.key: text(s.words) for s in state.steps if s.step.step == "packed" and s.sensor}
+        assert words == {
+            "50": "pack up to the mark at 20 cm: the next sensor sits there",
+            "20": "pack up to the surface",
+        }
+
+    @pytest.mark.parametrize(("placed", "outcome"), [(815.0, "failed"), (817.0, "done"), (420.0, "done")])
+    def test_a_sensor_that_still_reads_air_is_seated_again(self, placed: float, outcome: str) -> None:
+        done = {"50:read_before": Done(800.0), "50:read_placed": Done(placed)}
+        state = run_state(procedure("one-hole"), self.PLACES, done)
+        assert next(s.outcome for s in state.steps if s.id == "50:read_placed") == outcome
+
+    @pytest.mark.parametrize(("kpa", "outcome"), [(10.0, "passed"), (10.5, "failed")])
+    def test_a_tension_sensor_goes_into_any_hole_wet(self, kpa: float, outcome: str) -> None:
+        places = (SensorPlace("50", 50, "kPa"),)
+        done = {"50:read_before": Done(kpa), "50:read_placed": Done(kpa)}
+        states = {s.id: s for s in run_state(procedure("one-hole"), places, done).steps}
+        assert states["50:read_before"].outcome == states["50:read_placed"].outcome == outcome
+        assert states["50:read_before"].step.unit == "kPa"
+
+    def test_a_choice_is_one_of_its_options(self) -> None:
+        done = {"50:slurry": Done("a bucket full")}
+        state = run_state(procedure("hole"), self.PLACES, done)
+        assert next(s.outcome for s in state.steps if s.id == "50:slurry") == "open"

@@ -50,7 +50,9 @@ def entries(run: procedure_runs.RunContent, **changed: Any) -> dict[str, Any]:
         elif one.step.step == "depth":
             entry["value"] = one.depth_cm
         elif one.step.entry == "number":
-            entry["value"] = one.step.low or 1.0
+            entry["value"] = one.step.low or (0.1 if one.step.step == "read_before" else 1.0)
+        elif one.step.entry == "choice":
+            entry["value"] = one.step.options[0]
         elif one.step.entry == "text":
             entry["value"] = f"SM{one.depth_cm:g}" if one.depth_cm else "tag"
         done[one.id] = entry
