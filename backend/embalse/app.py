@@ -20,6 +20,7 @@ from embalse.api.imports import imports_api
 from embalse.api.limits import limiter
 from embalse.api.people import people_api
 from embalse.api.planning import planning_api
+from embalse.api.practice import practice_api
 from embalse.api.schemas import ErrorOut
 from embalse.api.setup import setup_api
 from embalse.api.signing import guard, set_up_sessions
@@ -86,6 +87,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         deciding_api,
         planning_api,
         auditing_api,
+        practice_api,
         demo_api,
     ):
         app.register_api(blueprint)

@@ -84,13 +84,19 @@ def sensors() -> Response:
     return answer(SensorsOut(sensors=found + beside))
 
 
+COMPANION_WORDS = {
+    "temperature": "soil temperature", "salinity": "soil salinity", "trunk": "trunk gauge", "air": "air temperature",
+    "leaf-wetness": "leaf wetness", "water-on": "water on",
+}  # fmt: skip
+
+
 def _companions(sensor: SensorRow, there: list[SensorRow], label: str) -> list[SensorOut]:
     """What else is, or could be, measured at a sensor's depth."""
     known = {c.quantity: c for c in there}
     return [
         SensorOut(
             ref=f"{sensor.ref}.{quantity}",
-            label=f"{label}, trunk gauge" if quantity == "trunk" else f"{label}, soil {quantity}",
+            label=f"{label}, {COMPANION_WORDS[quantity]}",
             depth_cm=sensor.depth_cm,
             raw_unit=known[quantity].raw_unit if quantity in known else unit,
             channel=known[quantity].channel if quantity in known else "",

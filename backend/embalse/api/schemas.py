@@ -10,6 +10,7 @@ from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.schema.base import Latitude, Longitude, Number, Positive, When
 from embalse.services.schema.land import HorizonPart, SystemPart
 from embalse.services.schema.refused import PathError
+from embalse.services.setup.bench_practice import DepthSetOut, TubePartOut
 
 Moment = Annotated[str, StringConstraints(max_length=40)]
 
@@ -357,6 +358,7 @@ class TubesIn(In):
     depths_cm: list[Annotated[Number, Field(gt=0, le=500)]] = Field(min_length=1, max_length=20)
     stick_out_cm: Positive | None = None
     overhang_cm: Annotated[Number, Field(ge=0)] | None = None
+    prices: dict[str, Annotated[Number, Field(ge=0)]] = {}
 
 
 class TubeOut(Out):
@@ -372,6 +374,9 @@ class TubesOut(Out):
     """The list."""
 
     tubes: list[TubeOut]
+    parts: list[TubePartOut] = []
+    cost: float = 0.0
+    sets: list[DepthSetOut] = []
 
 
 class StationPath(BaseModel):

@@ -22,7 +22,7 @@ from embalse.api.schemas import (
 from embalse.core.delivery.wetted_fraction import WettedPattern
 from embalse.core.install.access_tubes import tube_cuts
 from embalse.services.document import export
-from embalse.services.setup import block_setup, previews
+from embalse.services.setup import bench_practice, block_setup, previews
 
 setup_api = APIBlueprint("setup", __name__, url_prefix="/api")
 
@@ -80,7 +80,10 @@ def wetted_share(body: WettedIn) -> Response:
 def tubes(body: TubesIn) -> Response:
     """Cut-and-mark list for a set of depths."""
     cuts = tube_cuts(body.depths_cm, body.stick_out_cm, body.overhang_cm)
-    return answer(TubesOut(tubes=[TubeOut(**vars(cut)) for cut in cuts]))
+    parts = bench_practice.parts_of(cuts, body.prices)
+    tubes = [TubeOut(**vars(cut)) for cut in cuts]
+    cost = sum(p.cost for p in parts)
+    return answer(TubesOut(tubes=tubes, parts=parts, cost=cost, sets=bench_practice.depth_sets()))
 
 
 @setup_api.get("/blocks/<key>/setup", responses={"200": block_setup.BlockSetup, **FAULTS}, operation_id="blockSetup")

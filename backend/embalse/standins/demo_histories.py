@@ -174,26 +174,28 @@ def finished_run(
             "done": done}  # fmt: skip
 
 
+def _reading(step: Step) -> float:
+    """A reading in air, or in the ground: kPa of a wet sensor, or % of a probe."""
+    if step.high is not None and step.high <= 15:
+        return 4.0
+    return 2.0 if step.step == "read_before" else 24.0
+
+
 def _install_value(ref: str, channels: dict[str, str]) -> Value:
     longitude, latitude = station_place(*ref.split("/"))
+
+    by_step = {"bore": 105.0, "auger": 5.0}
 
     def value(step: Step, place: SensorPlace | None) -> dict[str, Any]:
         if step.entry == "place":
             return {"longitude": longitude, "latitude": latitude}
-        if step.step == "depth" and place:
-            return {"value": float(place.depth_cm)}
-        if step.step == "channel" and place:
-            return {"value": channels[place.key]}
-        if step.entry == "text":
-            return {"value": f"{ref}-{place.key}" if place else ref}
-        if step.entry == "choice":
-            return {"value": step.options[0]}
-        if step.step == "bore":
-            return {"value": 105.0}
-        if step.step == "read_before" and step.high is None:
-            return {"value": 2.0}
-        wet = step.high is not None and step.high <= 15
-        return {"value": 4.0 if wet else 24.0} if step.entry == "number" else {}
+        if step.entry == "tick":
+            return {}
+        if place is not None and step.step in ("depth", "channel"):
+            return {"value": float(place.depth_cm) if step.step == "depth" else channels[place.key]}
+        if step.entry in ("text", "choice"):
+            return {"value": step.options[0] if step.options else f"{ref}-{place.key}" if place else ref}
+        return {"value": by_step.get(step.step, _reading(step))}
 
     return value
 

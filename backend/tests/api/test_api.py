@@ -148,6 +148,13 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
 
 
 OPERATIONS = [
+    "benchPractice",
+    "power",
+    "landscape",
+    "rainBasin",
+    "stages",
+    "redesign",
+    "comparisons",
     "farmAudit",
     "auditTable",
     "followedUp",

@@ -19,7 +19,7 @@ from embalse.core.crop.dry_down import DailyUse, DawnStorage
 from embalse.core.delivery.infiltration import wait_before_reading_h
 from embalse.core.delivery.set_amount import PLAIN, SetRules, advised_set
 from embalse.core.errors import CoreError, require
-from embalse.core.root_zone.block import Block, Moment, SensorReadings, Station
+from embalse.core.root_zone.block import Block, Moment, Sensor, SensorReadings, Station
 from embalse.core.root_zone.carrying import carry_forward
 from embalse.core.root_zone.root_zone import (
     BlockState,
@@ -38,6 +38,7 @@ from embalse.core.root_zone.sensor_water import (
     settled_reading,
     station_settling,
 )
+from embalse.core.sensors.soils_meant import curve_cautions
 from embalse.core.sensors.useful_range import useful_ranges
 from embalse.core.soil.horizon_marks import HorizonMarks, full_error_theta, horizon_marks, root_limit_cm
 from embalse.core.soil.layers import Layer, RootZoneRule, build_layers
@@ -262,7 +263,7 @@ def _analyse(
             area_ha=block.area_ha,
             inputs=given,
             why_no_weather=water_use.why_no_weather,
-            wait_h=wait_before_reading_h(_topsoil(block)) if block.horizons else None,
+            wait_h=wait_before_reading_h(topsoil(block)) if block.horizons else None,
             full_error_mm=_full_error_mm(block, rule.root_depth_cm),
             allowable_in_mm=rule.allowable_mm is not None,
             read_full_on=_read_full_on(advice, moment.day),
@@ -382,7 +383,7 @@ def _soaking(
     use = water_use.use.mid_mm_d if isinstance(water_use.use, DailyUse) else 0.0
     seen = seen_since(last_set.start_at, state.storage_mm, dawns, moment.dawn_offset_s, (moment.now, use))
     net = last_set.gross_mm * _into_soil(block)
-    return soaking(last_set, moment.now, wait_before_reading_h(_topsoil(block)), net, Seen(seen, rising))
+    return soaking(last_set, moment.now, wait_before_reading_h(topsoil(block)), net, Seen(seen, rising))
 
 
 def _why_none(stations: Sequence[StationAnalysis]) -> Text:
@@ -499,7 +500,7 @@ def _sources(
         "intake": Source(
             "table",
             "Keller & Bliesner (1990), Table 5.4",
-            Notice("source.intake", texture=_topsoil(block), slope_pct=block.slope_pct),
+            Notice("source.intake", texture=topsoil(block), slope_pct=block.slope_pct),
         ),
         **block.sources,
     }
@@ -517,7 +518,7 @@ def _sources(
     return sources
 
 
-def _topsoil(block: Block) -> str:
+def topsoil(block: Block) -> str:
     earth = block.horizons[0].earth
     return texture_class(earth.sand_fraction, earth.clay_fraction)
 
@@ -556,6 +557,15 @@ def _area_at_once_ha(block: Block) -> float:
     if furrows is None:
         return block.area_ha
     return furrows.count * furrows.spacing_m * furrows.length_m / 1e4
+
+
+def _not_meant(block: Block, sensor: Sensor) -> list[Notice]:
+    """What of the soil a sensor stands in its curve in force last is not meant for."""
+    not_for = sensor.calibrations[-1].not_for if sensor.calibrations else ()
+    there = next((h for h in block.horizons if h.top_cm <= sensor.depth_cm <= h.bottom_cm), None)
+    if not not_for or there is None:
+        return []
+    return curve_cautions(not_for, there.earth.clay_fraction, there.earth.organic_matter_pct, block.rules.ec_soil_ds_m)
 
 
 def _below_roots(station: str, depth_cm: float, why: Text) -> Notice:
@@ -618,6 +628,13 @@ def _cautions(
         Notice("caution.carried", station=s.station.name, **vars(s.state.carried))
         for s in stations
         if s.state and s.state.carried
+    ]
+    notes += [
+        Notice("caution.curve", station=s.station.name, depth_cm=sensor.depth_cm, why=why)
+        for s in stations
+        if s.state
+        for sensor in s.station.sensors
+        for why in _not_meant(block, sensor)
     ]
     uneven = [(s.station.name, uneven_caution(s.state.layers)) for s in stations if s.state]
     notes += [_at(name, note) for name, note in uneven if note]

@@ -87,13 +87,20 @@ def _kc(crop: str) -> list[CropValue]:
 
 def _tension(crop: str) -> list[CropValue]:
     row = _row("tension_thresholds.csv", crop)
-    if row is None:
+    if row is None or not row["low_kpa"]:
         return []
     source = Source("table", row["source"], Notice("source.tension", confidence=row["confidence"]))
     return [
         CropValue("tension_low_kpa", "Irrigate from", float(row["low_kpa"]), "kPa", source),
         CropValue("tension_high_kpa", "Irrigate by", float(row["high_kpa"]), "kPa", source),
     ]
+
+
+def asks_local_practice(crop: str) -> bool:
+    """Whether no tension to irrigate at is known for a crop of the library [kPa]: its people have to be asked."""
+    found = crop_defaults(crop)
+    row = None if found is None else _row("tension_thresholds.csv", found.crop)
+    return row is not None and not row["low_kpa"]
 
 
 @lru_cache(maxsize=512)

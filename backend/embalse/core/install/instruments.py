@@ -4,7 +4,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
-from typing import Any
+from typing import Any, Final
 
 from embalse.core.errors import require
 from embalse.core.practice import practice
@@ -152,6 +152,66 @@ def instrument_choices(
     ]
     costs = _costs(own_costs)
     return sorted((_choice(offer, basis, costs) for offer in offers), key=lambda c: c.total)
+
+
+@dataclass(frozen=True)
+class ReadingWay:
+    """A way to read a choice of instruments: by hand, logger or telemetry, own work or hired [currency units]."""
+
+    reading: str
+    by: str
+    title: str
+    convenience: str
+    duties: tuple[str, ...]
+    first_year: float
+    later_years: float
+    total: float
+
+
+def reading_ways(
+    choice: InstrumentChoice, basis: PlanBasis, own_costs: Mapping[str, Mapping[str, float]] | None = None
+) -> list[ReadingWay]:
+    """What each way of reading a choice costs and asks for, over the seasons of the plan (units as in ``PlanBasis``).
+
+    Sensors cost the same whichever way they are read. Hired work is paid by its fees; its own minutes are not counted.
+    A logger is read out twice a season. A meter read by hand is bought once for the farm.
+
+    Raises
+    ------
+    CoreError
+        If a cost is out of range.
+    """
+    costs = _costs(own_costs)
+    return [_way(row, choice, basis, costs) for row in table_rows("reading_ways.csv")]
+
+
+READ_OUTS: Final = 2.0  # visits to a logger a season: its memory lasts about half a year (common practice, no source)
+
+
+def _way(
+    row: Mapping[str, str], choice: InstrumentChoice, basis: PlanBasis, costs: Mapping[str, InstrumentCost]
+) -> ReadingWay:
+    sensor, service = costs[choice.instrument], costs["hired service"]
+    pieces = choice.stations if sensor.per == "probe" else choice.sensors
+    hired = row["by"] == "hired"
+    labour = 0.0 if hired else basis.labour_per_h / 60
+    first = pieces * (sensor.buy + sensor.install + sensor.install_min * labour)
+    yearly = pieces * sensor.yearly_fee
+    if row["reading"] == "hand":
+        first += costs["hand meter"].buy
+        yearly += pieces * sensor.visit_min * labour * basis.visits
+    else:
+        logger = costs["logger with telemetry" if row["reading"] == "telemetry" else "logger without telemetry"]
+        first += choice.stations * (logger.buy + logger.install + logger.install_min * labour)
+        yearly += choice.stations * (logger.yearly_fee + READ_OUTS * logger.visit_min * labour)
+    if hired:
+        first += choice.stations * service.install
+        yearly += choice.stations * service.yearly_fee
+    total = first + yearly * basis.seasons
+    duties = tuple(row["duties"].split("|"))
+    return ReadingWay(
+        row["reading"], row["by"], row["title"], row["convenience"], duties, first + yearly, yearly, total
+    )
 
 
 def boundary_notices(limits_cm: Sequence[float], choices: Sequence[InstrumentChoice]) -> list[Notice]:

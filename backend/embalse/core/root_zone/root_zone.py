@@ -163,6 +163,20 @@ class NotEnoughReadings(CoreError):
     """Too few layers with a reading to speak for the root zone."""
 
 
+def left_amounts_mm(storage_mm: float, marks: RootZoneMarks) -> tuple[float, float]:
+    """Water left that the crop takes up readily, and what is left from there on down to wilting [mm].
+
+    Both are of the roots as they reach today; past the refill point the first is nil and the second shrinks.
+
+    Examples
+    --------
+    >>> left_amounts_mm(150.0, RootZoneMarks(full_mm=180, refill_mm=130, wilting_mm=80, saturation_mm=240))
+    (20.0, 50.0)
+    """
+    readily = max(0.0, storage_mm - marks.refill_mm)
+    return readily, max(0.0, min(storage_mm, marks.refill_mm) - marks.wilting_mm)
+
+
 def station_state(layers: Sequence[Layer], readings: Sequence[LayerReading]) -> StationState:
     """Root-zone storage of a station, with missing layers filled in from both neighbours.
 

@@ -18,15 +18,36 @@ from embalse.core.sources import Source
 from embalse.core.wording import Notice, Text
 
 RawUnit = Literal[
-    "m3/m3", "%", "count", "mV", "permittivity", "kPa", "ohm", "kohm", "degC", "degF", "dS/m", "uS/cm", "mm", "um"
+    "m3/m3",
+    "%",
+    "count",
+    "mV",
+    "permittivity",
+    "kPa",
+    "ohm",
+    "kohm",
+    "degC",
+    "degF",
+    "dS/m",
+    "uS/cm",
+    "mm",
+    "um",
+    "Hz",
+    "kHz",
+    "us",
+    "min",
+    "on",
 ]
 RAW_UNITS: tuple[RawUnit, ...] = get_args(RawUnit)
 TENSION_UNITS = frozenset({"kPa", "ohm", "kohm"})
 UNITS_OF: dict[str, frozenset[str]] = {
-    "water": frozenset({"m3/m3", "%", "count", "mV", "permittivity"}) | TENSION_UNITS,
+    "water": frozenset({"m3/m3", "%", "count", "mV", "permittivity", "Hz", "kHz", "us"}) | TENSION_UNITS,
     "temperature": frozenset({"degC", "degF"}),
     "salinity": frozenset({"dS/m", "uS/cm"}),
     "trunk": frozenset({"mm", "um"}),
+    "air": frozenset({"degC", "degF"}),
+    "leaf-wetness": frozenset({"%", "count", "mV", "min"}),
+    "water-on": frozenset({"on", "count", "mV", "kPa"}),
 }
 WATER_CONTENT_UNITS = frozenset({"m3/m3", "%"})
 UNSTATED_ERROR_THETA = 0.03  # m³/m³, a maker's curve in an unknown soil (common practice, no source)
@@ -67,7 +88,7 @@ class Calibration:
     ``rmse_theta`` is the error of a reading [m³/m³] and ``covariance`` that of the coefficients, which every sensor
     under the same calibration (``name``) shares. ``raw_range`` is the range it was fitted in. A raw value is first
     brought to ``reference_c`` [°C] by ``per_degree`` raw units. ``ends`` marks the instant at which another sensor
-    took the place and no calibration is known for it.
+    took the place and no calibration is known for it. ``not_for`` names soils it is not meant for.
     """
 
     valid_from: float
@@ -82,6 +103,7 @@ class Calibration:
     reference_c: float = 20.0
     chain: TensionChain | None = None
     name: str = ""
+    not_for: tuple[str, ...] = ()
 
     def at_reference(self, raw: Floats, temperature_c: Floats | None = None) -> Floats:
         """Raw values as they would be at the reference temperature; where none was measured, as they are."""

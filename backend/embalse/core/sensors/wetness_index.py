@@ -51,6 +51,24 @@ def index_word(index: float) -> str:
     return WORDS[min(len(WORDS) - 1, max(0, int(5 * index)))]
 
 
+def class_limits(air: float, water: float) -> list[tuple[str, float, float]]:
+    """The five classes of the index as raw numbers, to program into a reader: word, from, to, the driest first.
+
+    Raises
+    ------
+    CalibrationError
+        If air and water are the same.
+
+    Examples
+    --------
+    >>> class_limits(800, 400)[0], class_limits(800, 400)[-1]
+    (('air-dry', 800.0, 720.0), ('as in water', 480.0, 400.0))
+    """
+    require(air != water, "water", "readings in air and in water must differ", CalibrationError)
+    step = (water - air) / len(WORDS)
+    return [(word, air + n * step, air + (n + 1) * step) for n, word in enumerate(WORDS)]
+
+
 @dataclass(frozen=True)
 class SampleWanted:
     """A sample that would help: at which raw reading to take it, and when that will be, in words."""

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from embalse.core.errors import require
+from embalse.core.practice import practice
 
 
 @dataclass(frozen=True)
@@ -13,6 +14,22 @@ class RootGrowth:
     start_cm: float | None = None
     start_day: int | None = None
     full_day: int | None = None
+
+
+def usual_growth(full_cm: float, planted_day: int | None, covered_day: int | None) -> RootGrowth:
+    """Roots of an annual crop whose depth nobody entered: from 20 cm at planting to their full depth at full cover.
+
+    Depths in cm, day numbers; the full depth all along where a day is not known, or where it is not deeper than that.
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, ch. 8: 0.15 to 0.20 m at planting, the maximum at
+       the beginning of mid season. Recalled.
+    """
+    start = practice("root_start_cm")
+    if planted_day is None or covered_day is None or covered_day <= planted_day or full_cm <= start:
+        return RootGrowth(full_cm)
+    return RootGrowth(full_cm, start, planted_day, covered_day)
 
 
 def root_depth_cm(growth: RootGrowth, day: int) -> float:

@@ -12,8 +12,10 @@ from embalse.core.advice.what_if import what_if
 from embalse.core.advice.working_line import Line
 from embalse.core.delivery.delivery import volume_m3
 from embalse.core.delivery.moving_systems import furrow_sets
+from embalse.core.root_zone.root_zone import left_amounts_mm
 from embalse.core.wording.formatting import MINUTES_STEP, to_five_minutes
 from embalse.services import times
+from embalse.services.advice.air import air_alarms
 from embalse.services.advice.analysing import analyse_blocks, with_neighbours
 from embalse.services.advice.visits import visit_list
 from embalse.services.load import clock
@@ -61,6 +63,7 @@ def round_content(
     ordered = sorted(analyses, key=urgency)
     blocks = [block_advice(a, by_key[a.block.key], Basis(farm, rows, now), with_working) for a in ordered]
     cautioned = sum(bool(b.not_trusted) for b in blocks)
+    air = [alarm.words for alarm in air_alarms(farm, rows, now)]
     to_see = visit_list(analyses, rows, now)
     said = day_notices([(b.name, b.group) for b in blocks], cautioned, len({v.station for v in to_see}))
     return RoundContent(
@@ -71,6 +74,7 @@ def round_content(
         said=[SaidOut.of(one) for one in said],
         blocks=blocks,
         to_see=to_see,
+        air=say_all(air),
     )
 
 
@@ -107,6 +111,7 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
     farm, rows, now = basis.farm, basis.rows, basis.now
     state, use = analysis.state, analysis.use
     binding = binding_notice(analysis.advice)
+    left = None if state is None else left_amounts_mm(state.storage_mm, state.marks)
     system = rows.systems.get(row.system_id) if row.system_id is not None else None
     return BlockAdvice.model_construct(
         key=row.key,
@@ -136,6 +141,8 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
         storage_mm=state.storage_mm if state else None,
         depletion_mm=state.depletion_mm if state else None,
         depletion_error_mm=state.error_mm if state else None,
+        readily_left_mm=None if left is None else left[0],
+        further_mm=None if left is None else left[1],
         use_mm_d=RangeOut(low=use.low_mm_d, mid=use.mid_mm_d, high=use.high_mm_d) if use else None,
         refill=_refill(analysis, now, farm.time_zone),
         advised=_advised(analysis),

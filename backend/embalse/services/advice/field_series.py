@@ -15,6 +15,7 @@ from embalse.services import times
 from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.zones import rows_with_stand_ins, with_stand_ins
 from embalse.services.readings import observations
 from embalse.services.readings.observations import hourly_water, moment_of, sensor_readings
 from embalse.store import farm as farm_store
@@ -51,7 +52,9 @@ class Field:
 def field_of(farm: FarmRow, rows: FarmRows, now: int, days: int = SEASON_DAYS) -> Field:
     """The one block of ``rows`` at an instant [s, UTC], to be looked back on for some days."""
     block = core_blocks(rows, now)[0]
-    return Field(farm, rows, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now, days)
+    _, homes = with_stand_ins(rows, [block], (now, farm.time_zone))
+    everything = rows_with_stand_ins(rows, homes)
+    return Field(farm, everything, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now, days)
 
 
 def field_at(key: str, moment: str | None = None, days: int = SEASON_DAYS) -> Field:

@@ -1,15 +1,24 @@
 """Sensors and stations to go and see, with why."""
 
+import json
 from collections.abc import Mapping, Sequence
+from datetime import date
 
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.advice.ranking import VisitReason, visit_order, visit_reasons
+from embalse.core.install.logger_memory import memory_state
+from embalse.core.install.take_out import take_out
 from embalse.core.practice import practice
 from embalse.core.wording import Notice, from_json
+from embalse.services import times
+from embalse.services.load import clock
+from embalse.services.load.harvest import harvest_day
+from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import VisitLine
 from embalse.services.reader import say
 from embalse.store import faults as fault_store
 from embalse.store import gateways as gateway_store
+from embalse.store import records as record_store
 from embalse.store.rows import FarmRows
 
 
@@ -24,11 +33,42 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
         if s.station_id in refs and s.verdict != "overruled" and s.last_at <= now
     ]
     reasons += _low_batteries(groups)
+    reasons += _memories(groups, now)
+    reasons += _to_take_out(analyses, groups, now)
     return [
         VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=say(r.why), by_hand=r.by_hand)
         for r in visit_order(reasons)
         if r.station in names
     ]
+
+
+def _memories(groups: Mapping[str, str], now: int) -> list[VisitReason]:
+    """Loggers read out by hand whose memory is nearly full, or full."""
+    zone = clock.the_farm().time_zone
+    held = in_force([json.loads(r.body) for r in record_store.records("logger_memories")], (now, zone))
+    found = []
+    for body in {b["station"]: b for b in held}.values():
+        read_out = times.day_number(date.fromisoformat(body["read_out"]))
+        told = memory_state(read_out, body["holds"], body["every_min"], times.local_day(now, zone))
+        if told.due:
+            group = groups.get(body["station"].split("/")[0], "leave")
+            found.append(VisitReason(body["station"], "", told.words, 2, group))
+    return found
+
+
+def _to_take_out(analyses: Sequence[BlockAnalysis], groups: Mapping[str, str], now: int) -> list[VisitReason]:
+    """Stations that come out of the ground within two weeks, or should be out."""
+    today = times.local_day(now, clock.the_farm().time_zone)
+    found = []
+    for block in (a.block for a in analyses):
+        told = take_out(block.crop, harvest_day(block), today)
+        if told.state in ("soon", "past"):
+            found += [
+                VisitReason(f"{block.key}/{s.key}", "", told.words, 3, groups[block.key])
+                for s in block.stations
+                if not s.borrowed_from
+            ]
+    return found
 
 
 def _low_batteries(groups: Mapping[str, str]) -> list[VisitReason]:

@@ -5,10 +5,13 @@ from typing import Final, Literal
 
 from pydantic import Field
 
+from embalse.core.advice.block_analysis import topsoil
 from embalse.core.audit.efficiency import shares
 from embalse.core.audit.lower_sensor import Advice, Answer
+from embalse.core.audit.rule_score import AimedSet, rule_score
 from embalse.core.audit.set_audit import Verdict
 from embalse.core.audit.style import Comparison, OneSet, Style, compared, exposed_of
+from embalse.core.delivery.infiltration import wait_before_reading_h
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field as FieldSeries
@@ -122,6 +125,7 @@ class BlockAuditContent(Content):
     follow_ups: list[FollowUpOut]
     lower_delay_h: float
     lower_delay_entered: bool
+    rule_score: str = Field("", description="how well the sets hit what they aimed at, read after waiting")
     picked: list[Literal["efficiency", "wetted"]] = Field(description="what was picked from the audit and is in force")
 
 
@@ -159,8 +163,19 @@ def audit_of(field: FieldSeries, days: int) -> BlockAuditContent:
         follow_ups=open_faults(field.row.key, field.row.name, faults_of(found.sets, field.zone), field.now, field.zone),
         lower_delay_h=found.delay_h,
         lower_delay_entered=found.rules is not None and found.rules.lower_delay_h is not None,
+        rule_score=_rule_score(found, field),
         picked=_picked(field),
     )
+
+
+def _rule_score(found: BlockSets, field: FieldSeries) -> str:
+    """How well the rule behind the sets hits: what each aimed at against what the roots held hours after."""
+    aimed = [
+        AimedSet(one.facts.expected_mm, one.told.gained_mm)
+        for one in found.sets
+        if one.facts.expected_mm is not None and one.told.gained_mm is not None
+    ]
+    return say(rule_score(aimed, float(wait_before_reading_h(topsoil(field.block)))).words)
 
 
 def _picked(field: FieldSeries) -> list[Literal["efficiency", "wetted"]]:

@@ -16,7 +16,9 @@ from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
 from embalse.store.rows import SensorRow
 
-USUAL_UNIT = {"temperature": "degC", "salinity": "dS/m", "trunk": "mm"}
+USUAL_UNIT = {
+    "temperature": "degC", "salinity": "dS/m", "trunk": "mm", "air": "degC", "leaf-wetness": "%", "water-on": "on",
+}  # fmt: skip
 
 
 class PlanPart(BaseModel):

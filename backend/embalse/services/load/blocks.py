@@ -7,14 +7,16 @@ from datetime import date
 
 from embalse.core.acting.measured_flow import MeasuredFlow
 from embalse.core.crop.stage_names import seen_calendar
+from embalse.core.crop.stages import CropCalendar
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
 from embalse.core.delivery.irrigation_rules import SetLimits
 from embalse.core.delivery.moving_systems import Furrows, Pivot, furrow_rate_mm_h, kept_of_furrows, pivot_rate_mm_h
 from embalse.core.errors import CoreError
+from embalse.core.install.install_window import STAYING
 from embalse.core.root_zone.block import Block, Sensor, Station
 from embalse.core.sensors.calibration import ALWAYS, TENSION_UNITS, Calibration, TensionChain, linear
 from embalse.core.soil.horizon_marks import Horizon, horizon_at
-from embalse.core.soil.roots import RootGrowth
+from embalse.core.soil.roots import RootGrowth, usual_growth
 from embalse.core.sources import Source, Sourced
 from embalse.core.tables import CROP_TABLE, crop_defaults
 from embalse.core.wording import Notice, Text
@@ -96,10 +98,10 @@ def _measured(block: Block, rate: MeasuredFlow | None) -> Block:
 
 
 def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:
-    roots, roots_source = _roots(row)
     calendar = crop_calendar(row, times.local_day(*at))
     if calendar is not None:
         calendar = seen_calendar(calendar, stages_seen(row, rows, at))
+    roots, roots_source = _roots(row, calendar)
     stage = block_stage(row, at, calendar)
     soil = block_marks(row, rows, at, stage)
     horizons = soil.horizons
@@ -200,6 +202,7 @@ def as_calibration(row: CalibrationRow) -> Calibration:
         per_degree=curve["per_degree"],
         reference_c=curve["reference_c"],
         name=curve["sheet"],
+        not_for=tuple(curve.get("not_for", ())),
     )
 
 
@@ -222,7 +225,7 @@ def _device_calibrations(sensor: SensorRow, rows: FarmRows, now: int) -> list[Ca
     return found
 
 
-def _roots(row: BlockRow) -> tuple[RootGrowth | None, Source]:
+def _roots(row: BlockRow, calendar: CropCalendar | None) -> tuple[RootGrowth | None, Source]:
     if row.root_depth_cm is not None:
         if row.root_depth_start_cm is None or row.planting_date is None or row.full_root_date is None:
             return RootGrowth(row.root_depth_cm), Source(
@@ -238,7 +241,14 @@ def _roots(row: BlockRow) -> tuple[RootGrowth | None, Source]:
         return None, Source("assumption", "not given")
     depths = {"low_cm": defaults.root_depth_min_cm, "high_cm": defaults.root_depth_max_cm}
     detail = Notice("source.roots_table", crop=defaults.crop, **depths)
-    return RootGrowth(defaults.root_depth_min_cm), Source("table", CROP_TABLE, detail)
+    if calendar is None or defaults.crop.split()[0] in STAYING:
+        return RootGrowth(defaults.root_depth_min_cm), Source("table", CROP_TABLE, detail)
+    covered = round(calendar.first_day + sum(calendar.lengths_days[:2]))
+    growth = usual_growth(defaults.root_depth_min_cm, calendar.first_day, covered)
+    if growth.start_cm is None:
+        return growth, Source("table", CROP_TABLE, detail)
+    grows = {"start_cm": growth.start_cm, "full_cm": growth.full_cm, "grown_day": covered}
+    return growth, Source("table", CROP_TABLE, Notice("source.roots_usual", crop=defaults.crop, **grows))
 
 
 def _allowable(row: BlockRow) -> Sourced | None:

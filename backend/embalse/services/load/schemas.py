@@ -154,13 +154,15 @@ class BlockAdvice(Content):
     by_weather: bool = Field(description="whether the date follows from weather and crop, not from a slope alone")
     trigger_mm: float | None = Field(description="depletion that calls for water")
     can_finish: bool = Field(description="whether the crop can finish the season on what is stored")
-    ordered: Literal["", "hold", "water"] = Field(description="what a person has ordered over the advice")
+    ordered: Literal["", "hold", "water", "end"] = Field(description="what a person has ordered over the advice")
     root_depth_cm: float | None
     wetted_fraction: float
     marks: MarksOut | None
     storage_mm: float | None
     depletion_mm: float | None
     depletion_error_mm: float | None
+    readily_left_mm: float | None = Field(None, description="left above refill, in the wetted soil")
+    further_mm: float | None = Field(None, description="from there on down to wilting, in the wetted soil")
     use_mm_d: RangeOut | None
     refill: RefillOut | None
     advised: AdvisedSetOut | None
@@ -193,6 +195,7 @@ class RoundContent(Content):
     said: list[SaidOut] = Field(description="the sentence, with codes and values")
     blocks: list[BlockAdvice]
     to_see: list[VisitLine]
+    air: list[str] = Field([], description="limits of frost and heat that were passed")
 
 
 class BlockLossOut(Content):

@@ -56,6 +56,20 @@ def with_stand_ins(
     return found, homes
 
 
+def rows_with_stand_ins(rows: FarmRows, homes: Mapping[str, StandIn]) -> FarmRows:
+    """Rows with the sensors of the stations that stand in, so that their readings are found."""
+    found = rows
+    for one in homes.values():
+        found = replace(
+            found,
+            sensors={**one.rows.sensors, **found.sensors},
+            companions={**one.rows.companions, **found.companions},
+            calibrations={**one.rows.calibrations, **found.calibrations},
+            placements={**one.rows.placements, **found.placements},
+        )
+    return found
+
+
 def _taken(
     rows: FarmRows, block: Block, offered: Sequence[tuple[str, str]], at: tuple[int, str]
 ) -> tuple[Block, StandIn | None]:

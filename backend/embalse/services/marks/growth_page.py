@@ -1,6 +1,7 @@
 """Growth on a block: stems, trunk and fruit, and the depletion that goes with the growth falling off."""
 
 import json
+from typing import Any
 
 from embalse.core.crop.growth import (
     HALF,
@@ -13,17 +14,17 @@ from embalse.core.crop.growth import (
     fruit_state,
     growth_rates,
     threshold_from_growth,
-    trunk_days,
 )
+from embalse.core.crop.tree_signal import tree_days
 from embalse.core.field.drain_down import joined
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, depletion_series, field_at, waters
 from embalse.services.load.schemas import Content
+from embalse.services.load.trees import days_of_gauge, fruit_path, trunk_gauges
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.soil_water import FruitSamplePart, FruitTargetPart, GrowthDayPart
-from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 
 
@@ -78,6 +79,29 @@ class TargetOut(Content):
     target_mm: float
 
 
+class SignalOut(Content):
+    """Trunk shrinkage over that of full trees on the same weather [-], with its limits and the plan."""
+
+    intensity: float
+    low: float
+    high: float
+    trees: int
+    growth_mm_d: float | None
+    plan: float | None
+    plan_growth_mm_d: float | None
+
+
+class HarvestOut(Content):
+    """Fruit at harvest against the size that was wanted [mm]."""
+
+    day: str
+    mean_mm: float
+    error_mm: float
+    count: int
+    target_mm: float
+    words: str
+
+
 class GrowthContent(Content):
     """Everything measured of a block's growth, with the water it grew on (depletion of the root zone, mm)."""
 
@@ -100,6 +124,13 @@ class GrowthContent(Content):
     trunk: list[TrunkOut]
     fruit: list[FruitOut]
     target: TargetOut | None
+    trees: int = 0
+    signal: SignalOut | None = None
+    signal_words: str = ""
+    verdict: str = ""
+    verdict_words: str = ""
+    measure_again_at: str | None = None
+    harvest: HarvestOut | None = None
 
 
 @as_known_then
@@ -134,7 +165,53 @@ def growth_content(key: str, moment: str | None = None) -> GrowthContent:
         trunk=trunk,
         fruit=[_fruit_out(f) for f in _fruit(field, target)],
         target=_target_out(target) if target else None,
+        trees=len(trunk_gauges(field.rows, key)),
+        measure_again_at=_again(field, last),
+        harvest=_harvest(key, target),
+        **_signal(field),
     )
+
+
+def _signal(field: Field) -> dict[str, Any]:
+    """What the trees say, with the plan they are held against."""
+    evidence, rules = field.analysis.block.trees, field.analysis.block.rules
+    if evidence is None:
+        return {}
+    verdict = field.analysis.inputs.trees if field.analysis.inputs else None
+    told: dict[str, Any] = {
+        "verdict": verdict.word if verdict else "",
+        "verdict_words": say(verdict.notice) if verdict else "",
+    }
+    signal = evidence.signal
+    if isinstance(signal, Notice):
+        return {**told, "signal_words": say(signal)}
+    out = SignalOut(
+        intensity=signal.intensity, low=signal.low, high=signal.high, trees=signal.trees,
+        growth_mm_d=signal.growth_mm_d, plan=rules.shrinkage_most, plan_growth_mm_d=rules.trunk_growth_mm_d,
+    )  # fmt: skip
+    return {**told, "signal": out}
+
+
+def _again(field: Field, last: StemDay | None) -> str | None:
+    """When to measure the stems again: at the same hour as the last time, while that was not long ago."""
+    if last is None or field.now - last.at > 3 * 86400:
+        return None
+    days = max(1, -(-int(field.now - last.at) // 86400))
+    return times.iso(int(last.at) + 86400 * days, field.zone)
+
+
+def _harvest(key: str, target: FruitTargetPart | None) -> HarvestOut | None:
+    """The fruit measured at harvest against the target, None without either."""
+    parts = [FruitSamplePart.model_validate(json.loads(r.body)) for r in record_store.records("fruit_samples", key)]
+    last = max((p for p in parts if p.at_harvest and len(p.diameters_mm) >= 3), key=lambda p: p.on, default=None)
+    if last is None or target is None:
+        return None
+    day = times.day_number(last.on)
+    state = fruit_state(day, last.diameters_mm, ((day - 1, target.first_mm), (day, target.target_mm)))
+    return HarvestOut(
+        day=last.on.isoformat(), mean_mm=state.mean_mm, error_mm=state.error_mm, count=state.count,
+        target_mm=target.target_mm, words=say(state.words),
+    )  # fmt: skip
 
 
 def growth_threshold(field: Field, rates: list[GrowthRate] | None = None) -> GrowthThreshold:
@@ -180,15 +257,12 @@ def _cycle(cycle: GrowthCycle) -> CycleOut:
 
 
 def _trunk(field: Field) -> tuple[str | None, list[TrunkOut]]:
-    """The block's trunk gauge, the first there is, and its days."""
-    companions = [c for group in field.rows.companions.values() for c in group if c.quantity == "trunk"]
-    if not companions:
+    """The block's trunk gauges together: the first there is names them, the days are their mean."""
+    gauges = trunk_gauges(field.rows, field.row.key)
+    if not gauges:
         return None, []
-    gauge = companions[0]
-    ts, values = readings_store.between(gauge.id, field.start, field.now)
-    mm = values / 1000 if gauge.raw_unit == "um" else values
-    found = trunk_days(times.local_seconds(ts, field.zone), mm) if len(ts) else []
-    return gauge.ref, [
+    found = tree_days([days_of_gauge(g, (field.start, field.now), field.zone) for g in gauges])
+    return gauges[0].ref, [
         TrunkOut(day=times.day_of(d.day).isoformat(), shrinkage_mm=d.shrinkage_mm, growth_mm=d.growth_mm) for d in found
     ]
 
@@ -211,15 +285,12 @@ def _fruit(field: Field, target: FruitTargetPart | None) -> list[FruitState]:
     parts = [
         FruitSamplePart.model_validate(json.loads(r.body)) for r in record_store.records("fruit_samples", field.row.key)
     ]
-    path = (
-        (times.day_number(target.first_day), target.first_mm),
-        (times.day_number(target.harvest), target.target_mm),
-    )
+    path = fruit_path(target)
     today = times.day_of(times.local_day(field.now, field.zone))
     return [
         fruit_state(times.day_number(p.on), p.diameters_mm, path)
         for p in sorted(parts, key=lambda p: p.on)
-        if p.on <= today and len(p.diameters_mm) >= 3
+        if p.on <= today and len(p.diameters_mm) >= 3 and not p.at_harvest
     ]
 
 

@@ -1,14 +1,21 @@
 """Tension and water together: each horizon's curve, what else could be picked, and the table for each depth."""
 
 import json
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field as PydanticField
 
 from embalse.core.advice.block_analysis import StationAnalysis
-from embalse.core.crop.crop_library import library_crop
+from embalse.core.crop.crop_library import asks_local_practice, library_crop
 from embalse.core.errors import CoreError
+from embalse.core.practice import practice
+from embalse.core.root_zone.block import Sensor
 from embalse.core.sensors.calibration import TENSION_UNITS
+from embalse.core.sensors.matrix_sensor import at_times
+from embalse.core.sensors.tension_school import TensionBand, band_of, tension_bands, upper_and_lower, wet_share
 from embalse.core.soil.horizon_marks import horizon_at, horizon_marks
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.retention import (
@@ -29,6 +36,7 @@ from embalse.services.marks.marks_page import source_out
 from embalse.services.reader import say
 from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.readings.observations import hourly_warmth
 from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 
@@ -94,6 +102,35 @@ class RootZoneRow(Content):
     used_mm: float
 
 
+class BandOut(Content):
+    """Tensions between which to irrigate in a stage [kPa]."""
+
+    stage: str
+    low_kpa: float
+    high_kpa: float
+    source: str
+    confidence: str
+
+
+class WetOut(Content):
+    """Share of the last weeks a tension sensor stood below 10 kPa; null with too few hours."""
+
+    sensor: str
+    depth_cm: float
+    share: float | None
+    hours: int
+
+
+class MeansOut(Content):
+    """Mean tension of the upper and of the lower sensors [kPa] at instants [s, UTC]; null where none read."""
+
+    times: list[int]
+    upper_kpa: list[float | None]
+    lower_kpa: list[float | None]
+    uppers: int
+    lowers: int
+
+
 class TensionContent(Content):
     """Everything on the Tension page of a block."""
 
@@ -107,6 +144,11 @@ class TensionContent(Content):
     threshold_kpa: list[float] | None
     picked: list[dict[str, Any]]
     why_not: str
+    band: BandOut | None = None
+    bands: list[BandOut] = PydanticField([])
+    ask_local: bool = False
+    wet: list[WetOut] = PydanticField([])
+    means: MeansOut | None = None
 
 
 @as_known_then
@@ -130,7 +172,65 @@ def tension_content(key: str, moment: str | None = None) -> TensionContent:
         threshold_kpa=_threshold(field),
         picked=[b for b in bodies if in_force([b], (field.now, field.zone))],
         why_not="" if station else say(field.analysis.advice.reason),
+        band=next(iter(_bands_out([b] if (b := band_of(field.row.crop, field.block.stage)) else [])), None),
+        bands=_bands_out(tension_bands(field.row.crop)),
+        ask_local=asks_local_practice(field.row.crop),
+        wet=_wet_shares(field),
+        means=_means(field),
     )
+
+
+WET_DAYS = 30  # days a share of time is told for: the wet end of one set or two is not a habit (ours)
+DRAWN_DAYS = 30  # days the means are drawn for
+
+
+def _bands_out(bands: Sequence[TensionBand]) -> list[BandOut]:
+    return [BandOut(**vars(b)) for b in bands]
+
+
+def _tensions(field: Field) -> list[tuple[Sensor, NDArray[np.int64], NDArray[np.float64]]]:
+    """Hourly tension [kPa] of each tension sensor of the block over the last weeks, water columns taken off."""
+    sensors = [s for station in field.block.stations for s in station.sensors if s.raw_unit in TENSION_UNITS]
+    by_ref = {s.ref: s for group in field.rows.sensors.values() for s in group}
+    warmth = hourly_warmth(field.rows, sensors, (field.now - 86400 * DRAWN_DAYS, field.now))
+    found = []
+    for sensor in sensors:
+        series = rollups.hourly(by_ref[sensor.key].id, field.now - 86400 * DRAWN_DAYS, field.now)
+        warm = warmth.get(sensor.key)
+        chain = sensor.calibrations[-1].chain if sensor.calibrations else None
+        if not len(series[0]) or chain is None:
+            continue
+        warm_c = None if warm is None else at_times(series[0], warm)
+        found.append((sensor, series[0], chain.kpa(series[1], warm_c)))
+    return found
+
+
+def _wet_shares(field: Field) -> list[WetOut]:
+    """How much of the time each sensor stood too wet; its first cycles in the ground do not count."""
+    settle = practice("settle_days") * 86400
+    found = []
+    for sensor, at, kpa in _tensions(field):
+        told = wet_share(at, kpa, None if sensor.since is None else sensor.since + settle)
+        found.append(WetOut(sensor=sensor.key, depth_cm=sensor.depth_cm, share=told.share, hours=told.hours))
+    return found
+
+
+def _means(field: Field) -> MeansOut | None:
+    """Uppers and lowers as means, of both sides of a drip line and every station alike."""
+    series = [(s.depth_cm, at, kpa) for s, at, kpa in _tensions(field)]
+    depth = field.analysis.root_depth_cm
+    if not series or depth is None:
+        return None
+    told = upper_and_lower(series, depth)
+    step = max(1, len(told.times) // 400)
+
+    def out(values: NDArray[np.float64]) -> list[float | None]:
+        return [None if np.isnan(v) else round(float(v), 1) for v in values[::step]]
+
+    return MeansOut(
+        times=told.times[::step].tolist(), upper_kpa=out(told.upper_kpa), lower_kpa=out(told.lower_kpa),
+        uppers=told.uppers, lowers=told.lowers,
+    )  # fmt: skip
 
 
 def _threshold(field: Field) -> list[float] | None:

@@ -7,6 +7,7 @@ from pydantic_core import PydanticCustomError
 
 from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration import TENSION_UNITS, UNITS_OF, Calibration, RawUnit, check_calibration, linear
+from embalse.core.sensors.soils_meant import NotFor
 from embalse.core.soil.layers import layer_limits_cm
 from embalse.services.schema.base import (
     Day,
@@ -46,6 +47,7 @@ class CurvePart(Part):
     per_degree: Number = Field(0.0, description="raw units a degree above reference_c, taken off first")
     reference_c: Annotated[Number, Field(ge=-10, le=60)] = 20.0
     sheet: Annotated[str, StringConstraints(max_length=60)] = Field("", description="sample sheet it was fitted to")
+    not_for: list[NotFor] = Field([], max_length=3, description="soils the curve is not meant for")
 
 
 class CalibrationPart(Part):
@@ -92,15 +94,16 @@ def core_calibration(part: CalibrationPart, valid_from: float, name: str) -> Cal
         per_degree=curve.per_degree,
         reference_c=curve.reference_c,
         name=name or curve.sheet,
+        not_for=tuple(curve.not_for),
     )
 
 
 class CompanionPart(Part):
     """What else is measured at a sensor's depth; its readings are kept beside the sensor's."""
 
-    quantity: Literal["temperature", "salinity", "trunk"]
+    quantity: Literal["temperature", "salinity", "trunk", "air", "leaf-wetness", "water-on"]
     channel: Annotated[str, StringConstraints(max_length=80)] = ""
-    raw_unit: Literal["degC", "degF", "dS/m", "uS/cm", "mm", "um"]
+    raw_unit: Literal["degC", "degF", "dS/m", "uS/cm", "mm", "um", "%", "count", "mV", "min", "on", "kPa"]
 
     @model_validator(mode="after")
     def _unit_fits(self) -> Self:
@@ -120,7 +123,7 @@ class SensorPart(Part):
     )
     raw_unit: RawUnit = "m3/m3"
     calibrations: list[CalibrationPart] = []
-    companions: Annotated[list[CompanionPart], Field(max_length=3)] = []
+    companions: Annotated[list[CompanionPart], Field(max_length=6)] = []
     gauge_above_cm: Annotated[Number, Field(ge=0, le=400)] | None = Field(
         None, description="how far a tensiometer's gauge stands above its cup; its water column is taken off"
     )

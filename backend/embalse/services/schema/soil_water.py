@@ -71,7 +71,7 @@ class SampleSheetPart(Part):
     key: RecordKey
     name: Annotated[str, StringConstraints(min_length=1, max_length=80)]
     block: Key | None = None
-    raw_unit: Literal["m3/m3", "%", "count", "mV", "permittivity"]
+    raw_unit: Literal["m3/m3", "%", "count", "mV", "permittivity", "Hz", "kHz", "us"]
     on: Day
     samples: list[SamplePart] = Field(max_length=400)
     who: Who = ""

@@ -1,7 +1,7 @@
 """A block's set-up: its parts of the farm document, what they amount to, the instrument plan and the siting sheet."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -9,13 +9,22 @@ from pydantic import BaseModel
 from embalse.core.errors import CoreError
 from embalse.core.install.boundary import checked_ring, edge_distance_m
 from embalse.core.install.instruments import (
+    InstrumentChoice,
     InstrumentCost,
     PlanBasis,
     boundary_notices,
     instrument_choices,
     instrument_costs,
+    reading_ways,
 )
-from embalse.core.install.siting import Replicate, limit_text, replicate_cautions, rules_for, spot_verdict
+from embalse.core.install.siting import (
+    Replicate,
+    limit_text,
+    replicate_cautions,
+    rules_for,
+    spot_verdict,
+    zone_cautions,
+)
 from embalse.core.root_zone.block import Block
 from embalse.core.soil.horizon_marks import root_limit_cm
 from embalse.core.soil.roots import root_depth_cm
@@ -23,6 +32,7 @@ from embalse.services import times
 from embalse.services.document.export import land_parts
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.zones import zones_of
 from embalse.services.reader import say, say_all
 from embalse.services.schema.records import SpotPart, UniformityTestPart
 from embalse.services.setup.previews import CropOutFull, OutlineFacts, crop_out, outline_facts, uniformity_facts
@@ -126,6 +136,28 @@ class ChoiceOut(BaseModel):
     cannot_tell: list[str]
 
 
+class WayOut(BaseModel):
+    """A way to read the choice: what it costs and asks for."""
+
+    reading: str
+    by: str
+    title: str
+    convenience: str
+    duties: list[str]
+    first_year: float
+    later_years: float
+    total: float
+
+
+class ZoneOut(BaseModel):
+    """Another block, and whether a station here could stand for it."""
+
+    key: str
+    name: str
+    fits: bool
+    why: str
+
+
 class InstrumentContent(BaseModel):
     """The instrument plan of a block."""
 
@@ -139,6 +171,8 @@ class InstrumentContent(BaseModel):
     choices: list[ChoiceOut]
     costs: list[CostOut]
     notes: list[str]
+    ways: list[WayOut] = []
+    zones: list[ZoneOut] = []
 
 
 def instrument_content(key: str) -> InstrumentContent:
@@ -166,7 +200,31 @@ def instrument_content(key: str) -> InstrumentContent:
         choices=[ChoiceOut(**{**vars(c), "title": say(c.title), "depths_cm": list(c.depths_cm)}) for c in choices],
         costs=[_cost(c, own) for c in instrument_costs().values()],
         notes=say_all(boundary_notices([h.bottom_cm for h in block.horizons[:-1]], choices)),
+        ways=_ways(choices, plan.get("choice", ""), basis, own),
+        zones=_zones(key),
     )
+
+
+def _ways(
+    choices: Sequence[InstrumentChoice], chosen: str, basis: PlanBasis, own: Mapping[str, Mapping[str, float]]
+) -> list[WayOut]:
+    """Ways to read the choice that was made, else the cheapest."""
+    choice = next((c for c in choices if c.choice == chosen), choices[0])
+    return [WayOut(**{**vars(w), "duties": list(w.duties)}) for w in reading_ways(choice, basis, own)]
+
+
+def _zones(key: str) -> list[ZoneOut]:
+    """Every other block: whether one sensor here could stand for it, as a controller of several zones asks."""
+    farm = clock.the_farm()
+    rows = store.farm_rows()
+    zones = zones_of(rows, core_blocks(rows, clock.farm_now(farm)))
+    home = zones[key]
+    found = []
+    for other, zone in zones.items():
+        if other != key:
+            differs = zone_cautions(home, [zone])
+            found.append(ZoneOut(key=other, name=zone.name, fits=not differs, why=say(differs[0]) if differs else ""))
+    return found
 
 
 def _core_block(key: str) -> tuple[Block, BlockRow]:

@@ -200,10 +200,12 @@ def _about(raw_unit: str, warmed: bool) -> str:
 
 def _companion(row: SensorRow, span: tuple[int, int]) -> CompanionTrace:
     ts, values = readings_store.between(row.id, *span)
-    if row.quantity == "temperature":
+    if row.quantity in ("temperature", "air"):
         unit, values = "degC", celsius(values, row.raw_unit)
     elif row.quantity == "trunk":
         unit, values = "mm", values / 1000 if row.raw_unit == "um" else values
+    elif row.quantity in ("leaf-wetness", "water-on"):
+        unit = row.raw_unit
     else:
         unit, values = "dS/m", values / 1000 if row.raw_unit == "uS/cm" else values
     return CompanionTrace(quantity=row.quantity, unit=unit, times=ts.tolist(), values=values.round(2).tolist())

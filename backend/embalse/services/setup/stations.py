@@ -8,8 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from embalse.core.crop.stage_names import install_words
+from embalse.core.install.depth_marks import DepthMark, marks_of
+from embalse.core.install.logger_memory import memory_state
 from embalse.core.install.procedures import procedure
 from embalse.core.install.siting import zone_cautions
+from embalse.core.install.take_out import take_out
 from embalse.core.quality.settling import Settling
 from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Moment, SensorReadings
 from embalse.core.root_zone.block import Sensor as CoreSensor
@@ -19,8 +23,11 @@ from embalse.services import times
 from embalse.services.document.export import station_part
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.harvest import harvest_day
+from embalse.services.load.in_force import acceptance, in_force, stages_seen, unknown_depths
 from embalse.services.load.zones import zones_of
 from embalse.services.reader import say, say_all
+from embalse.services.schema.practice import DepthSchemePart, LoggerMemoryPart
 from embalse.services.setup.previews import crop_out
 from embalse.store import devices as device_store
 from embalse.store import farm as store
@@ -73,6 +80,46 @@ class StationsContent(BaseModel):
     blocks_without: list[str]
 
 
+class MarkOut(BaseModel):
+    """How a depth is marked by the farm's scheme."""
+
+    number: str
+    colour: str
+    knots: int | None
+
+
+class CompanionOut(BaseModel):
+    """What else is measured at a station, with its latest value in its own unit."""
+
+    ref: str
+    quantity: str
+    depth_cm: float
+    unit: str
+    latest: float | None
+    at: str | None
+
+
+class ZoneLine(BaseModel):
+    """A block this station stands for: whether it fits, why not, and why it was accepted though."""
+
+    key: str
+    name: str
+    fits: bool
+    differs: str
+    accepted: str
+
+
+class MemoryOut(BaseModel):
+    """A logger read out by hand: until when, and in words."""
+
+    key: str
+    read_out_by: str
+    due: bool
+    words: str
+    holds: float
+    every_min: float
+
+
 class SensorSheet(BaseModel):
     """A sensor's place in a station: what is in it, since when, whether it has settled."""
 
@@ -87,6 +134,8 @@ class SensorSheet(BaseModel):
     since: str | None
     settled: bool
     settling_words: str
+    depth_known: bool = True
+    mark: MarkOut | None = None
     last_reading_at: str | None
     past_devices: list[str]
 
@@ -119,6 +168,13 @@ class StationSheet(BaseModel):
     log: list[LogLine]
     runs: list[str]
     checks: list[str]
+    scheme: str = ""
+    zones: list[ZoneLine] = []
+    companions: list[CompanionOut] = []
+    memory: MemoryOut | None = None
+    take_out: str = ""
+    take_out_by: str | None = None
+    unknown: list[str] = []
 
 
 def stations_content() -> StationsContent:
@@ -214,6 +270,10 @@ def _line(
     today = times.local(clock.farm_now(farm), farm.time_zone).date()
     planted = None if block.planting_date is None else today.fromisoformat(block.planting_date)
     crop = crop_out(block.crop, {}, planted, today)
+    seen = stages_seen(block, rows, (clock.farm_now(farm), farm.time_zone))
+    if seen:
+        state_word, words = install_words(block.crop, seen[-1][0].name)
+        crop = crop.model_copy(update={"window_state": state_word, "window": say(words)})
     return StationLine(
         ref=f"{block.key}/{station.key}",
         block=block.key,
@@ -252,6 +312,10 @@ def station_sheet(ref: str) -> StationSheet:
     line = _line(farm, rows, (block, station), readings)
     core = _core_station(rows, ref, now)
     stands_for = list(json.loads(station.stands_for))
+    core_block = next(b for b in core_blocks(rows, now))
+    out = take_out(core_block.crop, harvest_day(core_block), times.local_day(now, zone))
+    marks = marks_of([s.depth_cm for s in rows.sensors.get(station.id, [])], *_scheme(now, zone))
+    unknown = unknown_depths(rows, (now, zone))
     return StationSheet(
         line=line,
         part=station_part(station, rows, zone),
@@ -259,12 +323,97 @@ def station_sheet(ref: str) -> StationSheet:
         installed=times.iso(station.installed_at, zone),
         moved=times.iso(station.moved_at, zone),
         removed=times.iso(station.removed_at, zone),
-        sensors=[_sensor(s, rows, (core, readings), farm) for s in rows.sensors.get(station.id, [])],
+        sensors=[
+            _sensor(s, rows, (core, readings), farm).model_copy(
+                update={"mark": _mark(mark), "depth_known": s.ref not in unknown}
+            )
+            for s, mark in zip(rows.sensors.get(station.id, []), marks, strict=True)
+        ],
         stands_for=stands_for,
         zone_cautions=_zones(block.key, stands_for),
         log=_log(ref, farm),
         runs=[r.key for r in record_store.records("procedure_runs", ref)],
         checks=[r.key for r in record_store.records("channel_checks", ref)],
+        scheme=_scheme(now, zone)[0],
+        zones=_zone_lines(rows, ref, stands_for, (now, zone)),
+        companions=_companions(rows, station, now, zone),
+        memory=_memory(ref, now, zone),
+        take_out=say(out.words),
+        take_out_by=None if out.day is None else times.day_of(out.day).isoformat(),
+        unknown=sorted(unknown_depths(rows, (now, zone)) & {s.ref for s in rows.sensors.get(station.id, [])}),
+    )
+
+
+def _mark(mark: DepthMark | None) -> MarkOut | None:
+    return None if mark is None else MarkOut(number=mark.number, colour=mark.colour, knots=mark.knots)
+
+
+def _scheme(now: int, zone: str) -> tuple[str, list[DepthMark]]:
+    """The farm's scheme of depth marks in force at an instant [s, UTC]; without one the shallowest is 1."""
+    bodies = [json.loads(r.body) for r in record_store.records("depth_schemes")]
+    held = in_force(bodies, (now, zone))
+    if not held:
+        return "counted down", []
+    part = DepthSchemePart.model_validate(held[-1])
+    return part.scheme, part.core()
+
+
+def _zone_lines(rows: FarmRows, ref: str, others: Sequence[str], at: tuple[int, str]) -> list[ZoneLine]:
+    """The blocks a station stands for, each with what differs and why that was accepted."""
+    if not others:
+        return []
+    everything = store.farm_rows()
+    zones = zones_of(everything, core_blocks(everything, at[0]))
+    home = zones[ref.split("/", maxsplit=1)[0]]
+    found = []
+    for key in (k for k in others if k in zones):
+        differs = zone_cautions(home, [zones[key]])
+        found.append(
+            ZoneLine(
+                key=key,
+                name=zones[key].name,
+                fits=not differs,
+                differs=say(differs[0]) if differs else "",
+                accepted=acceptance(key, ref, everything, at),
+            )
+        )
+    return found
+
+
+def _companions(rows: FarmRows, station: StationRow, now: int, zone: str) -> list[CompanionOut]:
+    """What else is measured at a station: temperature, salinity, trunk, air, leaf wetness, water on."""
+    found = []
+    for sensor in rows.sensors.get(station.id, []):
+        for one in rows.companions.get(sensor.id, []):
+            ts, values = readings_store.between(one.id, now - 7 * 86400, now)
+            last = None if not len(ts) else (int(ts[-1]), float(values[-1]))
+            found.append(
+                CompanionOut(
+                    ref=one.ref,
+                    quantity=one.quantity,
+                    depth_cm=one.depth_cm,
+                    unit=one.raw_unit,
+                    latest=None if last is None else last[1],
+                    at=None if last is None else times.iso(last[0], zone),
+                )
+            )
+    return found
+
+
+def _memory(ref: str, now: int, zone: str) -> MemoryOut | None:
+    """How the memory of a station's logger stands, None where it is not read out by hand."""
+    held = in_force([json.loads(r.body) for r in record_store.records("logger_memories", ref)], (now, zone))
+    if not held:
+        return None
+    part = LoggerMemoryPart.model_validate(held[-1])
+    told = memory_state(times.day_number(part.read_out), part.holds, part.every_min, times.local_day(now, zone))
+    return MemoryOut(
+        key=part.key,
+        read_out_by=times.day_of(told.read_out_by).isoformat(),
+        due=told.due,
+        words=say(told.words),
+        holds=part.holds,
+        every_min=part.every_min,
     )
 
 

@@ -3,6 +3,16 @@
 from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
+    "two_ways.few": "{weeks:g} week{weeks:s} so far; {wanted:g} are needed for a difference with its doubt",
+    "two_ways.alike": "{advised} by advice and {habit} by habit got the same water as far as can be told: the difference lies between {low_mm:-} and {high_mm}",
+    "two_ways.less": "{advised} by advice got {off_mm} less than {habit} by habit ({low_mm:-} to {high_mm})",
+    "two_ways.more": "{advised} by advice got {off_mm} more than {habit} by habit ({low_mm:-} to {high_mm})",
+    "two_ways.yield": "Yield: {habit} {habit_t} t/ha, {advised} {advised_t} t/ha",
+    "two_ways.two_soils": "Two blocks are two soils: change over next year before you are sure",
+    "rule_score.few": "{sets:g} set{sets:s} with an aim so far; {wanted:g} are needed",
+    "rule_score.good": "The rule hits: {sets:g} sets missed what they aimed at by {error_fraction} on the mean, read {wait_h:g} after[; read within the hour they would have seemed {soon_fraction} off]",
+    "rule_score.over": "The rule gives too much: {sets:g} sets missed by {error_fraction} on the mean, read {wait_h:g} after[; read within the hour they would have seemed {soon_fraction} off]",
+    "rule_score.under": "The rule gives too little: {sets:g} sets missed by {error_fraction} on the mean, read {wait_h:g} after[; read within the hour they would have seemed {soon_fraction} off]",
     "audit.did_not_run": "It did not run.",
     "audit.no_probe": "No probe tells of it[: {why:in}].",
     "audit.rain": "{rain_mm} of rain came with it: they cannot be told apart.",

@@ -40,6 +40,7 @@ MESSAGES: Final[dict[str, str]] = {
     "source.p_of": "{crop}: allowable depletion at a crop use of {use_mm_d:g}",
     "source.etc": "ETc {etc_mm_d}, last {last_days}",
     "source.root_range": "{low_cm:-g} to {high_cm:g}; the smaller is for scheduling",
+    "source.roots_usual": "{crop}: from {start_cm:g} at planting to {full_cm:g} at full cover on {grown_day}; FAO-56 Table 22 and chapter 8, nobody entered a depth",
     "source.roots_table": "{crop}: {low_cm:-g} to {high_cm:g}; the smaller is used",
     "source.roots_entered": "root depth of {crop}, entered",
     "source.roots_grow": "grows from {start_cm:-g} to {full_cm:g}, {planted_day} to {grown_day}",
