@@ -374,9 +374,9 @@ class TubesOut(Out):
     """The list."""
 
     tubes: list[TubeOut]
-    parts: list[TubePartOut] = []
-    cost: float = 0.0
-    sets: list[DepthSetOut] = []
+    parts: list[TubePartOut]
+    cost: float
+    sets: list[DepthSetOut]
 
 
 class StationPath(BaseModel):

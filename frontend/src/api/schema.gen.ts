@@ -72,6 +72,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long a logger's cells last; nothing is stored. */
+        post: operations["power"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Checks of single sensors, class limits in raw numbers, what comes out of the ground when. */
+        get: operations["benchPractice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}": {
         parameters: {
             query?: never;
@@ -259,6 +293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/redesign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rate of sprinkling fits the block's soil and slope. */
+        get: operations["redesign"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/rules": {
         parameters: {
             query?: never;
@@ -371,6 +422,23 @@ export interface paths {
         };
         /** Refill dates as they were called, and what came of them. */
         get: operations["skill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Names of a block's stages and what was seen of them. */
+        get: operations["stages"];
         put?: never;
         post?: never;
         delete?: never;
@@ -593,6 +661,23 @@ export interface paths {
         };
         /** Texture classes and crops the set-up form offers. */
         get: operations["choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two blocks watered in two ways, week by week. */
+        get: operations["comparisons"];
         put?: never;
         post?: never;
         delete?: never;
@@ -944,6 +1029,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/landscape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A landscape coefficient; nothing is stored. */
+        post: operations["landscape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library": {
         parameters: {
             query?: never;
@@ -1246,6 +1348,23 @@ export interface paths {
         get: operations["procedures"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rain-basin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rain basin would have given by the weather on record; nothing is stored. */
+        post: operations["rainBasin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1863,6 +1982,50 @@ export interface components {
             words: string;
         };
         /**
+         * AirLimitPart
+         * @description From which air temperatures somebody wants to be told.
+         */
+        AirLimitPart: {
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /**
+             * Frost C
+             * @default null
+             */
+            frost_c?: number | null;
+            /**
+             * Heat C
+             * @default null
+             */
+            heat_c?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * AnswersOut
          * @description Why a controller cannot be used; empty where it answers and knows its valves.
          */
@@ -2107,6 +2270,54 @@ export interface components {
             theta: number;
         };
         /**
+         * BasinIn
+         * @description A basin that catches rain, and what is asked of it a week.
+         */
+        BasinIn: {
+            /** Catchment M2 */
+            catchment_m2: number;
+            /** Holds M3 */
+            holds_m3: number;
+            /**
+             * Runoff Fraction
+             * @default 0.8
+             */
+            runoff_fraction?: number;
+            /**
+             * Surface M2
+             * @default 0
+             */
+            surface_m2?: number;
+            /** Weekly M3 */
+            weekly_m3: number;
+        };
+        /**
+         * BasinOut
+         * @description A year of a rain basin by the farm's own weather [m³].
+         */
+        BasinOut: {
+            /** Caught M3 */
+            caught_m3: number;
+            /** Days */
+            days: number;
+            /** Drawn M3 */
+            drawn_m3: number;
+            /** Evaporated M3 */
+            evaporated_m3: number;
+            /** First Day */
+            first_day: string;
+            /** Short Days */
+            short_days: number;
+            /** Short M3 */
+            short_m3: number;
+            /** Spilled M3 */
+            spilled_m3: number;
+            /** Stored M3 */
+            stored_m3: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * BatchOut
          * @description A batch and its verdict.
          */
@@ -2184,6 +2395,18 @@ export interface components {
             who?: string;
         };
         /**
+         * BenchCheckOut
+         * @description A check of a sensor: what was found, whether it passes (null: not tried), and the words.
+         */
+        BenchCheckOut: {
+            /** Check */
+            check: string;
+            /** Passes */
+            passes: boolean | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * BenchContent
          * @description Everything on the Bench page.
          */
@@ -2200,6 +2423,66 @@ export interface components {
             stock: {
                 [key: string]: number;
             };
+        };
+        /**
+         * BenchPracticeContent
+         * @description Checks of single sensors and the season's end.
+         */
+        BenchPracticeContent: {
+            /** Refurbish */
+            refurbish: components["schemas"]["RefurbishOut"][];
+            /** Sensors */
+            sensors: components["schemas"]["SensorChecksOut"][];
+            /** Stations */
+            stations: components["schemas"]["StationOutOut"][];
+        };
+        /**
+         * BenchReadingPart
+         * @description Repeats of one sensor on a day: in air, water or soil, at a supply voltage, in soil packed to a density.
+         */
+        BenchReadingPart: {
+            /**
+             * Batch
+             * @default
+             */
+            batch?: string;
+            /**
+             * Bulk Density G Cm3
+             * @default null
+             */
+            bulk_density_g_cm3?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Medium
+             * @enum {string}
+             */
+            medium: "air" | "water" | "soil";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Readings */
+            readings: number[];
+            /** Sensor */
+            sensor: string;
+            /**
+             * Supply V
+             * @default null
+             */
+            supply_v?: number | null;
+            /**
+             * Theta
+             * @description water content of the soil, m³/m³
+             * @default null
+             */
+            theta?: number | null;
         };
         /**
          * BetweenOut
@@ -2246,6 +2529,12 @@ export interface components {
             /** Depletion Mm */
             depletion_mm: number | null;
             /**
+             * Further Mm
+             * @description from there on down to wilting, in the wetted soil
+             * @default null
+             */
+            further_mm: number | null;
+            /**
              * Group
              * @enum {string}
              */
@@ -2273,9 +2562,15 @@ export interface components {
              * @description what a person has ordered over the advice
              * @enum {string}
              */
-            ordered: "" | "hold" | "water";
+            ordered: "" | "hold" | "water" | "end";
             /** Projected Mm */
             projected_mm: number[];
+            /**
+             * Readily Left Mm
+             * @description left above refill, in the wetted soil
+             * @default null
+             */
+            readily_left_mm: number | null;
             /** Reason */
             reason: string;
             /** Reasons */
@@ -2354,6 +2649,12 @@ export interface components {
             received: components["schemas"]["ReceivedOut"] | null;
             /** Received Words */
             received_words: string;
+            /**
+             * Rule Score
+             * @description how well the sets hit what they aimed at, read after waiting
+             * @default
+             */
+            rule_score: string;
             /** Sets */
             sets: components["schemas"]["SetAuditOut"][];
             styles: components["schemas"]["StylesOut"];
@@ -2647,11 +2948,41 @@ export interface components {
              */
             rain_room_mm?: number | null;
             /**
+             * Reading Drier
+             * @description which way the reading goes as the soil dries, where its unit does not say
+             * @default null
+             */
+            reading_drier?: ("higher" | "lower") | null;
+            /**
+             * Reading Sensor
+             * @description block/station/sensor whose reading calls for water
+             * @default null
+             */
+            reading_sensor?: string | null;
+            /**
+             * Reading Value
+             * @description in that sensor's raw unit; no calibration is needed
+             * @default null
+             */
+            reading_value?: number | null;
+            /**
+             * Shrinkage Most
+             * @description trunk shrinkage allowed, times that of full trees
+             * @default null
+             */
+            shrinkage_most?: number | null;
+            /**
              * Stage
              * @default
              * @enum {string}
              */
             stage?: "" | "initial" | "development" | "mid" | "late";
+            /**
+             * Surface Days
+             * @description days between light sets that keep a surface moist
+             * @default null
+             */
+            surface_days?: number | null;
             /**
              * Tension Kpa
              * @default null
@@ -2667,7 +2998,19 @@ export interface components {
              * @default root zone
              * @enum {string}
              */
-            trigger?: "root zone" | "any layer" | "upper tension";
+            trigger?: "root zone" | "any layer" | "upper tension" | "reading" | "surface";
+            /**
+             * Trigger Share
+             * @description share of the depletion allowed that calls for water
+             * @default 1
+             */
+            trigger_share?: number;
+            /**
+             * Trunk Growth Mm D
+             * @description trunk growth planned
+             * @default null
+             */
+            trunk_growth_mm_d?: number | null;
             /**
              * Valid From
              * Format: date
@@ -3066,6 +3409,18 @@ export interface components {
             textures: string[];
         };
         /**
+         * ClassOut
+         * @description A class of the index with the raw numbers it lies between, the drier end first.
+         */
+        ClassOut: {
+            /** From Raw */
+            from_raw: number;
+            /** To Raw */
+            to_raw: number;
+            /** Word */
+            word: string;
+        };
+        /**
          * CloseIn
          * @description Closing a run; ``even_failed`` keeps what is outside its limits, ``at`` is when it was finished if not now.
          */
@@ -3096,6 +3451,24 @@ export interface components {
             unit: string;
         };
         /**
+         * CompanionOut
+         * @description What else is measured at a station, with its latest value in its own unit.
+         */
+        CompanionOut: {
+            /** At */
+            at: string | null;
+            /** Depth Cm */
+            depth_cm: number;
+            /** Latest */
+            latest: number | null;
+            /** Quantity */
+            quantity: string;
+            /** Ref */
+            ref: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * CompanionPart
          * @description What else is measured at a sensor's depth; its readings are kept beside the sensor's.
          */
@@ -3109,12 +3482,12 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "temperature" | "salinity" | "trunk";
+            quantity: "temperature" | "salinity" | "trunk" | "air" | "leaf-wetness" | "water-on";
             /**
              * Raw Unit
              * @enum {string}
              */
-            raw_unit: "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um";
+            raw_unit: "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um" | "%" | "count" | "mV" | "min" | "on" | "kPa";
         };
         /**
          * CompanionTrace
@@ -3145,6 +3518,85 @@ export interface components {
             sensor: string;
             /** Times */
             times: number[];
+        };
+        /**
+         * ComparisonOut
+         * @description A comparison with its weeks and differences.
+         */
+        ComparisonOut: {
+            /** Advised */
+            advised: string;
+            /** Advised Name */
+            advised_name: string;
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** First Day */
+            first_day: string;
+            /** Habit */
+            habit: string;
+            /** Habit Name */
+            habit_name: string;
+            /** Key */
+            key: string;
+            /** Last Day */
+            last_day: string;
+            /** Note */
+            note: string;
+            /** Weeks */
+            weeks: components["schemas"]["WeekOut"][];
+            /** Words */
+            words: string[];
+        };
+        /**
+         * ComparisonPart
+         * @description Two blocks of one farm watered in two ways over a season: one by habit, one by advice.
+         */
+        ComparisonPart: {
+            /**
+             * Advised
+             * @description watered by advice
+             */
+            advised: string;
+            /**
+             * Advised Yield T Ha
+             * @default null
+             */
+            advised_yield_t_ha?: number | null;
+            /**
+             * Block
+             * @description watered by habit
+             */
+            block: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Habit Yield T Ha
+             * @default null
+             */
+            habit_yield_t_ha?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Last Day
+             * @default null
+             */
+            last_day?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
+         * ComparisonsContent
+         * @description Every comparison of the farm.
+         */
+        ComparisonsContent: {
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonOut"][];
         };
         /**
          * ControllerIn
@@ -3316,6 +3768,12 @@ export interface components {
              */
             model: "linear" | "quadratic" | "power" | "refractive" | "topp";
             /**
+             * Not For
+             * @description soils the curve is not meant for
+             * @default []
+             */
+            not_for?: ("clay" | "saline" | "organic")[];
+            /**
              * Per Degree
              * @description raw units a degree above reference_c, taken off first
              * @default 0
@@ -3384,6 +3842,87 @@ export interface components {
             key: string;
             /** Kind */
             kind: string;
+        };
+        /**
+         * DepthMarkPart
+         * @description How one depth is marked.
+         */
+        DepthMarkPart: {
+            /**
+             * Colour
+             * @default
+             */
+            colour?: string;
+            /**
+             * Depth Cm
+             * @description a depth of its own; absent for the first, second … sensor
+             * @default null
+             */
+            depth_cm?: number | null;
+            /**
+             * Knots
+             * @default null
+             */
+            knots?: number | null;
+            /**
+             * Number
+             * @default
+             */
+            number?: string;
+        };
+        /**
+         * DepthSchemePart
+         * @description How the farm marks depths on tags, wires and drawings.
+         */
+        DepthSchemePart: {
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["DepthMarkPart"][];
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Scheme
+             * @enum {string}
+             */
+            scheme: "counted down" | "counted up" | "own";
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * DepthSetOut
+         * @description A set of depths in use [cm].
+         */
+        DepthSetOut: {
+            /** Depths Cm */
+            depths_cm: number[];
+            /** Name */
+            name: string;
         };
         /**
          * DepthTable
@@ -3510,6 +4049,22 @@ export interface components {
             station: string;
             /** Words */
             words: string;
+        };
+        /**
+         * DifferenceOut
+         * @description Habit less advice: mm over the block for water and losses, days for dry days, with 90 % limits.
+         */
+        DifferenceOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Mid */
+            mid: number;
+            /** Told Apart */
+            told_apart: boolean;
+            /** What */
+            what: string;
         };
         /**
          * DocumentOut
@@ -3850,6 +4405,11 @@ export interface components {
          */
         FarmDocument: {
             /**
+             * Air Limits
+             * @default []
+             */
+            air_limits?: components["schemas"]["AirLimitPart"][];
+            /**
              * Armings
              * @default []
              */
@@ -3864,6 +4424,11 @@ export interface components {
              * @default []
              */
             batch_tests?: components["schemas"]["BatchTestPart"][];
+            /**
+             * Bench Readings
+             * @default []
+             */
+            bench_readings?: components["schemas"]["BenchReadingPart"][];
             /**
              * Block Rules
              * @default []
@@ -3884,6 +4449,16 @@ export interface components {
              * @default []
              */
             channel_checks?: components["schemas"]["ChannelCheckPart"][];
+            /**
+             * Comparisons
+             * @default []
+             */
+            comparisons?: components["schemas"]["ComparisonPart"][];
+            /**
+             * Depth Schemes
+             * @default []
+             */
+            depth_schemes?: components["schemas"]["DepthSchemePart"][];
             /**
              * Devices
              * @default []
@@ -3933,6 +4508,11 @@ export interface components {
              */
             instrument_plans?: components["schemas"]["InstrumentPlanPart"][];
             /**
+             * Logger Memories
+             * @default []
+             */
+            logger_memories?: components["schemas"]["LoggerMemoryPart"][];
+            /**
              * Mark Choices
              * @default []
              */
@@ -3968,6 +4548,11 @@ export interface components {
              */
             rain?: components["schemas"]["RainPart"][];
             /**
+             * Rain Notes
+             * @default []
+             */
+            rain_notes?: components["schemas"]["RainNotePart"][];
+            /**
              * Retention Curves
              * @default []
              */
@@ -3977,6 +4562,11 @@ export interface components {
              * @default []
              */
             sample_sheets?: components["schemas"]["SampleSheetPart"][];
+            /**
+             * Sensor Findings
+             * @default []
+             */
+            sensor_findings?: components["schemas"]["SensorFindingPart"][];
             /**
              * Set Choices
              * @default []
@@ -4018,6 +4608,11 @@ export interface components {
              */
             spots?: components["schemas"]["SpotPart"][];
             /**
+             * Stages Seen
+             * @default []
+             */
+            stages_seen?: components["schemas"]["StageSeenPart"][];
+            /**
              * Supplies
              * @default []
              */
@@ -4047,6 +4642,11 @@ export interface components {
              * @default []
              */
             work_hours?: components["schemas"]["WorkHoursPart"][];
+            /**
+             * Zone Acceptances
+             * @default []
+             */
+            zone_acceptances?: components["schemas"]["ZoneAcceptancePart"][];
         };
         /**
          * FarmOut
@@ -4516,6 +5116,12 @@ export interface components {
          * @description Diameters of fruit measured on one day.
          */
         FruitSamplePart: {
+            /**
+             * At Harvest
+             * @description measured at harvest, to hold against the target
+             * @default false
+             */
+            at_harvest?: boolean;
             /** Block */
             block: string;
             /** Diameters Mm */
@@ -4735,12 +5341,19 @@ export interface components {
             depletion_times: number[];
             /** Fruit */
             fruit: components["schemas"]["FruitOut"][];
+            /** @default null */
+            harvest: components["schemas"]["HarvestOut"] | null;
             /** Last At */
             last_at: string | null;
             /** Last Lengths Mm */
             last_lengths_mm: {
                 [key: string]: number;
             };
+            /**
+             * Measure Again At
+             * @default null
+             */
+            measure_again_at: string | null;
             /** Name */
             name: string;
             /** Plants */
@@ -4749,17 +5362,39 @@ export interface components {
             rates: components["schemas"]["RateOut"][];
             /** Share */
             share: number;
+            /** @default null */
+            signal: components["schemas"]["SignalOut"] | null;
+            /**
+             * Signal Words
+             * @default
+             */
+            signal_words: string;
             target: components["schemas"]["TargetOut"] | null;
             /** Threshold Error Mm */
             threshold_error_mm: number | null;
             /** Threshold Mm */
             threshold_mm: number | null;
+            /**
+             * Trees
+             * @default 0
+             */
+            trees: number;
             /** Trunk */
             trunk: components["schemas"]["TrunkOut"][];
             /** Trunk Sensor */
             trunk_sensor: string | null;
             /** Usual Plants */
             usual_plants: number;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+            /**
+             * Verdict Words
+             * @default
+             */
+            verdict_words: string;
             /** Words */
             words: string;
         };
@@ -4919,6 +5554,24 @@ export interface components {
             ref: string;
             /** Sensors */
             sensors: components["schemas"]["HandSensor"][];
+        };
+        /**
+         * HarvestOut
+         * @description Fruit at harvest against the size that was wanted [mm].
+         */
+        HarvestOut: {
+            /** Count */
+            count: number;
+            /** Day */
+            day: string;
+            /** Error Mm */
+            error_mm: number;
+            /** Mean Mm */
+            mean_mm: number;
+            /** Target Mm */
+            target_mm: number;
+            /** Words */
+            words: string;
         };
         /**
          * HeldOut
@@ -5200,6 +5853,10 @@ export interface components {
             soil_depth_cm: number;
             /** Visits */
             visits: number;
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+            /** Zones */
+            zones: components["schemas"]["ZoneOut"][];
         };
         /**
          * InstrumentPlanPart
@@ -5281,6 +5938,46 @@ export interface components {
             rule: string;
             /** Words */
             words: string;
+        };
+        /**
+         * LandscapeIn
+         * @description Species, density and microclimate of a planting.
+         */
+        LandscapeIn: {
+            /**
+             * Density
+             * @default moderate
+             * @enum {string}
+             */
+            density?: "low" | "moderate" | "high";
+            /**
+             * Microclimate
+             * @default moderate
+             * @enum {string}
+             */
+            microclimate?: "low" | "moderate" | "high";
+            /**
+             * Species
+             * @enum {string}
+             */
+            species: "very low" | "low" | "moderate" | "high";
+        };
+        /**
+         * LandscapeOut
+         * @description A landscape coefficient with its range, and where it is from.
+         */
+        LandscapeOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Mid */
+            mid: number;
+            /**
+             * Source
+             * @description where the factors are from
+             */
+            source: string;
         };
         /**
          * LaneOut
@@ -5591,6 +6288,54 @@ export interface components {
             who: string;
         };
         /**
+         * LoggerMemoryPart
+         * @description A logger that is read out by hand: how much it holds, how often it writes, when it was last read out.
+         */
+        LoggerMemoryPart: {
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Every Min */
+            every_min: number;
+            /**
+             * Holds
+             * @description readings a channel until it writes over itself
+             */
+            holds: number;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Read Out
+             * Format: date
+             */
+            read_out: string;
+            /** Station */
+            station: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * LossesContent
          * @description Water below the roots in the week before a farm-local moment; blocks that cannot tell are left out.
          */
@@ -5699,6 +6444,18 @@ export interface components {
             withdrawn?: string | null;
         };
         /**
+         * MarkOut
+         * @description How a depth is marked by the farm's scheme.
+         */
+        MarkOut: {
+            /** Colour */
+            colour: string;
+            /** Knots */
+            knots: number | null;
+            /** Number */
+            number: string;
+        };
+        /**
          * MarksContent
          * @description Everything on the Marks page of a block.
          */
@@ -5762,6 +6519,40 @@ export interface components {
             days: number | null;
             /** Error Mm */
             error_mm: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * MeansOut
+         * @description Mean tension of the upper and of the lower sensors [kPa] at instants [s, UTC]; null where none read.
+         */
+        MeansOut: {
+            /** Lower Kpa */
+            lower_kpa: (number | null)[];
+            /** Lowers */
+            lowers: number;
+            /** Times */
+            times: number[];
+            /** Upper Kpa */
+            upper_kpa: (number | null)[];
+            /** Uppers */
+            uppers: number;
+        };
+        /**
+         * MemoryOut
+         * @description A logger read out by hand: until when, and in words.
+         */
+        MemoryOut: {
+            /** Due */
+            due: boolean;
+            /** Every Min */
+            every_min: number;
+            /** Holds */
+            holds: number;
+            /** Key */
+            key: string;
+            /** Read Out By */
+            read_out_by: string;
             /** Words */
             words: string;
         };
@@ -5975,14 +6766,14 @@ export interface components {
         };
         /**
          * OrderIn
-         * @description A hold or a set, over the advice.
+         * @description A hold, a set, or the end of the season's water, over the advice.
          */
         OrderIn: {
             /**
              * Action
              * @enum {string}
              */
-            action: "hold" | "water";
+            action: "hold" | "water" | "end";
             /**
              * Net Mm
              * @default null
@@ -5990,6 +6781,12 @@ export interface components {
             net_mm?: number | null;
             /** Note */
             note: string;
+            /**
+             * Seen
+             * @default
+             * @enum {string}
+             */
+            seen?: "" | "lodging" | "disease" | "ripe" | "hail" | "frost";
             /**
              * Until
              * Format: date
@@ -6005,13 +6802,18 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "hold" | "water";
+            action: "hold" | "water" | "end";
             /** Key */
             key: string;
             /** Net Mm */
             net_mm: number | null;
             /** Note */
             note: string;
+            /**
+             * Seen
+             * @default
+             */
+            seen: string;
             /** Until */
             until: string;
             /** Who */
@@ -6026,7 +6828,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "hold" | "water";
+            action: "hold" | "water" | "end";
             /** Block */
             block: string;
             /**
@@ -6047,6 +6849,13 @@ export interface components {
              * @description why; it stands on the Round
              */
             note: string;
+            /**
+             * Seen
+             * @description why it ends
+             * @default
+             * @enum {string}
+             */
+            seen?: "" | "lodging" | "disease" | "ripe" | "hail" | "frost";
             /**
              * Until
              * Format: date
@@ -6432,7 +7241,7 @@ export interface components {
              * @description unit of the values; the sensor's unit if absent
              * @default null
              */
-            unit?: ("m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um") | null;
+            unit?: ("m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um" | "Hz" | "kHz" | "us" | "min" | "on") | null;
         };
         /**
          * PlanContent
@@ -6684,6 +7493,39 @@ export interface components {
             why?: string;
         };
         /**
+         * PowerIn
+         * @description A logger's draw and its cells.
+         */
+        PowerIn: {
+            /** Awake Ma */
+            awake_ma: number;
+            /** Awake S */
+            awake_s: number;
+            /** Capacity Mah */
+            capacity_mah: number;
+            /**
+             * Charged Mah D
+             * @default 0
+             */
+            charged_mah_d?: number;
+            /** Every Min */
+            every_min: number;
+            /** Sleep Ua */
+            sleep_ua: number;
+        };
+        /**
+         * PowerOut
+         * @description How long a logger's cells last [days], null where the sun makes good what is drawn.
+         */
+        PowerOut: {
+            /** Asleep Fraction */
+            asleep_fraction: number;
+            /** Days */
+            days: number | null;
+            /** Draw Mah D */
+            draw_mah_d: number;
+        };
+        /**
          * PracticeOut
          * @description A number of practice.
          */
@@ -6887,6 +7729,53 @@ export interface components {
             total_h: number;
         };
         /**
+         * RainNotePart
+         * @description Rain of one day at a block, by its own gauge or by how deep the soil was found wet; in place of the farm's.
+         */
+        RainNotePart: {
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /**
+             * Gauge Mm
+             * @default null
+             */
+            gauge_mm?: number | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Wet To Cm
+             * @description found wet by digging after it
+             * @default null
+             */
+            wet_to_cm?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * RainOut
          * @description Rain of a day that starts at an instant [s, UTC].
          */
@@ -6976,6 +7865,31 @@ export interface components {
             wetted: components["schemas"]["BandOut"] | null;
         };
         /**
+         * RedesignContent
+         * @description A sprinkler rate that fits the soil and its slope.
+         */
+        RedesignContent: {
+            /** Fits */
+            fits: boolean;
+            /** Gross Mm */
+            gross_mm: number;
+            /** Now H */
+            now_h: number;
+            /** Outlet L H */
+            outlet_l_h: number | null;
+            /**
+             * Rate Mm H
+             * @description on the ground that is wetted
+             */
+            rate_mm_h: number;
+            /** Set H */
+            set_h: number;
+            /** Takes Mm H */
+            takes_mm_h: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * RefillOut
          * @description Days from the moment asked for to the refill point, and the farm-local times they fall on.
          */
@@ -6992,6 +7906,20 @@ export interface components {
             low_at: string;
             /** Mid At */
             mid_at: string;
+        };
+        /**
+         * RefurbishOut
+         * @description A sensor that came out, and what is to become of it.
+         */
+        RefurbishOut: {
+            /** On */
+            on: string | null;
+            /** Sensor */
+            sensor: string;
+            /** Station */
+            station: string;
+            /** What */
+            what: string;
         };
         /**
          * RefusalOut
@@ -7137,6 +8065,12 @@ export interface components {
          * @description All blocks, most urgent first, at a farm-local moment.
          */
         RoundContent: {
+            /**
+             * Air
+             * @description limits of frost and heat that were passed
+             * @default []
+             */
+            air: string[];
             /** As Of */
             as_of: string;
             /** Blocks */
@@ -7267,11 +8201,36 @@ export interface components {
              */
             rain_room_mm?: number | null;
             /**
+             * Reading Drier
+             * @default null
+             */
+            reading_drier?: ("higher" | "lower") | null;
+            /**
+             * Reading Sensor
+             * @default null
+             */
+            reading_sensor?: string | null;
+            /**
+             * Reading Value
+             * @default null
+             */
+            reading_value?: number | null;
+            /**
+             * Shrinkage Most
+             * @default null
+             */
+            shrinkage_most?: number | null;
+            /**
              * Stage
              * @default
              * @enum {string}
              */
             stage?: "" | "initial" | "development" | "mid" | "late";
+            /**
+             * Surface Days
+             * @default null
+             */
+            surface_days?: number | null;
             /**
              * Tension Kpa
              * @default null
@@ -7287,7 +8246,17 @@ export interface components {
              * @default root zone
              * @enum {string}
              */
-            trigger?: "root zone" | "any layer" | "upper tension";
+            trigger?: "root zone" | "any layer" | "upper tension" | "reading" | "surface";
+            /**
+             * Trigger Share
+             * @default 1
+             */
+            trigger_share?: number;
+            /**
+             * Trunk Growth Mm D
+             * @default null
+             */
+            trunk_growth_mm_d?: number | null;
         };
         /**
          * RulesOut
@@ -7323,8 +8292,33 @@ export interface components {
             note: string;
             /** Rain Room Mm */
             rain_room_mm: number | null;
+            /**
+             * Reading Drier
+             * @default null
+             */
+            reading_drier: ("higher" | "lower") | null;
+            /**
+             * Reading Sensor
+             * @default null
+             */
+            reading_sensor: string | null;
+            /**
+             * Reading Value
+             * @default null
+             */
+            reading_value: number | null;
+            /**
+             * Shrinkage Most
+             * @default null
+             */
+            shrinkage_most: number | null;
             /** Stage */
             stage: string;
+            /**
+             * Surface Days
+             * @default null
+             */
+            surface_days: number | null;
             /** Tension Kpa */
             tension_kpa: number | null;
             /** Tension To Cm */
@@ -7333,7 +8327,17 @@ export interface components {
              * Trigger
              * @enum {string}
              */
-            trigger: "root zone" | "any layer" | "upper tension";
+            trigger: "root zone" | "any layer" | "upper tension" | "reading" | "surface";
+            /**
+             * Trigger Share
+             * @default 1
+             */
+            trigger_share: number;
+            /**
+             * Trunk Growth Mm D
+             * @default null
+             */
+            trunk_growth_mm_d: number | null;
             /** Who */
             who: string;
         };
@@ -7670,7 +8674,7 @@ export interface components {
              * Raw Unit
              * @enum {string}
              */
-            raw_unit: "m3/m3" | "%" | "count" | "mV" | "permittivity";
+            raw_unit: "m3/m3" | "%" | "count" | "mV" | "permittivity" | "Hz" | "kHz" | "us";
             /** Samples */
             samples: components["schemas"]["SamplePart"][];
             /**
@@ -7812,6 +8816,80 @@ export interface components {
             start_at: number;
         };
         /**
+         * SeenOut
+         * @description A stage that was seen, with its day.
+         */
+        SeenOut: {
+            /** Name */
+            name: string;
+            /** On */
+            on: string;
+        };
+        /**
+         * SensorChecksOut
+         * @description A sensor of the bench with its checks, and its classes to program into a reader.
+         */
+        SensorChecksOut: {
+            /** Batch */
+            batch: string;
+            /** Checks */
+            checks: components["schemas"]["BenchCheckOut"][];
+            /** Classes */
+            classes: components["schemas"]["ClassOut"][];
+            /** Sensor */
+            sensor: string;
+            /** Span */
+            span: number;
+        };
+        /**
+         * SensorFindingPart
+         * @description What is known of an inherited sensor; without a depth it is recorded and watched, and never advises.
+         */
+        SensorFindingPart: {
+            /**
+             * Depth Cm
+             * @description found by digging
+             * @default null
+             */
+            depth_cm?: number | null;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @description what it most likely is
+             * @default
+             */
+            kind?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Sensor */
+            sensor: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
          * SensorIndex
          * @description A sensor that is not calibrated: its index between air (0) and water (1), or why there is none.
          */
@@ -7924,7 +9002,7 @@ export interface components {
              * @default m3/m3
              * @enum {string}
              */
-            raw_unit?: "m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um";
+            raw_unit?: "m3/m3" | "%" | "count" | "mV" | "permittivity" | "kPa" | "ohm" | "kohm" | "degC" | "degF" | "dS/m" | "uS/cm" | "mm" | "um" | "Hz" | "kHz" | "us" | "min" | "on";
             /**
              * Type
              * @default capacitance probe
@@ -7941,12 +9019,15 @@ export interface components {
             channel: string;
             /** Depth Cm */
             depth_cm: number;
+            /** Depth Known */
+            depth_known: boolean;
             /** Device */
             device: string | null;
             /** Key */
             key: string;
             /** Last Reading At */
             last_reading_at: string | null;
+            mark: components["schemas"]["MarkOut"] | null;
             /** Past Devices */
             past_devices: string[];
             /** Raw Unit */
@@ -8544,6 +9625,26 @@ export interface components {
             sign_in: string;
         };
         /**
+         * SignalOut
+         * @description Trunk shrinkage over that of full trees on the same weather [-], with its limits and the plan.
+         */
+        SignalOut: {
+            /** Growth Mm D */
+            growth_mm_d: number | null;
+            /** High */
+            high: number;
+            /** Intensity */
+            intensity: number;
+            /** Low */
+            low: number;
+            /** Plan */
+            plan: number | null;
+            /** Plan Growth Mm D */
+            plan_growth_mm_d: number | null;
+            /** Trees */
+            trees: number;
+        };
+        /**
          * SitingContent
          * @description The siting sheet of a block.
          */
@@ -8757,6 +9858,20 @@ export interface components {
             station?: string;
         };
         /**
+         * StageNameOut
+         * @description A stage by the trade's name, and the stage of FAO-56 it belongs to.
+         */
+        StageNameOut: {
+            /** Begins */
+            begins: boolean;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Stage */
+            stage: string;
+        };
+        /**
          * StageOut
          * @description A stage of the crop with its first day and the day after its last.
          */
@@ -8767,6 +9882,71 @@ export interface components {
             first_day: string;
             /** Stage */
             stage: string;
+        };
+        /**
+         * StageSeenPart
+         * @description A growth stage seen in the field, by the trade's name; the day it is valid from is the day it was seen.
+         */
+        StageSeenPart: {
+            /** Block */
+            block: string;
+            /**
+             * Crop
+             * @description the crop it was seen in: the name belongs to it
+             */
+            crop: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Stage */
+            stage: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * StagesContent
+         * @description Names of a block's stages, what was seen of them, and whether sensors may still go in.
+         */
+        StagesContent: {
+            /** Block */
+            block: string;
+            /** Crop */
+            crop: string;
+            /** Name */
+            name: string;
+            /** Names */
+            names: components["schemas"]["StageNameOut"][];
+            /** Seen */
+            seen: components["schemas"]["SeenOut"][];
+            /** Stage */
+            stage: string | null;
+            /** Window */
+            window: string;
+            /** Window State */
+            window_state: string;
         };
         /**
          * StationLine
@@ -8823,6 +10003,22 @@ export interface components {
             traces: components["schemas"]["TraceOut"][];
             /** Why Not */
             why_not: string;
+        };
+        /**
+         * StationOutOut
+         * @description A station and when it comes out.
+         */
+        StationOutOut: {
+            /** By */
+            by: string | null;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Station */
+            station: string;
+            /** Words */
+            words: string;
         };
         /**
          * StationPart
@@ -8922,11 +10118,14 @@ export interface components {
             block_crop: string;
             /** Checks */
             checks: string[];
+            /** Companions */
+            companions: components["schemas"]["CompanionOut"][];
             /** Installed */
             installed: string | null;
             line: components["schemas"]["StationLine"];
             /** Log */
             log: components["schemas"]["LogLine"][];
+            memory: components["schemas"]["MemoryOut"] | null;
             /** Moved */
             moved: string | null;
             /** Part */
@@ -8937,12 +10136,22 @@ export interface components {
             removed: string | null;
             /** Runs */
             runs: string[];
+            /** Scheme */
+            scheme: string;
             /** Sensors */
             sensors: components["schemas"]["SensorSheet"][];
             /** Stands For */
             stands_for: string[];
+            /** Take Out */
+            take_out: string;
+            /** Take Out By */
+            take_out_by: string | null;
+            /** Unknown */
+            unknown: string[];
             /** Zone Cautions */
             zone_cautions: string[];
+            /** Zones */
+            zones: components["schemas"]["ZoneLine"][];
         };
         /**
          * StationsContent
@@ -8969,6 +10178,8 @@ export interface components {
             high: number | null;
             /** Low */
             low: number | null;
+            /** Options */
+            options: string[];
             /** Required */
             required: boolean;
             /** Scope */
@@ -9242,16 +10453,46 @@ export interface components {
             start: string;
         };
         /**
+         * TensionBandOut
+         * @description Tensions between which to irrigate in a stage [kPa].
+         */
+        TensionBandOut: {
+            /** Confidence */
+            confidence: string;
+            /** High Kpa */
+            high_kpa: number;
+            /** Low Kpa */
+            low_kpa: number;
+            /** Source */
+            source: string;
+            /** Stage */
+            stage: string;
+        };
+        /**
          * TensionContent
          * @description Everything on the Tension page of a block.
          */
         TensionContent: {
             /** As Of */
             as_of: string;
+            /**
+             * Ask Local
+             * @default false
+             */
+            ask_local: boolean;
+            /** @default null */
+            band: components["schemas"]["TensionBandOut"] | null;
+            /**
+             * Bands
+             * @default []
+             */
+            bands: components["schemas"]["TensionBandOut"][];
             /** Block */
             block: string;
             /** Horizons */
             horizons: components["schemas"]["HorizonCurves"][];
+            /** @default null */
+            means: components["schemas"]["MeansOut"] | null;
             /** Name */
             name: string;
             /** Picked */
@@ -9266,6 +10507,11 @@ export interface components {
             tables: components["schemas"]["DepthTable"][];
             /** Threshold Kpa */
             threshold_kpa: number[] | null;
+            /**
+             * Wet
+             * @default []
+             */
+            wet: components["schemas"]["WetOut"][];
             /** Why Not */
             why_not: string;
         };
@@ -9554,6 +10800,22 @@ export interface components {
             soil_line_cm: number;
         };
         /**
+         * TubePartOut
+         * @description A part for the tubes.
+         */
+        TubePartOut: {
+            /** Amount */
+            amount: number;
+            /** Cost */
+            cost: number;
+            /** Part */
+            part: string;
+            /** Price */
+            price: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * TubesIn
          * @description Depths [cm] for a cut-and-mark list.
          */
@@ -9566,6 +10828,13 @@ export interface components {
              */
             overhang_cm?: number | null;
             /**
+             * Prices
+             * @default {}
+             */
+            prices?: {
+                [key: string]: number;
+            };
+            /**
              * Stick Out Cm
              * @default null
              */
@@ -9576,6 +10845,12 @@ export interface components {
          * @description The list.
          */
         TubesOut: {
+            /** Cost */
+            cost: number;
+            /** Parts */
+            parts: components["schemas"]["TubePartOut"][];
+            /** Sets */
+            sets: components["schemas"]["DepthSetOut"][];
             /** Tubes */
             tubes: components["schemas"]["TubeOut"][];
         };
@@ -10010,6 +11285,28 @@ export interface components {
             valves: string[];
         };
         /**
+         * WayOut
+         * @description A way to read the choice: what it costs and asks for.
+         */
+        WayOut: {
+            /** By */
+            by: string;
+            /** Convenience */
+            convenience: string;
+            /** Duties */
+            duties: string[];
+            /** First Year */
+            first_year: number;
+            /** Later Years */
+            later_years: number;
+            /** Reading */
+            reading: string;
+            /** Title */
+            title: string;
+            /** Total */
+            total: number;
+        };
+        /**
          * WayOutOut
          * @description A limit loosened and what comes of it.
          */
@@ -10075,6 +11372,36 @@ export interface components {
              * @default 2
              */
             wind_height_m?: number;
+        };
+        /**
+         * WeekOut
+         * @description A week of both blocks: water given [mm over the block] and days past the trigger.
+         */
+        WeekOut: {
+            /** Advised Dry Days */
+            advised_dry_days: number;
+            /** Advised Mm */
+            advised_mm: number;
+            /** Day */
+            day: string;
+            /** Habit Dry Days */
+            habit_dry_days: number;
+            /** Habit Mm */
+            habit_mm: number;
+        };
+        /**
+         * WetOut
+         * @description Share of the last weeks a tension sensor stood below 10 kPa; null with too few hours.
+         */
+        WetOut: {
+            /** Depth Cm */
+            depth_cm: number;
+            /** Hours */
+            hours: number;
+            /** Sensor */
+            sensor: string;
+            /** Share */
+            share: number | null;
         };
         /**
          * WettedFacts
@@ -10303,6 +11630,71 @@ export interface components {
             name: string;
             /** There */
             there: string[][];
+        };
+        /**
+         * ZoneAcceptancePart
+         * @description A station of another block is accepted for a block, though they differ; with the reason.
+         */
+        ZoneAcceptancePart: {
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Station */
+            station: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+        };
+        /**
+         * ZoneLine
+         * @description A block this station stands for: whether it fits, why not, and why it was accepted though.
+         */
+        ZoneLine: {
+            /** Accepted */
+            accepted: string;
+            /** Differs */
+            differs: string;
+            /** Fits */
+            fits: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ZoneOut
+         * @description Another block, and whether a station here could stand for it.
+         */
+        ZoneOut: {
+            /** Fits */
+            fits: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -10613,6 +12005,194 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    power: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PowerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    benchPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchPracticeContent"];
                 };
             };
             /** @description Bad Request */
@@ -11752,6 +13332,100 @@ export interface operations {
             };
         };
     };
+    redesign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RedesignContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     blockRules: {
         parameters: {
             query?: {
@@ -12446,6 +14120,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SkillContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    stages: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StagesContent"];
                 };
             };
             /** @description Bad Request */
@@ -13782,6 +15552,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    comparisons: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonsContent"];
                 };
             };
             /** @description Bad Request */
@@ -16065,6 +17929,102 @@ export interface operations {
             };
         };
     };
+    landscape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LandscapeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandscapeOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     library: {
         parameters: {
             query?: never;
@@ -17899,6 +19859,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProceduresContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    rainBasin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BasinIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BasinOut"];
                 };
             };
             /** @description Bad Request */

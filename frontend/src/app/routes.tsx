@@ -24,6 +24,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/audit/FarmAuditPage")).FarmAuditPage }),
       },
       {
+        path: "compare",
+        lazy: async () => ({ Component: (await import("../features/compare/ComparePage")).ComparePage }),
+      },
+      {
         path: "block/:key/marks",
         lazy: async () => ({ Component: (await import("../features/marks/MarksPage")).MarksPage }),
       },

@@ -41,6 +41,8 @@ export function block(part: Partial<BlockAdvice> = {}): BlockAdvice {
     stage: "mid",
     by_weather: true,
     trigger_mm: 50,
+    readily_left_mm: 20,
+    further_mm: 50,
     can_finish: false,
     ordered: "",
     root_depth_cm: 60,

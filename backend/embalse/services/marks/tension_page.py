@@ -102,7 +102,7 @@ class RootZoneRow(Content):
     used_mm: float
 
 
-class BandOut(Content):
+class TensionBandOut(Content):
     """Tensions between which to irrigate in a stage [kPa]."""
 
     stage: str
@@ -144,8 +144,8 @@ class TensionContent(Content):
     threshold_kpa: list[float] | None
     picked: list[dict[str, Any]]
     why_not: str
-    band: BandOut | None = None
-    bands: list[BandOut] = PydanticField([])
+    band: TensionBandOut | None = None
+    bands: list[TensionBandOut] = PydanticField([])
     ask_local: bool = False
     wet: list[WetOut] = PydanticField([])
     means: MeansOut | None = None
@@ -184,8 +184,8 @@ WET_DAYS = 30  # days a share of time is told for: the wet end of one set or two
 DRAWN_DAYS = 30  # days the means are drawn for
 
 
-def _bands_out(bands: Sequence[TensionBand]) -> list[BandOut]:
-    return [BandOut(**vars(b)) for b in bands]
+def _bands_out(bands: Sequence[TensionBand]) -> list[TensionBandOut]:
+    return [TensionBandOut(**vars(b)) for b in bands]
 
 
 def _tensions(field: Field) -> list[tuple[Sensor, NDArray[np.int64], NDArray[np.float64]]]:

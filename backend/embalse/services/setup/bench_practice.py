@@ -23,7 +23,7 @@ from embalse.store import farm as farm_store
 from embalse.store import records as record_store
 
 
-class CheckOut(Content):
+class BenchCheckOut(Content):
     """A check of a sensor: what was found, whether it passes (null: not tried), and the words."""
 
     check: str
@@ -45,7 +45,7 @@ class SensorChecksOut(Content):
     sensor: str
     batch: str
     span: float
-    checks: list[CheckOut]
+    checks: list[BenchCheckOut]
     classes: list[ClassOut]
 
 
@@ -107,7 +107,7 @@ def _sensors() -> list[SensorChecksOut]:
                 sensor=name,
                 batch=batch,
                 span=test.span,
-                checks=[CheckOut(check=c.check, passes=c.passes, words=say(c.words)) for c in checks],
+                checks=[BenchCheckOut(check=c.check, passes=c.passes, words=say(c.words)) for c in checks],
                 classes=[ClassOut(word=w, from_raw=a, to_raw=b) for w, a, b in classes],
             )
         )

@@ -171,8 +171,8 @@ class InstrumentContent(BaseModel):
     choices: list[ChoiceOut]
     costs: list[CostOut]
     notes: list[str]
-    ways: list[WayOut] = []
-    zones: list[ZoneOut] = []
+    ways: list[WayOut]
+    zones: list[ZoneOut]
 
 
 def instrument_content(key: str) -> InstrumentContent:

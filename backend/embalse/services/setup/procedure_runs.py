@@ -50,7 +50,7 @@ class StepOut(BaseModel):
     timer_min: float | None
     required: bool
     source: str
-    options: list[str] = []
+    options: list[str]
 
 
 class ProcedureOut(BaseModel):

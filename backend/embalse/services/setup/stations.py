@@ -134,8 +134,8 @@ class SensorSheet(BaseModel):
     since: str | None
     settled: bool
     settling_words: str
-    depth_known: bool = True
-    mark: MarkOut | None = None
+    depth_known: bool
+    mark: MarkOut | None
     last_reading_at: str | None
     past_devices: list[str]
 
@@ -168,13 +168,13 @@ class StationSheet(BaseModel):
     log: list[LogLine]
     runs: list[str]
     checks: list[str]
-    scheme: str = ""
-    zones: list[ZoneLine] = []
-    companions: list[CompanionOut] = []
-    memory: MemoryOut | None = None
-    take_out: str = ""
-    take_out_by: str | None = None
-    unknown: list[str] = []
+    scheme: str
+    zones: list[ZoneLine]
+    companions: list[CompanionOut]
+    memory: MemoryOut | None
+    take_out: str
+    take_out_by: str | None
+    unknown: list[str]
 
 
 def stations_content() -> StationsContent:
@@ -440,6 +440,8 @@ def _sensor(
         since=times.iso(core.since if core else None, farm.time_zone),
         settled=settled,
         settling_words=words,
+        depth_known=True,
+        mark=None,
         last_reading_at=times.iso(readings[row.ref].latest_at, farm.time_zone),
         past_devices=[p.device_key for p in placed if p is not present],
     )

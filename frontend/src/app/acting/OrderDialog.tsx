@@ -6,14 +6,18 @@ import { useUnits } from "../farm";
 import { type ActingProps, numberIn } from "./LogSetDialog";
 import { useOrder } from "./queries";
 
+const SEEN = ["lodging", "disease", "ripe", "hail", "frost"] as const;
+
 /** Order a hold or a set over the advice, with the reason; the Round shows it until its last day. */
 export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingProps) {
   const units = useUnits();
   const order = useOrder(blockKey);
-  const [action, setAction] = useState<"hold" | "water">("hold");
+  const [action, setAction] = useState<"hold" | "water" | "end">("hold");
+  const [seen, setSeen] = useState<(typeof SEEN)[number]>("lodging");
   const store = (form: FormData) =>
     order.mutateAsync({
       action,
+      seen: action === "end" ? seen : "",
       until: textIn(form, "until"),
       net_mm: textIn(form, "net_mm") ? toServer(numberIn(form, "net_mm"), "depth", units) : null,
       note: textIn(form, "note"),
@@ -34,11 +38,21 @@ export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingPr
             options={[
               { value: "hold", label: "Postpone: no water" },
               { value: "water", label: "Water in any case" },
+              { value: "end", label: "End irrigation: no more water this season" },
             ]}
-            change={(value) => setAction(value as "hold" | "water")}
+            change={(value) => setAction(value as "hold" | "water" | "end")}
           />
+          {action === "end" && (
+            <Choice
+              label="Seen in the crop"
+              value={seen}
+              options={SEEN.map((s) => ({ value: s, label: s }))}
+              change={(value) => setSeen(value as (typeof SEEN)[number])}
+              error={refused.seen}
+            />
+          )}
           <Field
-            label="Until the end of"
+            label={action === "end" ? "Holds until" : "Until the end of"}
             name="until"
             type="date"
             defaultValue={asOf.slice(0, 10)}

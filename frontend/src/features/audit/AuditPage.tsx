@@ -64,6 +64,7 @@ function TheAudit({ audit, past }: { audit: BlockAudit; past: boolean }) {
               {all ? "Show the last ones only" : `Show all ${audit.sets.length} of ${audit.days} days`}
             </Button>
           )}
+          {audit.rule_score && <p className="mt-3">{audit.rule_score}.</p>}
           <Styles styles={audit.styles} />
         </section>
         <aside className="grid gap-5 self-start">

@@ -49,7 +49,11 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
             Sets of {audit.days} days.{" "}
             <a className="underline" href={`/api/audit/table.csv?days=${audit.days}`}>
               Download CSV
-            </a>
+            </a>{" "}
+            ·{" "}
+            <Link className="underline" to={keep("/compare")}>
+              Two ways compared
+            </Link>
           </p>
         </section>
         <aside className="grid gap-5 self-start">

@@ -62,6 +62,7 @@ function audit(part: Partial<BlockAudit> = {}): BlockAudit {
     name: "Hoya",
     as_of: FARM.now,
     days: 45,
+    rule_score: "",
     headline: "Set of Sat 11 Jul: too much. 4 mm went below the roots.",
     sets: [set()],
     dose: {

@@ -1,19 +1,24 @@
 import { useSearchParams } from "react-router";
 import { Tabs } from "../../ui/Tabs";
 import { Batches } from "./Batches";
+import { Cells } from "./Cells";
 import { useBench } from "./queries";
 import { Register } from "./Register";
+import { SeasonEnd } from "./SeasonEnd";
 import { Sheets } from "./Sheets";
+import { SingleSensors } from "./SingleSensors";
 import { Tubes } from "./Tubes";
 import { Work } from "./Work";
 
-const TABS = ["register", "batches", "calibration", "work", "tubes"] as const;
+const TABS = ["register", "batches", "single", "calibration", "work", "tubes", "end"] as const;
 const TITLES = {
   register: "Register",
   batches: "Batches",
+  single: "Single sensors",
   calibration: "Calibration",
   work: "Conditioning and service",
   tubes: "Tubes",
+  end: "Season's end",
 };
 
 /** Sensors as things: what there is, which can be trusted, what is being done to them. */
@@ -34,9 +39,14 @@ export function BenchPage() {
       >
         <Register bench={bench.data} />
         <Batches bench={bench.data} />
+        <div>
+          <SingleSensors />
+          <Cells />
+        </div>
         <Sheets />
         <Work bench={bench.data} />
         <Tubes />
+        <SeasonEnd />
       </Tabs>
     </div>
   );

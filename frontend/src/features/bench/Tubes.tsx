@@ -7,6 +7,19 @@ import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useTubeCuts } from "./queries";
 
+const IN = 2.54;
+const every = (step: number, last: number) =>
+  Array.from({ length: Math.floor(last / step) }, (_, i) => step * (i + 1));
+/** Sets of depths in use (common practice, no source), in cm. */
+const SETS: [string, number[]][] = [
+  ["6, 12, 24, 36 in", [6, 12, 24, 36].map((d) => IN * d)],
+  ["6, 18, 30, 42 in", [6, 18, 30, 42].map((d) => IN * d)],
+  ["12 and 18 in", [12, 18].map((d) => IN * d)],
+  ["every 4 in", every(4, 36).map((d) => IN * d)],
+  ["every 10 cm", every(10, 60)],
+  ["every 30 cm", every(30, 120)],
+];
+
 /** Cut-and-mark list: how long each tube is cut, and where the soil line is marked. */
 export function Tubes() {
   const units = useUnits();
@@ -42,6 +55,19 @@ export function Tubes() {
         sensor's middle lies {units === "us" ? "1.5 in" : "3.8 cm"} beyond the tube's end. Common practice, no
         source.
       </p>
+      <p className="no-print mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
+        Sets in use:
+        {SETS.map(([name, inches]) => (
+          <button
+            key={name}
+            type="button"
+            className="underline"
+            onClick={() => setDepths(inches.map((d) => toInput(d, "soilDepth", units)).join(" "))}
+          >
+            {name}
+          </button>
+        ))}
+      </p>
       <form
         className="no-print mt-3 flex flex-wrap items-end gap-4"
         noValidate
@@ -58,8 +84,45 @@ export function Tubes() {
           Make list
         </Button>
       </form>
-      {cuts.data && !trouble && <List cuts={cuts.data} units={units} />}
+      {cuts.data && !trouble && <List cuts={cuts.data.tubes} units={units} />}
+      {cuts.data && !trouble && <Parts found={cuts.data} />}
     </div>
+  );
+}
+
+/** Parts to buy, with their cost by the examples. */
+function Parts({ found }: { found: Schemas["TubesOut"] }) {
+  return (
+    <section aria-label="Parts" className="mt-5">
+      <h2 className="text-[17px] font-bold">Parts</h2>
+      <table className="mt-1 text-left">
+        <tbody>
+          {found.parts.map((p) => (
+            <tr key={p.part} className="border-t border-rule">
+              <th scope="row" className="py-1 pr-6 font-normal">
+                {p.part}
+              </th>
+              <td className="figure pr-6">
+                {p.unit === "m" ? p.amount.toFixed(1) : p.amount} {p.unit}
+              </td>
+              <td className="figure">{p.cost.toFixed(2)}</td>
+            </tr>
+          ))}
+          <tr className="border-t border-ink font-bold">
+            <th scope="row" className="py-1">
+              together
+            </th>
+            <td />
+            <td className="figure">{found.cost.toFixed(2)}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p className="secondary">
+        Prices are examples. Notch for the wire at the lower end, drain hole in line with the sensor's slot,
+        elbow not glued, spare wire folded inside, cap taped: the steps are under “Make its tubes” on a
+        planned station.
+      </p>
+    </section>
   );
 }
 

@@ -110,7 +110,12 @@ function page(at = "/bench", bench: Bench = BENCH) {
     "/api/bench": bench,
     "/api/procedures": PROCEDURES,
     "/api/farm": { created: {}, changed: {}, unchanged: {} },
-    "/api/tube-cuts": { tubes: [{ label: "1", depth_cm: 30, length_cm: 45.24, soil_line_cm: 19.05 }] },
+    "/api/tube-cuts": {
+      tubes: [{ label: "1", depth_cm: 30, length_cm: 45.24, soil_line_cm: 19.05 }],
+      parts: [{ part: "cap", amount: 1, unit: "piece", price: 0.6, cost: 0.6 }],
+      cost: 0.6,
+      sets: [],
+    },
     "/restore": { kind: "devices", key: "gm-1", deleted: false },
     "/records/devices/gm-1": { kind: "devices", key: "gm-1", deleted: true },
   });

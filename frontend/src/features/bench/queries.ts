@@ -18,7 +18,20 @@ export function useProcedures() {
 
 export function useTubeCuts() {
   return useMutation({
-    mutationFn: async (body: Schemas["TubesIn"]) => unwrap(await api.POST("/api/tube-cuts", { body })).tubes,
+    mutationFn: async (body: Schemas["TubesIn"]) => unwrap(await api.POST("/api/tube-cuts", { body })),
+  });
+}
+
+export function useBenchPractice() {
+  return useQuery({
+    queryKey: ["bench-practice"],
+    queryFn: async () => unwrap(await api.GET("/api/bench/practice")),
+  });
+}
+
+export function usePower() {
+  return useMutation({
+    mutationFn: async (body: Schemas["PowerIn"]) => unwrap(await api.POST("/api/bench/power", { body })),
   });
 }
 

@@ -11,6 +11,7 @@ import { Notices } from "../../ui/Notices";
 import { FieldSays, IndexMode } from "./FieldSays";
 import { Profile } from "./Profile";
 import { useBlock, useProfile } from "./queries";
+import { SeenDialog } from "./SeenDialog";
 import { SidePanel } from "./SidePanel";
 import { TitleLine } from "./TitleLine";
 
@@ -24,7 +25,7 @@ export function BlockPage() {
   return <OneBlock key={key} blockKey={key} />;
 }
 
-type Acting = "set" | "order" | undefined;
+type Acting = "set" | "order" | "seen" | undefined;
 
 function OneBlock({ blockKey }: { blockKey: string }) {
   const [asOf] = useAsOf();
@@ -40,7 +41,12 @@ function OneBlock({ blockKey }: { blockKey: string }) {
   const dialog = { blockKey, blockName: advice.name, asOf: as_of, close: () => setActing(undefined) };
   return (
     <>
-      <TitleLine content={block.data} log={() => setActing("set")} order={() => setActing("order")} />
+      <TitleLine
+        content={block.data}
+        log={() => setActing("set")}
+        order={() => setActing("order")}
+        seen={() => setActing("seen")}
+      />
       <BlockPlaces to={keep} blockKey={blockKey} />
       <Notices block={advice} withReason />
       <FieldSays blockKey={blockKey} asOf={asOf} />
@@ -51,6 +57,7 @@ function OneBlock({ blockKey }: { blockKey: string }) {
       </div>
       <LogSetDialog {...dialog} open={acting === "set"} />
       <OrderDialog {...dialog} open={acting === "order"} />
+      {acting === "seen" && <SeenDialog {...dialog} />}
     </>
   );
 }

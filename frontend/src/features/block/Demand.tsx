@@ -6,6 +6,7 @@ import { DemandPlot } from "../../charts/DemandPlot";
 import { day, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { TableView } from "../../ui/TableView";
+import { AirLimits } from "./AirLimits";
 import { LoggedDays } from "./Logged";
 import { useLedger, useSkill } from "./queries";
 import { ledgerTable } from "./tables";
@@ -45,6 +46,7 @@ export function Demand({ blockKey, asOf }: DemandProps) {
             add weather
           </button>
         )}
+        <AirLimits />
       </p>
       <LoggedDays days={found.days} />
       {said && <p role="status">{said}</p>}

@@ -36,6 +36,7 @@ export function ManagedDepth({ blockKey, depthCm, why }: ManagedDepthProps) {
       )}
       {open && (
         <RulesDialog
+          blockKey={blockKey}
           before={before}
           managedCm={depthCm}
           note={why}

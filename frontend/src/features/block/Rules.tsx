@@ -85,6 +85,7 @@ export function Rules({ blockKey, asOf, today }: RulesProps) {
       )}
       {open === "rules" && (
         <RulesDialog
+          blockKey={blockKey}
           before={rules.find((r) => !r.stage)}
           store={(body) => ruling.rules.mutateAsync(body)}
           close={() => setOpen(undefined)}

@@ -1,5 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { useUnits } from "../../app/farm";
 import { type QuantityName, quantity, toInput, toServer } from "../../lib/units";
@@ -13,6 +14,7 @@ interface RulesDialogProps {
   /** A depth proposed to refill down to, and what speaks for it. */
   managedCm?: number;
   note?: string;
+  blockKey: string;
   store: (body: Schemas["RulesIn"]) => Promise<unknown>;
   close: () => void;
 }
@@ -56,6 +58,25 @@ const ENTRIES: Entry[] = [
     hint: "left empty: as deep as the roots",
   },
   {
+    name: "trigger_share",
+    label: "Water at this share of the depletion allowed",
+    unit: "%",
+    percent: true,
+    hint: "less than 100 is shorter and more often",
+  },
+  {
+    name: "shrinkage_most",
+    label: "Trunks may shrink, times full trees",
+    unit: "×",
+    hint: "stressed beyond it brings water forward; 1.3 is mild",
+  },
+  {
+    name: "trunk_growth_mm_d",
+    label: "Trunk growth planned",
+    unit: "mm/day",
+    hint: "with less shrinkage and this growth, water waits",
+  },
+  {
     name: "end_share",
     label: "Share of available water that may be used by the last day",
     unit: "%",
@@ -64,7 +85,7 @@ const ENTRIES: Entry[] = [
 ];
 
 /** The rules of a block from today on; those before stay in the record. */
-export function RulesDialog({ before, managedCm, note, store, close }: RulesDialogProps) {
+export function RulesDialog({ before, managedCm, note, blockKey, store, close }: RulesDialogProps) {
   const units = useUnits();
   const [trigger, setTrigger] = useState<Trigger>(before?.trigger ?? "root zone");
   const [stage, setStage] = useState<Stage>("");
@@ -82,6 +103,11 @@ export function RulesDialog({ before, managedCm, note, store, close }: RulesDial
       trigger,
       lead_days: values.lead_days ?? 0,
       fill_share: values.fill_share ?? 1,
+      trigger_share: values.trigger_share ?? 1,
+      reading_sensor: trigger === "reading" ? textIn(form, "reading_sensor") || null : null,
+      reading_value: trigger === "reading" ? number(form, { name: "reading_value", label: "" }) : null,
+      reading_drier: trigger === "reading" ? textIn(form, "reading_drier") || null : null,
+      surface_days: trigger === "surface" ? number(form, { name: "surface_days", label: "" }) : null,
       tension_kpa: trigger === "upper tension" ? number(form, { name: "tension_kpa", label: "" }) : null,
       tension_to_cm:
         trigger === "upper tension"
@@ -110,6 +136,8 @@ export function RulesDialog({ before, managedCm, note, store, close }: RulesDial
                 { value: "root zone", label: "the root zone's depletion" },
                 { value: "any layer", label: "the first layer past refill" },
                 { value: "upper tension", label: "tension of the upper sensors" },
+                { value: "reading", label: "one sensor's reading" },
+                { value: "surface", label: "light sets that keep the surface moist" },
               ]}
               change={(v) => setTrigger(v as Trigger)}
               error={refused.trigger}
@@ -145,6 +173,17 @@ export function RulesDialog({ before, managedCm, note, store, close }: RulesDial
               />
             </div>
           )}
+          {trigger === "reading" && <ReadingEntries before={before} blockKey={blockKey} refused={refused} />}
+          {trigger === "surface" && (
+            <Field
+              label="Days between light sets"
+              name="surface_days"
+              inputMode="decimal"
+              defaultValue={before?.surface_days ?? ""}
+              hint="for germination or tillering; give their depth as the set dose"
+              error={refused.surface_days}
+            />
+          )}
           <div className="grid grid-cols-2 gap-3">
             {ENTRIES.map((entry) => (
               <Field
@@ -178,5 +217,56 @@ export function RulesDialog({ before, managedCm, note, store, close }: RulesDial
         </>
       )}
     </FormDialog>
+  );
+}
+
+/** Which sensor's reading calls for water, at which value, and which way it goes. */
+function ReadingEntries({
+  before,
+  blockKey,
+  refused,
+}: {
+  before: Schemas["RulesOut"] | undefined;
+  blockKey: string;
+  refused: Record<string, string>;
+}) {
+  const sensors = useQuery({
+    queryKey: ["sensors"],
+    queryFn: async () => unwrap(await api.GET("/api/sensors")),
+  });
+  const mine = (sensors.data?.sensors ?? []).filter(
+    (s) => s.ref.startsWith(`${blockKey}/`) && !s.ref.includes("."),
+  );
+  const select = "w-full rounded-sheet border border-rule bg-panel px-2 py-1.5";
+  if (sensors.isPending) return <p className="secondary">Looking for sensors …</p>;
+  return (
+    <div className="grid grid-cols-3 gap-3">
+      <label>
+        <span className="block text-[13px] font-bold">Sensor</span>
+        <select name="reading_sensor" className={select} defaultValue={before?.reading_sensor ?? ""}>
+          {mine.map((s) => (
+            <option key={s.ref} value={s.ref}>
+              {s.ref.slice(blockKey.length + 1)} ({s.raw_unit})
+            </option>
+          ))}
+        </select>
+        {refused.reading_sensor && <span className="font-bold text-clay">{refused.reading_sensor}</span>}
+      </label>
+      <Field
+        label="Shows, in its own unit"
+        name="reading_value"
+        inputMode="decimal"
+        defaultValue={before?.reading_value ?? ""}
+        error={refused.reading_value}
+      />
+      <label>
+        <span className="block text-[13px] font-bold">As the soil dries it</span>
+        <select name="reading_drier" className={select} defaultValue={before?.reading_drier ?? ""}>
+          <option value="">goes by its unit</option>
+          <option value="higher">rises</option>
+          <option value="lower">falls</option>
+        </select>
+      </label>
+    </div>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
 import { Tabs } from "../../ui/Tabs";
 import { Demand } from "./Demand";
+import { LeftAmounts } from "./LeftAmounts";
 import { LoggedSets } from "./Logged";
 import { Rules } from "./Rules";
 import { Wettings } from "./Wettings";
@@ -24,7 +25,10 @@ export function SidePanel({ content, found, offset, asOf }: SideProps) {
   return (
     <div className="min-w-0 self-start">
       <Tabs names={NAMES} titles={TITLES} chosen={NAMES.indexOf(chosen)} choose={setChosen}>
-        <WhatIfWorking advice={content.advice} asOf={asOf} />
+        <div>
+          <LeftAmounts advice={content.advice} />
+          <WhatIfWorking advice={content.advice} asOf={asOf} />
+        </div>
         <div>
           {found ? (
             <Wettings found={found} offset={offset} />

@@ -11,10 +11,12 @@ export function TitleLine({
   content,
   log,
   order,
+  seen,
 }: {
   content: BlockContent;
   log: () => void;
   order: () => void;
+  seen: () => void;
 }) {
   const { advice } = content;
   const may = useMay();
@@ -51,6 +53,7 @@ export function TitleLine({
           Log a set
         </Button>
       )}
+      {may("stages_seen") && <Button onClick={seen}>Seen in the field</Button>}
       {may("orders") && <Button onClick={order}>Postpone or override</Button>}
     </div>
   );

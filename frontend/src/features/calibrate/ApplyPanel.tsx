@@ -23,12 +23,13 @@ export function ApplyPanel({ worked, refs, block }: Props) {
   const [chosen, setChosen] = useState<string[] | null>(null);
   const [from, setFrom] = useState(momentOf(farm).slice(0, 10));
   const [warm, setWarm] = useState(false);
+  const [notFor, setNotFor] = useState<string[]>([]);
   const [looking, setLooking] = useState<ApplyBody | null>(null);
   const [trouble, setTrouble] = useState("");
   const apply = useApplyCalibration();
   const picked = chosen ?? refs;
   const warmth = useWarmth(picked[0]);
-  const body = bodyOf(worked, picked, from, warm ? warmth.data?.per_degree : null);
+  const body = bodyOf(worked, picked, from, { perDegree: warm ? warmth.data?.per_degree : null, notFor });
   if (!worked.part) return <p>This curve cannot be used: it moves no calibration in use.</p>;
   if (refs.length === 0)
     return <p>No sensor of this block gives this kind of reading: pick the block above.</p>;
@@ -70,6 +71,22 @@ export function ApplyPanel({ worked, refs, block }: Props) {
           ))}
         </fieldset>
       </div>
+      <fieldset className="mt-2">
+        <legend className="text-[13px] font-bold">Not meant for</legend>
+        {["clay", "saline", "organic"].map((soil) => (
+          <label key={soil} className="mr-4">
+            <input
+              type="checkbox"
+              className="mr-1"
+              checked={notFor.includes(soil)}
+              onChange={(e) =>
+                setNotFor(e.target.checked ? [...notFor, soil] : notFor.filter((s) => s !== soil))
+              }
+            />
+            {soil} soil
+          </label>
+        ))}
+      </fieldset>
       <p className="secondary mt-1">
         From an earlier day its past trace becomes water too. Past advice stays as it was.
       </p>
@@ -114,12 +131,16 @@ function bodyOf(
   worked: SheetWorked,
   sensors: string[],
   from: string,
-  perDegree: number | null | undefined,
+  more: { perDegree: number | null | undefined; notFor: string[] },
 ): ApplyBody | null {
   if (!worked.part || sensors.length === 0 || !from) return null;
   const part = worked.part as Record<string, unknown>;
   const curve = part.curve as Record<string, unknown> | undefined;
-  const warmed = perDegree && curve ? { curve: { ...curve, per_degree: perDegree } } : {};
+  const changes = {
+    ...(more.perDegree ? { per_degree: more.perDegree } : {}),
+    ...(more.notFor.length > 0 ? { not_for: more.notFor } : {}),
+  };
+  const warmed = curve && Object.keys(changes).length > 0 ? { curve: { ...curve, ...changes } } : {};
   return { sensors, calibration: { ...part, ...warmed, valid_from: from } as ApplyBody["calibration"] };
 }
 

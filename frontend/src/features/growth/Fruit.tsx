@@ -98,6 +98,7 @@ function Sample({ block }: { block: string }) {
   const [who] = useWho();
   const [text, setText] = useState("");
   const [trouble, setTrouble] = useState("");
+  const [harvest, setHarvest] = useState(false);
   const sizes = text
     .split(/[\s;]+/)
     .filter(Boolean)
@@ -108,7 +109,8 @@ function Sample({ block }: { block: string }) {
       await apply.mutateAsync({
         fruit_samples: [
           {
-            key: `${block}-${on.replaceAll("-", "")}`,
+            key: `${block}-${on.replaceAll("-", "")}${harvest ? "-harvest" : ""}`,
+            at_harvest: harvest,
             block,
             on,
             diameters_mm: sizes.map((s) => toServer(s, "size", units)),
@@ -123,7 +125,7 @@ function Sample({ block }: { block: string }) {
     }
   };
   return (
-    <div className="mt-2 flex items-end gap-3">
+    <div className="mt-2 flex flex-wrap items-end gap-3">
       <Field
         label={`Today's diameters, ${quantity("size", units).unit}`}
         value={text}
@@ -133,6 +135,9 @@ function Sample({ block }: { block: string }) {
         onChange={(e) => setText(e.target.value)}
         className="w-72"
       />
+      <label className="flex items-center gap-2 pb-2">
+        <input type="checkbox" checked={harvest} onChange={(e) => setHarvest(e.target.checked)} /> at harvest
+      </label>
       <Button
         disabled={sizes.length < 3 || sizes.some((s) => !(s > 0)) || apply.isPending}
         onClick={() => void store()}

@@ -2,11 +2,12 @@ import { Link, useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { GrowthPlot } from "../../charts/GrowthPlot";
-import { dayMonth, offsetSeconds, wall } from "../../lib/dates";
+import { clock, dayMonth, offsetSeconds, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Fruit } from "./Fruit";
 import { type Growth, useGrowth } from "./queries";
+import { TreeSignal } from "./TreeSignal";
 import { Trunk } from "./Trunk";
 
 /** Growth against water: stems, trunk, fruit; the depletion at which growth has halved. */
@@ -67,6 +68,7 @@ export function GrowthPage() {
       </section>
       <Fruit growth={data} />
       <Trunk growth={data} />
+      <TreeSignal growth={data} />
     </div>
   );
 }
@@ -118,7 +120,13 @@ function Cycles({ growth }: { growth: Growth }) {
           {shrank.map((r) => `plant ${r.shrank.join(", ")} on ${day(r.at)}`).join("; ")}.
         </p>
       )}
-      {growth.last_at && <p className="secondary">Last measured {dayMonth(wall(growth.last_at))}.</p>}
+      {growth.last_at && (
+        <p className="secondary">
+          Last measured {dayMonth(wall(growth.last_at))}.
+          {growth.measure_again_at &&
+            ` Measure again ${dayMonth(wall(growth.measure_again_at))} at ${clock(wall(growth.measure_again_at))}, the same hour.`}
+        </p>
+      )}
     </>
   );
 }

@@ -38,7 +38,11 @@ export function Trunk({ growth }: { growth: Growth }) {
   const every = Math.max(1, Math.round(days.length / 8));
   return (
     <section aria-label="Trunk" className="mt-6 overflow-x-auto">
-      <h2 className="text-[17px] font-bold">Trunk gauge, {growth.trunk_sensor}</h2>
+      <h2 className="text-[17px] font-bold">
+        {growth.trees > 1
+          ? `Trunk gauges of ${growth.trees} trees, their mean`
+          : `Trunk gauge, ${growth.trunk_sensor}`}
+      </h2>
       <p>
         Bars: how far the trunk shrinks in a day. Dots: growth since the day before. More shrinkage at the
         same weather and less growth mean less water within reach.

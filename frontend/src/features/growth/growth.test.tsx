@@ -14,6 +14,13 @@ afterEach(() => {
 
 const T = 1_783_000_000;
 const GROWTH: Growth = {
+  trees: 0,
+  signal: null,
+  signal_words: "",
+  verdict: "",
+  verdict_words: "",
+  measure_again_at: null,
+  harvest: null,
   block: "hoya",
   name: "Hoya",
   as_of: "2026-07-14T06:00+02:00",

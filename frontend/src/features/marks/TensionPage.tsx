@@ -9,6 +9,7 @@ import { quantity, show } from "../../lib/units";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { useTension } from "./queries";
+import { TensionSchool } from "./TensionSchool";
 
 type Horizon = Schemas["HorizonCurves"];
 type Tension = Schemas["TensionContent"];
@@ -52,6 +53,7 @@ export function TensionPage() {
         </p>
       )}
       {data.why_not && <p>{data.why_not}</p>}
+      <TensionSchool data={data} />
       {data.horizons.map((h) => (
         <HorizonPart key={h.top_cm} horizon={h} data={data} asOf={asOf} />
       ))}

@@ -198,6 +198,20 @@ const TENSION = {
   threshold_kpa: [40, 60],
   picked: [],
   why_not: "",
+  band: { stage: "mid", low_kpa: 55, high_kpa: 65, source: "a book", confidence: "low" },
+  bands: [],
+  ask_local: false,
+  wet: [
+    { sensor: "hoya/a/20", depth_cm: 20, share: 0.25, hours: 600 },
+    { sensor: "hoya/a/60", depth_cm: 60, share: null, hours: 12 },
+  ],
+  means: {
+    times: [1_783_000_000, 1_783_003_600],
+    upper_kpa: [20, 30],
+    lower_kpa: [null, 10],
+    uppers: 2,
+    lowers: 1,
+  },
 };
 
 const at = (path: string, answers: Record<string, unknown>) => {
@@ -285,6 +299,9 @@ describe("the tension page", () => {
     });
     expect(await screen.findByText(/Irrigate between 40 and 60 kPa/)).toBeTruthy();
     expect(screen.getByText(/no curve, 2 points; at least 5 are wanted/)).toBeTruthy();
+    expect(screen.getByText(/25 % of the last month below 10 kPa: soil cannot hold/)).toBeTruthy();
+    expect(screen.getByText(/too few hours to tell \(12\)/)).toBeTruthy();
+    expect(screen.getByRole("img", { name: /Mean tension of the upper and of the lower/ })).toBeTruthy();
     const rows = screen.getAllByRole("row").map((r) => r.textContent);
     expect(rows[1]).toBe("10full · 40full · 40");
     expect(rows[2]).toBe("6043 % · 1643 % · 16");

@@ -47,6 +47,11 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
           <h1>{round.data.sentence}</h1>
           {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
         </div>
+        {round.data.air.map((words) => (
+          <p key={words} role="status" className="font-bold">
+            {words}.
+          </p>
+        ))}
         <LastNight asOf={asOf} />
         {noReadings && <FirstSteps step={1} />}
         <ToSee lines={round.data.to_see} faults={audit.data?.follow_ups ?? []} />

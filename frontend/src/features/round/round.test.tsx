@@ -14,6 +14,7 @@ const ROUND = {
   as_of: "2026-07-14T06:00+02:00",
   sentence: "One block needs water today. Leave one. One without advice.",
   to_see: [],
+  air: [],
   blocks: [
     block(),
     block({

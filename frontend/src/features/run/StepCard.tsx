@@ -48,6 +48,9 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
     } else if (step.entry === "text") {
       if (typed === "") setTrouble("type what is on the tag");
       else void store({ value: typed });
+    } else if (step.entry === "choice") {
+      if (typed === "") setTrouble("choose one");
+      else void store({ value: typed });
     } else void store();
   };
   const take = async (file: File | undefined) => {
@@ -83,6 +86,26 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
             onChange={(e) => setValue(e.target.value)}
           />
         </div>
+      )}
+      {step.entry === "tick" && state.words && <p className="mt-3 text-[18px] font-bold">{state.words}.</p>}
+      {step.entry === "choice" && (
+        <fieldset className="mt-4 grid gap-2">
+          <legend className="sr-only">{step.title}</legend>
+          {step.options.map((option) => (
+            <label
+              key={option}
+              className={`flex min-h-11 items-center gap-3 rounded-sheet border px-3 py-2 ${value === option ? "border-2 border-ink font-bold" : "border-rule"}`}
+            >
+              <input
+                type="radio"
+                name={state.id}
+                checked={value === option}
+                onChange={() => setValue(option)}
+              />
+              {option}
+            </label>
+          ))}
+        </fieldset>
       )}
       {step.entry === "place" && <PlaceEntry store={(at) => void store(at)} />}
       {(step.entry === "photo" || photo) && <PhotoLine photo={photo} />}

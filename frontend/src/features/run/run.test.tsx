@@ -25,6 +25,7 @@ const STEP = {
   high: null,
   timer_min: null,
   required: true,
+  options: [],
   source: "common practice, no source",
 };
 
@@ -214,5 +215,33 @@ describe("a timer", () => {
   it("writes spans for people", () => {
     expect([spanWords(2), spanWords(1800)]).toEqual(["2 min", "30 h"]);
     expect([countdown(90_000), countdown(11.5 * 3_600_000)]).toEqual(["1:30", "11:30:00"]);
+  });
+
+  it("lets one of the ways in use be chosen, with a thumb", async () => {
+    const slurry = step(
+      { id: "30:slurry", sensor: "30", depth_cm: 30 },
+      {
+        step: "slurry",
+        entry: "choice",
+        title: "Slurry: how much",
+        options: ["a small portion", "up to half the hole"],
+      },
+    );
+    const { asked } = page(run([slurry]));
+    fireEvent.click(await screen.findByRole("button", { name: "Save" }));
+    expect(screen.getByText("choose one")).toBeTruthy();
+    fireEvent.click(screen.getByLabelText("up to half the hole"));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
+    await waitFor(() => expect(asked.some((r) => r.method === "POST")).toBe(true));
+    expect((await sent(asked))["30:slurry"]).toMatchObject({ value: "up to half the hole" });
+  });
+
+  it("says up to which mark the soil is packed", async () => {
+    const packed = step(
+      { id: "60:packed", sensor: "60", depth_cm: 60, words: "pack up to the mark at 30 cm" },
+      { step: "packed", entry: "tick", title: "Soil put back" },
+    );
+    page(run([packed]));
+    expect(await screen.findByText("pack up to the mark at 30 cm.")).toBeTruthy();
   });
 });

@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { type QuantityName, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
 import { RefusalNote } from "../../ui/entries";
 import { Field } from "../../ui/Field";
+import { LandscapeHelper } from "./PracticeHelpers";
 import { useChoices } from "./queries";
 import { SaveLine, type TabProps, useSaving } from "./saving";
 
@@ -104,6 +105,11 @@ export function CropTab({ setup, block }: TabProps) {
           ))}
         </tbody>
       </table>
+      <LandscapeHelper
+        use={(kc) =>
+          setTyped((before) => ({ ...before, kc_ini: String(kc), kc_mid: String(kc), kc_end: String(kc) }))
+        }
+      />
       <p className="secondary mt-2">An empty entry takes the library's value.</p>
       <RefusalNote refused={saving.refused} />
       <SaveLine stored={saving.stored} pending={saving.pending} label="Save crop" />

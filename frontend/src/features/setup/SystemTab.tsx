@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { show, type UnitSystem } from "../../lib/units";
 import { draftOf, Entries, type Entry, RefusalNote, valuesOf } from "../../ui/entries";
 import { Choice } from "../../ui/Field";
+import { BasinHelper, Redesign } from "./PracticeHelpers";
 import { useSystemFacts } from "./queries";
 import { SupplyPanel } from "./SupplyPanel";
 import { SaveLine, type TabProps, useSaving } from "./saving";
@@ -93,7 +94,9 @@ export function SystemTab({ document, block }: TabProps) {
       </form>
       <div>
         <Facts part={part} areaHa={block.area_ha} units={units} />
+        <Redesign blockKey={block.key} />
         <SupplyPanel document={document} block={block} />
+        <BasinHelper />
       </div>
     </div>
   );

@@ -5,6 +5,7 @@ import { errorsOf, momentOf, newKey, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
+import { markWords } from "./Hole";
 import { type Sheet, useApply, useChannelCheck, useStation, useSwap } from "./queries";
 
 /** Wet or warm one sensor at a time; the reading that moves is its channel. */
@@ -75,6 +76,7 @@ function NewCheck({ sheet }: { sheet: Sheet }) {
               {sheet.sensors.map((s) => (
                 <th key={s.key} className="pr-3 font-normal">
                   touched {show(s.depth_cm, "soilDepth", units)}
+                  <span className="secondary block">{markWords(s.mark)}</span>
                 </th>
               ))}
             </tr>

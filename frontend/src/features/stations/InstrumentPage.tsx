@@ -97,6 +97,8 @@ function Plan({ block, content }: { block: string; content: Content }) {
           />
         ))}
       </ul>
+      <Ways content={content} />
+      <Zones content={content} />
       <section className="mt-6 max-w-3xl">
         <h2 className="text-[17px] font-bold">Costs</h2>
         <div className="mt-1 grid gap-4 sm:grid-cols-3">
@@ -126,6 +128,69 @@ function Plan({ block, content }: { block: string; content: Content }) {
         </Button>
       </section>
     </>
+  );
+}
+
+/** Do it or hire it; by hand, logger or radio: what each costs and asks for. */
+function Ways({ content }: { content: Content }) {
+  const chosen = content.choices.find((c) => c.choice === content.chosen) ?? content.choices[0];
+  if (!chosen) return null;
+  return (
+    <section className="mt-6" aria-label="Do it or hire it">
+      <h2 className="text-[17px] font-bold">Do it or hire it: {chosen.title.toLowerCase()}</h2>
+      <div className="overflow-x-auto">
+        <table className="mt-1 w-full text-left">
+          <thead className="secondary">
+            <tr>
+              {["way", "first year", "later years", `in ${content.seasons} seasons`, "you do"].map((h) => (
+                <th key={h} className="pr-4 font-normal">
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {content.ways.map((w) => (
+              <tr key={`${w.reading} ${w.by}`} className="border-t border-rule align-baseline">
+                <th scope="row" className="max-w-72 py-1.5 pr-4 font-normal">
+                  <b>{w.title}</b>
+                  <span className="secondary block">{w.convenience}</span>
+                </th>
+                <td className="figure pr-4">{Math.round(w.first_year)}</td>
+                <td className="figure pr-4">{Math.round(w.later_years)}</td>
+                <td className="figure pr-4 font-bold">{Math.round(w.total)}</td>
+                <td>{w.duties.join(". ")}.</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+/** A controller with several zones on one sensor: which of them it can stand for. */
+function Zones({ content }: { content: Content }) {
+  if (content.zones.length === 0) return null;
+  const fits = content.zones.filter((z) => z.fits);
+  return (
+    <section className="mt-6 max-w-3xl" aria-label="One sensor for several zones">
+      <h2 className="text-[17px] font-bold">One sensor for several zones</h2>
+      <p>
+        {fits.length > 0
+          ? `A station here can stand for ${fits.map((z) => z.name).join(", ")}.`
+          : "A station here can stand for no other block."}
+      </p>
+      <ul>
+        {content.zones
+          .filter((z) => !z.fits)
+          .map((z) => (
+            <li key={z.key} className="secondary">
+              Not for {z.why}.
+            </li>
+          ))}
+      </ul>
+    </section>
   );
 }
 

@@ -2,7 +2,7 @@ import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
-import { errorsOf } from "../../app/records";
+import { errorsOf, momentOf, newKey } from "../../app/records";
 import { quantity, toServer } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
@@ -41,10 +41,22 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
   const [type, setType] = useState("profile probe");
   const [depths, setDepths] = useState("");
   const [gauge, setGauge] = useState("");
+  const [inherited, setInherited] = useState(false);
   const [refused, setRefused] = useState<Refusals>({});
   const gauged = type === "tensiometer" && gauge.trim() !== "";
   const height = Number(gauge.replace(",", "."));
   const chosen = plan.data?.choices.find((c) => c.choice === plan.data.chosen) ?? plan.data?.choices[0];
+  const unknown = (key: string) =>
+    depthsFrom(depths).map((d) => {
+      const cm = typeof d === "number" ? toServer(d, "soilDepth", units) : d;
+      return {
+        key: newKey("found", farm),
+        valid_from: momentOf(farm).slice(0, 10),
+        sensor: `${block}/${key}/${typeof cm === "number" ? Number(cm.toFixed(6)) : cm}`,
+        depth_cm: null,
+        note: "inherited, nobody knows how deep",
+      };
+    });
   const submit = async (event: FormEvent) => {
     event.preventDefault();
     const found = farm.blocks.find((b) => b.key === block);
@@ -78,6 +90,7 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
             ],
           } as unknown as Schemas["BlockPart"],
         ],
+        ...(inherited ? { sensor_findings: unknown(key) as never } : {}),
       });
       made?.(key);
       close();
@@ -107,6 +120,10 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
         error={refused.sensors ?? refused.depth_cm}
         onChange={(e) => setDepths(e.target.value)}
       />
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={inherited} onChange={(e) => setInherited(e.target.checked)} />
+        inherited: nobody knows how deep they sit (give a guess; they are watched, and never advise)
+      </label>
       {type === "tensiometer" && (
         <Field
           label={`Gauge above the ground, ${quantity("soilDepth", units).unit}`}

@@ -5,11 +5,13 @@ import { momentOf, newKey, useDelete } from "../../app/records";
 import { clock, dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
+import { Hole, markWords } from "./Hole";
 import { MoveDialog } from "./MoveDialog";
 import { type Sheet, useApply, useProcedures, useStation } from "./queries";
 import { ReadByHand } from "./ReadByHand";
 import { ReplaceDialog } from "./ReplaceDialog";
 import { StandsFor } from "./StandsFor";
+import { StationFacts } from "./StationFacts";
 import { methodFor } from "./stationParts";
 import { VisitDialog } from "./VisitDialog";
 
@@ -42,7 +44,11 @@ export function StationPage() {
           <ReadByHand sheet={data} />
           <StandsFor sheet={data} />
         </div>
-        <Log sheet={data} />
+        <div>
+          <Hole sheet={data} />
+          <StationFacts sheet={data} />
+          <Log sheet={data} />
+        </div>
       </div>
     </div>
   );
@@ -82,6 +88,10 @@ function Actions({ sheet }: { sheet: Sheet }) {
           <StartRun sheet={sheet} kind="end" />
         </>
       )}
+      {!open_run && state === "planned" && <StartRun sheet={sheet} kind="prepare" />}
+      {!open_run && state !== "removed" && (sheet.unknown.length > 0 || away) && (
+        <StartRun sheet={sheet} kind="find" />
+      )}
       <Link to={`/stations/${ref}/tags`} className="underline">
         tags and site sheet
       </Link>
@@ -93,13 +103,20 @@ function Actions({ sheet }: { sheet: Sheet }) {
   );
 }
 
-function StartRun({ sheet, kind }: { sheet: Sheet; kind: "install" | "end" }) {
+const STARTS = {
+  install: { label: "Install it", first: "" },
+  end: { label: "Remove", first: "remove" },
+  prepare: { label: "Make its tubes", first: "make-tubes" },
+  find: { label: "Find out about it", first: "find-out" },
+} as const;
+
+function StartRun({ sheet, kind }: { sheet: Sheet; kind: keyof typeof STARTS }) {
   const farm = useFarm();
   const navigate = useNavigate();
   const apply = useApply();
   const procedures = useProcedures();
   const offered = (procedures.data ?? []).filter((p) => p.kind === kind && p.subject === "station");
-  const first = kind === "install" ? methodFor(sheet.line.types[0] ?? "") : "remove";
+  const first = STARTS[kind].first || methodFor(sheet.line.types[0] ?? "");
   const [method, setMethod] = useState(first);
   const begin = async () => {
     const key = newKey(method, farm);
@@ -131,7 +148,7 @@ function StartRun({ sheet, kind }: { sheet: Sheet; kind: "install" | "end" }) {
         disabled={apply.isPending}
         onClick={() => void begin()}
       >
-        {kind === "install" ? "Install it" : "Remove"}
+        {STARTS[kind].label}
       </Button>
     </span>
   );
@@ -150,7 +167,7 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
       <table className="mt-1 w-full text-left [&_td]:pr-3 [&_th]:pr-3">
         <thead className="secondary">
           <tr>
-            {["depth", "device", "channel", "since", "trust"].map((h) => (
+            {["depth", "mark", "device", "channel", "since", "trust"].map((h) => (
               <th key={h} className="font-normal">
                 {h}
               </th>
@@ -162,9 +179,10 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
             <tr key={s.ref} className="border-t border-rule align-baseline">
               <td className="py-1.5 font-bold">
                 <Link className="underline" to={`/stations/${sheet.line.ref}/sensor/${s.key}`}>
-                  {show(s.depth_cm, "soilDepth", units)}
+                  {s.depth_known ? show(s.depth_cm, "soilDepth", units) : `${s.key}: depth not known`}
                 </Link>
               </td>
+              <td>{markWords(s.mark)}</td>
               <td>
                 {s.device ?? <span className="secondary">not in the register</span>}
                 {s.past_devices.length > 0 && (
@@ -173,7 +191,15 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
               </td>
               <td className="figure">{s.channel || "–"}</td>
               <td>{s.since ? dayMonth(wall(s.since)) : "–"}</td>
-              <td>{s.settled ? s.settling_words.split(":")[0] : <b>settling</b>}</td>
+              <td>
+                {!s.depth_known ? (
+                  <b>watched only</b>
+                ) : s.settled ? (
+                  s.settling_words.split(":")[0]
+                ) : (
+                  <b>settling</b>
+                )}
+              </td>
             </tr>
           ))}
         </tbody>

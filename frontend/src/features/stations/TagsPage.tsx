@@ -1,9 +1,13 @@
+import { useState } from "react";
 import { useParams } from "react-router";
 import { useFarm, useUnits } from "../../app/farm";
+import { useMay } from "../../app/session";
 import { dayMonth, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
+import { Hole, markWords } from "./Hole";
 import { useStation } from "./queries";
+import { SchemeDialog } from "./SchemeDialog";
 
 /** Depth tags to be cut out and a site sheet for the logger box, on paper. */
 export function TagsPage() {
@@ -11,6 +15,8 @@ export function TagsPage() {
   const farm = useFarm();
   const units = useUnits();
   const sheet = useStation(block, station);
+  const may = useMay();
+  const [marking, setMarking] = useState(false);
   if (!sheet.data) return <p className="secondary py-6">{sheet.error?.message ?? "Opening …"}</p>;
   const { line, sensors } = sheet.data;
   return (
@@ -19,7 +25,9 @@ export function TagsPage() {
         <Button kind="ink" onClick={() => window.print()}>
           Print
         </Button>
+        {may("depth_schemes") && <Button onClick={() => setMarking(true)}>How depths are marked</Button>}
       </p>
+      {marking && <SchemeDialog scheme={sheet.data.scheme} close={() => setMarking(false)} />}
       <h1>
         {farm.name}: {line.block_name}, {line.name}
       </h1>
@@ -40,7 +48,7 @@ export function TagsPage() {
       <table className="mt-3 w-full text-left">
         <thead>
           <tr>
-            {["depth", "device", "channel", "tag", "read before", "read after"].map((h) => (
+            {["mark", "depth", "device", "channel", "tag", "read before", "read after"].map((h) => (
               <th key={h} className="border-b border-ink font-normal">
                 {h}
               </th>
@@ -50,6 +58,7 @@ export function TagsPage() {
         <tbody>
           {sensors.map((s) => (
             <tr key={s.ref} className="border-b border-rule">
+              <td className="font-bold">{markWords(s.mark)}</td>
               <td className="py-2 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
               <td>{s.device ?? ""}</td>
               <td className="figure">{s.channel}</td>
@@ -60,12 +69,21 @@ export function TagsPage() {
           ))}
         </tbody>
       </table>
+      <p className="mt-2">
+        {sheet.data.scheme === "counted up"
+          ? "On this farm 1 is the deepest."
+          : sheet.data.scheme === "own"
+            ? "Marked by the farm's own scheme."
+            : "On this farm 1 is the shallowest."}
+      </p>
+      <Hole sheet={sheet.data} />
       <h2 className="mt-6 text-[17px] font-bold">Tags: two of each, one for either end of the wire</h2>
       <ul className="mt-2 grid grid-cols-2 gap-2 sm:grid-cols-4">
         {sensors.flatMap((s) =>
           ["sensor end", "logger end"].map((end) => (
             <li key={`${s.ref} ${end}`} className="border border-dashed border-ink p-2">
               <p className="text-[22px] font-bold">{show(s.depth_cm, "soilDepth", units)}</p>
+              <p className="font-bold">{markWords(s.mark)}</p>
               <p className="figure text-[12px]">{s.ref}</p>
               <p className="figure text-[12px]">{s.channel || "channel ______"}</p>
               <p className="secondary">{end}</p>

@@ -45,6 +45,8 @@ const sensor = (key: string, part: Partial<Sheet["sensors"][number]> = {}) => ({
   serial: "",
   since: "2026-03-01T12:00+01:00",
   settled: true,
+  depth_known: true,
+  mark: { number: key === "10" ? "1" : "2", colour: "", knots: null },
   settling_words: "settled",
   last_reading_at: null,
   past_devices: [],
@@ -64,6 +66,13 @@ const SHEET: Sheet = {
   ],
   stands_for: [],
   zone_cautions: [],
+  scheme: "counted down",
+  zones: [],
+  companions: [],
+  memory: null,
+  take_out: "Stays in the ground: the crop does",
+  take_out_by: null,
+  unknown: [],
   log: [
     {
       at: "2026-03-02T08:00+01:00",
@@ -329,6 +338,22 @@ describe("what to measure", () => {
       },
     ],
     notes: ["the soil changes at 20 cm"],
+    ways: [
+      {
+        reading: "hand",
+        by: "own",
+        title: "Read by hand, your own work",
+        convenience: "A walk every round.",
+        duties: ["Walk the round weekly", "Decide"],
+        first_year: 500,
+        later_years: 80,
+        total: 660,
+      },
+    ],
+    zones: [
+      { key: "llano", name: "Llano", fits: true, why: "" },
+      { key: "cuesta", name: "Cuesta", fits: false, why: "Cuesta differs: slope 12 % there, 2 % here" },
+    ],
   };
 
   it("chooses a way, with the farm's own costs", async () => {
@@ -341,12 +366,62 @@ describe("what to measure", () => {
       "/stations/plan/hoya",
     );
     expect(await screen.findByText("the soil changes at 20 cm")).toBeTruthy();
+    expect(screen.getByText("Walk the round weekly. Decide.")).toBeTruthy();
+    expect(screen.getByText("A station here can stand for Llano.")).toBeTruthy();
+    expect(screen.getByText("Not for Cuesta differs: slope 12 % there, 2 % here.")).toBeTruthy();
     fireEvent.change(screen.getByLabelText("profile probe: buy"), { target: { value: "650" } });
     fireEvent.click(screen.getByRole("button", { name: "Choose it" }));
     expect((await posted(asked)).instrument_plans[0]).toMatchObject({
       key: "hoya",
       choice: "profile",
       costs: { "profile probe": { buy: 650 } },
+    });
+  });
+});
+
+describe("a station through the season", () => {
+  it("draws the hole with the farm's marks and says what is watched only", async () => {
+    station({
+      ...SHEET,
+      sensors: [SHEET.sensors[0], { ...SHEET.sensors[1], depth_known: false }] as typeof SHEET.sensors,
+      unknown: ["hoya/a/30"],
+    });
+    expect(await screen.findByRole("img", { name: /The hole: 10 cm 1; 30 cm 2/ })).toBeTruthy();
+    expect(screen.getByText("watched only")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Find out about it" })).toBeTruthy();
+  });
+
+  it("stands for another block only after somebody accepted what differs", async () => {
+    const zone = {
+      key: "llano",
+      name: "Llano",
+      fits: false,
+      differs: "slope 12 % there, 2 % here",
+      accepted: "",
+    };
+    const { asked } = station({ ...SHEET, stands_for: ["llano"], zones: [zone] }, {
+      ...FARM,
+      blocks: [...FARM.blocks, { ...FARM.blocks[0], key: "llano", name: "Llano" }],
+    } as typeof FARM);
+    fireEvent.click(await screen.findByRole("button", { name: "accept it, with a note" }));
+    fireEvent.change(screen.getByLabelText("Why it may stand for it"), { target: { value: "same terrace" } });
+    fireEvent.click(screen.getByRole("button", { name: "Accept from today" }));
+    expect((await posted(asked)).zone_acceptances[0]).toMatchObject({
+      block: "llano",
+      station: "hoya/a",
+      note: "same terrace",
+    });
+  });
+
+  it("keeps when a logger was read out by hand", async () => {
+    const { asked } = station();
+    fireEvent.click(await screen.findByRole("button", { name: "it is read out by hand" }));
+    fireEvent.change(screen.getByLabelText("Readings it holds, each channel"), { target: { value: "8192" } });
+    fireEvent.click(screen.getByRole("button", { name: "Save read-out" }));
+    expect((await posted(asked)).logger_memories[0]).toMatchObject({
+      station: "hoya/a",
+      holds: 8192,
+      every_min: 60,
     });
   });
 });

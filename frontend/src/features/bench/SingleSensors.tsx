@@ -1,0 +1,155 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { FormDialog, textIn } from "../../app/FormDialog";
+import { useFarm } from "../../app/farm";
+import { momentOf, newKey } from "../../app/records";
+import { useMay } from "../../app/session";
+import { Button } from "../../ui/Button";
+import { Choice, Field } from "../../ui/Field";
+import { useApply, useBenchPractice } from "./queries";
+
+const CHECKS: Record<string, string> = {
+  supply: "two supplies",
+  days: "several days",
+  density: "packing",
+};
+
+/** One sensor at a time: two supplies, several days, packing, and the numbers to program into a reader. */
+export function SingleSensors() {
+  const found = useBenchPractice();
+  const may = useMay();
+  const [adding, setAdding] = useState(false);
+  if (found.isPending) return <p className="secondary">Opening …</p>;
+  if (found.isError) return <p>{found.error.message}</p>;
+  return (
+    <div>
+      <p className="max-w-3xl">
+        Read a sensor in air and in water at two supply voltages, and again on other days; in soil of one
+        moisture, packed loose and firm. What moves more than its limit is said.
+      </p>
+      {may("bench_readings") && (
+        <Button kind="ink" className="mt-2" onClick={() => setAdding(true)}>
+          Add readings
+        </Button>
+      )}
+      {found.data.sensors.length === 0 && (
+        <p className="mt-2">Test a batch first: its span is the measure.</p>
+      )}
+      <div className="mt-3 grid gap-4 md:grid-cols-2">
+        {found.data.sensors.map((s) => (
+          <Sensor key={`${s.batch} ${s.sensor}`} sensor={s} />
+        ))}
+      </div>
+      {adding && (
+        <AddReadings names={found.data.sensors.map((s) => s.sensor)} close={() => setAdding(false)} />
+      )}
+    </div>
+  );
+}
+
+function Sensor({ sensor }: { sensor: Schemas["SensorChecksOut"] }) {
+  return (
+    <section className="sheet p-3" aria-label={sensor.sensor}>
+      <h2 className="font-bold">
+        {sensor.sensor} <span className="secondary">{sensor.batch}</span>
+      </h2>
+      <ul>
+        {sensor.checks.map((c) => (
+          <li key={c.check} className="flex gap-2">
+            <span className="w-28 shrink-0">{CHECKS[c.check] ?? c.check}</span>
+            <span>
+              {c.passes === false && <b>Fails: </b>}
+              {c.words}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <table className="figure mt-1 text-left text-[13px]">
+        <caption className="secondary text-left">Classes, for a reader</caption>
+        <tbody>
+          {sensor.classes.map((c) => (
+            <tr key={c.word}>
+              <th scope="row" className="pr-4 font-normal">
+                {c.word}
+              </th>
+              <td>
+                {Math.round(c.from_raw)} to {Math.round(c.to_raw)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function AddReadings({ names, close }: { names: string[]; close: () => void }) {
+  const farm = useFarm();
+  const apply = useApply();
+  const [medium, setMedium] = useState("water");
+  const [sensor, setSensor] = useState(names[0] ?? "");
+  const optional = (form: FormData, name: string, scale = 1) => {
+    const text = textIn(form, name).replace(",", ".");
+    return text === "" ? null : Number(text) / scale;
+  };
+  const store = (form: FormData) =>
+    apply.mutateAsync({
+      bench_readings: [
+        {
+          key: newKey("bench", farm),
+          sensor,
+          medium,
+          readings: textIn(form, "readings")
+            .split(/[\s;]+/)
+            .filter(Boolean)
+            .map((t) => Number(t.replace(",", "."))),
+          supply_v: optional(form, "supply_v"),
+          bulk_density_g_cm3: medium === "soil" ? optional(form, "bulk_density_g_cm3") : null,
+          theta: medium === "soil" ? optional(form, "theta", 100) : null,
+          on: textIn(form, "on"),
+          note: "",
+        },
+      ] as never,
+    });
+  return (
+    <FormDialog title="Readings of one sensor" open close={close} store={store} label="Save">
+      {(refused) => (
+        <>
+          <Choice
+            label="Sensor"
+            value={sensor}
+            options={names.map((n) => ({ value: n, label: n }))}
+            change={setSensor}
+            error={refused.sensor}
+          />
+          <Choice
+            label="In"
+            value={medium}
+            options={["air", "water", "soil"].map((m) => ({ value: m, label: m }))}
+            change={setMedium}
+          />
+          <Field label="Readings" name="readings" inputMode="decimal" error={refused.readings} required />
+          <Field label="Supply, V" name="supply_v" inputMode="decimal" error={refused.supply_v} />
+          {medium === "soil" && (
+            <>
+              <Field
+                label="Packed to, g/cm³"
+                name="bulk_density_g_cm3"
+                inputMode="decimal"
+                error={refused.bulk_density_g_cm3}
+              />
+              <Field label="Water in the soil, %" name="theta" inputMode="decimal" error={refused.theta} />
+            </>
+          )}
+          <Field
+            label="On"
+            name="on"
+            type="date"
+            defaultValue={momentOf(farm).slice(0, 10)}
+            error={refused.on}
+          />
+        </>
+      )}
+    </FormDialog>
+  );
+}

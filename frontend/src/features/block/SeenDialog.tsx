@@ -1,0 +1,103 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, unwrap } from "../../api/client";
+import { FormDialog, textIn } from "../../app/FormDialog";
+import { useFarm, useUnits } from "../../app/farm";
+import { newKey, useApply, useWho } from "../../app/records";
+import { dayMonth, wall } from "../../lib/dates";
+import { quantity, toServer } from "../../lib/units";
+import { Choice, Field } from "../../ui/Field";
+
+interface Props {
+  blockKey: string;
+  blockName: string;
+  asOf: string;
+  close: () => void;
+}
+
+/** What was seen in the field: the crop's stage by its own name, or the rain as this block had it. */
+export function SeenDialog({ blockKey, blockName, asOf, close }: Props) {
+  const farm = useFarm();
+  const units = useUnits();
+  const apply = useApply();
+  const [who] = useWho();
+  const [what, setWhat] = useState<"stage" | "rain">("stage");
+  const stages = useQuery({
+    queryKey: ["stages", blockKey],
+    queryFn: async () =>
+      unwrap(await api.GET("/api/blocks/{key}/stages", { params: { path: { key: blockKey } } })),
+  });
+  const [stage, setStage] = useState("");
+  const names = stages.data?.names ?? [];
+  const last = stages.data?.seen[stages.data.seen.length - 1];
+  const store = (form: FormData) => {
+    const base = { key: newKey(what, farm), valid_from: textIn(form, "on"), block: blockKey, who };
+    if (what === "stage") {
+      const seen = { ...base, crop: stages.data?.crop, stage: stage || names[0]?.name, note: "" };
+      return apply.mutateAsync({ stages_seen: [seen] as never });
+    }
+    const value = (name: string, kind: "depth" | "soilDepth") => {
+      const text = textIn(form, name).replace(",", ".");
+      return text === "" ? null : toServer(Number(text), kind, units);
+    };
+    const rain = { gauge_mm: value("gauge_mm", "depth"), wet_to_cm: value("wet_to_cm", "soilDepth") };
+    return apply.mutateAsync({ rain_notes: [{ ...base, ...rain, note: textIn(form, "note") }] as never });
+  };
+  return (
+    <FormDialog title={`Seen in the field · ${blockName}`} open close={close} store={store} label="Save">
+      {(refused) => (
+        <>
+          <Choice
+            label="What"
+            value={what}
+            options={[
+              { value: "stage", label: "the crop's growth stage" },
+              { value: "rain", label: "rain, as this block had it" },
+            ]}
+            change={(v) => setWhat(v as "stage" | "rain")}
+          />
+          <Field
+            label="On"
+            name="on"
+            type="date"
+            defaultValue={asOf.slice(0, 10)}
+            error={refused.valid_from}
+          />
+          {what === "stage" ? (
+            <>
+              <Choice
+                label="Stage"
+                value={stage || names[0]?.name || ""}
+                options={names.map((n) => ({ value: n.name, label: n.name }))}
+                change={setStage}
+                error={refused.stage}
+              />
+              <p className="secondary">
+                {last ? `Last seen: ${last.name}, ${dayMonth(wall(`${last.on}T00:00`))}. ` : ""}
+                The calendar of Kc, targets and the window for installing go by it from that day.
+              </p>
+            </>
+          ) : (
+            <>
+              <Field
+                label={`In its gauge, ${quantity("depth", units).unit}`}
+                name="gauge_mm"
+                inputMode="decimal"
+                hint="in place of the farm's gauge for this block"
+                error={refused.gauge_mm}
+              />
+              <Field
+                label={`Soil found wet down to, ${quantity("soilDepth", units).unit}`}
+                name="wet_to_cm"
+                inputMode="decimal"
+                hint="dig beside a plant the day after: what did not go in does not count"
+                error={refused.wet_to_cm}
+              />
+              <Field label="Note" name="note" />
+            </>
+          )}
+        </>
+      )}
+    </FormDialog>
+  );
+}
