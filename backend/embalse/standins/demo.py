@@ -28,6 +28,7 @@ from embalse.standins.demo_deciding import deciding_parts
 from embalse.standins.demo_farm import END, Season, simulate
 from embalse.standins.demo_histories import SUPPLIES, histories, outline, sensor_type, station_place
 from embalse.standins.demo_planning import last_nights, water_parts
+from embalse.standins.demo_practice import STUB, STUB_BLOCK, practice_parts
 from embalse.standins.demo_soil_water import soil_water_parts, write_trunk_file
 from embalse.standins.demo_stories import BLOCKS, PROBE_CALIBRATION, SOILS, SYSTEMS, BlockStory
 from embalse.standins.logger_files import column_name, write_logger_file
@@ -149,9 +150,16 @@ def farm_document(season: Season) -> dict[str, Any]:
         **soil_water_parts(season),
         **deciding_parts(),
         **water_parts(season),
+        **_practice(season),
         "sets": season.sets,
         "rain": season.rain,
     }
+
+
+def _practice(season: Season) -> dict[str, Any]:
+    """What people in the field told, with the runs of the bench and the stations before its own."""
+    parts = practice_parts()
+    return {**parts, "procedure_runs": [*histories(season)["procedure_runs"], *parts["procedure_runs"]]}
 
 
 def _block(block: BlockStory, season: Season) -> dict[str, Any]:
@@ -186,6 +194,7 @@ def _block(block: BlockStory, season: Season) -> dict[str, Any]:
             }
         )
     stations += [HAND_STATION] if block.document["key"] == HAND_BLOCK else []
+    stations += [STUB] if block.document["key"] == STUB_BLOCK else []
     return {**block.document, "outline": outline(block.document["key"]), "stations": stations}
 
 

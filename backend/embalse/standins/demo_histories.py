@@ -137,7 +137,8 @@ def _station(found: Document, station: SimulatedStation) -> None:
             }.get(kind, ("lote-2", 1.5))
             found["devices"].append(_device(device, kind, batch, cost, shelf=""))
         found["placements"].append({"sensor": f"{ref}/{depth:g}", "device": device, "since": since})
-    name = {"profile probe": "profile", "granular matrix sensor": "hole", "tensiometer": "tensiometer"}.get(kind, "pit")
+    names = {"profile probe": "profile", "granular matrix sensor": "hole", "tensiometer": "tensiometer"}
+    name = "one-hole" if kind == "capacitance sensor" else names.get(kind, "pit")
     places = [SensorPlace(f"{d:g}", d) for d in story.depths_cm]
     channels = {f"{d:g}": f"{block.document['key']}-{story.key}-{d:g}" for d in story.depths_cm}
     started = datetime.combine(story.installed, datetime.min.time()).replace(hour=9)

@@ -2910,6 +2910,12 @@ export interface components {
              * @default null
              */
             fixed_dose_mm?: number | null;
+            /**
+             * Follow Fruit
+             * @description fruit off its path moves the date
+             * @default false
+             */
+            follow_fruit?: boolean;
             /** Key */
             key: string;
             /**
@@ -8171,6 +8177,11 @@ export interface components {
              */
             fixed_dose_mm?: number | null;
             /**
+             * Follow Fruit
+             * @default false
+             */
+            follow_fruit?: boolean;
+            /**
              * Last Day
              * @default null
              */
@@ -8275,6 +8286,11 @@ export interface components {
             fill_share: number;
             /** Fixed Dose Mm */
             fixed_dose_mm: number | null;
+            /**
+             * Follow Fruit
+             * @default false
+             */
+            follow_fruit: boolean;
             /** Key */
             key: string;
             /** Last Day */
@@ -10128,6 +10144,10 @@ export interface components {
             memory: components["schemas"]["MemoryOut"] | null;
             /** Moved */
             moved: string | null;
+            /** Open Other */
+            open_other: string | null;
+            /** Open Other Title */
+            open_other_title: string;
             /** Part */
             part: {
                 [key: string]: unknown;

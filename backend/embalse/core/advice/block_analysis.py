@@ -227,7 +227,8 @@ def _analyse(
     horizons = [horizon_marks(h) for h in block.horizons]
     require(len(horizons) > 0, "horizons", Notice("no_advice.soil"))
     require(len(block.stations) > 0, "stations", block.no_station or Notice("no_advice.station"))
-    stations = tuple(analyse_station(s, horizons, rule, (readings, moment)) for s in block.stations)
+    advising = [s for s in block.stations if s.sensors] or block.stations
+    stations = tuple(analyse_station(s, horizons, rule, (readings, moment)) for s in advising)
     usable = [s for s in stations if s.state is not None and s.marks is not None]
     if not usable:
         why = _why_none(stations)

@@ -208,8 +208,8 @@ def decision_inputs(
 def _trees(block: Block, today: int) -> TreeVerdict | None:
     if block.trees is None:
         return None
-    most = block.rules.shrinkage_most
-    plan = None if most is None else TreePlan(most, block.rules.trunk_growth_mm_d)
+    most, fruit = block.rules.shrinkage_most, block.rules.follow_fruit
+    plan = TreePlan(most, block.rules.trunk_growth_mm_d, fruit) if most is not None or fruit else None
     return against_plan(block.trees, plan, today)
 
 

@@ -6,9 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
 
+import numpy as np
+
 from embalse.core.crop.growth import AGREE_SDS, FruitState, TrunkDay
 from embalse.core.practice import practice
-from embalse.core.robust import CONFIDENCE_Z
+from embalse.core.robust import CONFIDENCE_Z, sd_from_deviations
 from embalse.core.wording import Notice
 
 SIGNAL_DAYS: Final = 3  # days a signal is the middle of: one hot or cloudy day moves nothing (ours)
@@ -16,6 +18,9 @@ FEWEST_REFERENCE_DAYS: Final = 5  # days with the root zone full that make a ref
 LEAST_ETO_MM: Final = 1.5  # mm/day of reference ET below which trunks hardly shrink and say nothing (ours)
 FRUIT_DAYS: Final = 14  # days a fruit sample speaks for: measured weekly or every other week (common practice)
 USUAL_TREES: Final = 3  # trees of a group (common practice, no source)
+
+
+Word = Literal["stressed", "ahead", "on plan", "apart", "not known"]
 
 
 @dataclass(frozen=True)
@@ -54,17 +59,21 @@ class TreeEvidence:
 
 @dataclass(frozen=True)
 class TreePlan:
-    """How far trees may be stressed: shrinkage over that of full trees [-], and the trunk growth planned [mm/day]."""
+    """How far trees may be stressed: shrinkage over that of full trees [-], and the trunk growth planned [mm/day].
 
-    intensity: float
+    ``intensity`` is None where trunks are not followed; ``fruit`` says whether the path of the fruit is.
+    """
+
+    intensity: float | None
     growth_mm_d: float | None = None
+    fruit: bool = False
 
 
 @dataclass(frozen=True)
 class TreeVerdict:
     """Trees against their plan, and the words for it."""
 
-    word: Literal["stressed", "ahead", "on plan", "apart", "not known"]
+    word: Word
     notice: Notice
 
 
@@ -95,7 +104,7 @@ def tree_signal(
         In order.
     eto_mm : mapping of day number to reference ET [mm]
     full_days : frozenset of int
-        Day numbers whose dawn found the root zone near full: the reference.
+        Day numbers whose dawn found the root zone near full: the reference, but for the last six days.
     today : int
         Day number; it is not over and does not count.
 
@@ -112,7 +121,7 @@ def tree_signal(
     """
     asked = {d: eto_mm[d] for d in (one.day for one in days) if eto_mm.get(d, 0.0) >= LEAST_ETO_MM}
     ratio = {one.day: one.shrinkage_mm / asked[one.day] for one in days if one.day in asked}
-    reference = [ratio[d] for d in sorted(ratio) if d in full_days and d < today]
+    reference = [ratio[d] for d in sorted(ratio) if d in full_days and d < today - 2 * SIGNAL_DAYS]
     if len(reference) < FEWEST_REFERENCE_DAYS:
         return Notice("trees.no_reference", days=len(reference), wanted=FEWEST_REFERENCE_DAYS)
     recent = [one for one in days if one.day in ratio and today - 2 * SIGNAL_DAYS <= one.day < today][-SIGNAL_DAYS:]
@@ -122,7 +131,7 @@ def tree_signal(
     if usual <= 0:
         return Notice("trees.no_shrinkage")
     intensity = statistics.median(ratio[one.day] for one in recent) / usual
-    scatter = statistics.stdev(reference) / usual
+    scatter = float(sd_from_deviations(np.array(reference) - usual)) / usual
     trees = min(one.trees for one in recent)
     between = practice("trees_apart_share") / math.sqrt(trees)
     share = math.hypot(scatter * math.hypot(SIGNAL_DAYS**-0.5, len(reference) ** -0.5), between)
@@ -134,51 +143,55 @@ def tree_signal(
 
 
 def against_plan(evidence: TreeEvidence, plan: TreePlan | None, today: int) -> TreeVerdict | None:
-    """Trees and fruit held against the plan; None where neither a plan nor a path of fruit is there.
+    """Trees and fruit held against the plan; None where nobody asked to follow them.
 
     Stressed: trunks shrink more than planned beyond their error, or fruit lags its path. Ahead: trunks shrink less than
     planned beyond their error and grow as planned or more, or fruit is ahead of its path. One of each is "apart".
     ``today`` is a day number; a fruit sample speaks for 14 days.
     """
-    fruit = evidence.fruit if evidence.fruit is not None and today - evidence.fruit.day <= FRUIT_DAYS else None
-    by_fruit, fruit_notice = _fruit_word(fruit)
     if plan is None:
+        return None
+    fresh = evidence.fruit is not None and today - evidence.fruit.day <= FRUIT_DAYS
+    by_fruit, fruit_notice = _fruit_word(evidence.fruit if fresh and plan.fruit else None)
+    if plan.intensity is None:
         return None if fruit_notice is None else TreeVerdict(by_fruit, fruit_notice)
-    signal = evidence.signal
-    if isinstance(signal, Notice):
-        if fruit_notice is not None:
-            return TreeVerdict(by_fruit, fruit_notice)
-        return TreeVerdict("not known", Notice("trees.not_known", why=signal))
-    by_trunk, trunk_notice = _trunk_word(signal, plan)
-    words = {by_trunk, by_fruit} - {"on plan"}
-    if words == {"stressed", "ahead"}:
+    by_trunk, trunk_notice = _trunk(evidence.signal, plan)
+    if by_trunk == "not known" and fruit_notice is not None:
+        return TreeVerdict(by_fruit, fruit_notice)
+    if {by_trunk, by_fruit} == {"stressed", "ahead"}:
         return TreeVerdict("apart", Notice("trees.apart", trunk=trunk_notice, fruit=fruit_notice))
-    if by_trunk == "on plan" and fruit_notice is not None and by_fruit != "on plan":
+    if by_trunk == "on plan" and by_fruit != "on plan" and fruit_notice is not None:
         return TreeVerdict(by_fruit, fruit_notice)
     return TreeVerdict(by_trunk, trunk_notice)
 
 
-def _fruit_word(fruit: FruitState | None) -> tuple[Literal["stressed", "ahead", "on plan"], Notice | None]:
+def _trunk(signal: TreeSignal | Notice, plan: TreePlan) -> tuple[Word, Notice]:
+    if isinstance(signal, Notice) or plan.intensity is None:
+        return "not known", Notice("trees.not_known", why=signal)
+    return _trunk_word(signal, plan.intensity, plan.growth_mm_d)
+
+
+def _fruit_word(fruit: FruitState | None) -> tuple[Word, Notice | None]:
     if fruit is None:
         return "on plan", None
     if abs(fruit.behind_mm) <= AGREE_SDS * fruit.error_mm:
         return "on plan", Notice("trees.fruit_on_path")
     code = "trees.fruit_behind" if fruit.behind_mm > 0 else "trees.fruit_ahead"
-    word: Literal["stressed", "ahead"] = "stressed" if fruit.behind_mm > 0 else "ahead"
+    word: Word = "stressed" if fruit.behind_mm > 0 else "ahead"
     return word, Notice(code, off_size=abs(fruit.behind_mm), on_day=fruit.day)
 
 
-def _trunk_word(signal: TreeSignal, plan: TreePlan) -> tuple[Literal["stressed", "ahead", "on plan"], Notice]:
-    values = {"intensity": signal.intensity, "plan": plan.intensity, "trees": signal.trees}
-    if signal.low > plan.intensity:
+def _trunk_word(signal: TreeSignal, most: float, growth_mm_d: float | None) -> tuple[Word, Notice]:
+    values = {"intensity": signal.intensity, "plan": most, "trees": signal.trees}
+    if signal.low > most:
         return "stressed", Notice("trees.shrink_more", **values)
-    if signal.high < plan.intensity and _grows(signal, plan):
+    if signal.high < most and _grows(signal, growth_mm_d):
         return "ahead", Notice("trees.shrink_less", **values, grown_size=signal.growth_mm_d)
     return "on plan", Notice("trees.on_plan", **values)
 
 
-def _grows(signal: TreeSignal, plan: TreePlan) -> bool:
+def _grows(signal: TreeSignal, planned_mm_d: float | None) -> bool:
     """Whether the trunks grow as much as planned; where no growth is planned, shrinkage alone speaks."""
-    if plan.growth_mm_d is None:
+    if planned_mm_d is None:
         return True
-    return signal.growth_mm_d is not None and signal.growth_mm_d >= plan.growth_mm_d
+    return signal.growth_mm_d is not None and signal.growth_mm_d >= planned_mm_d

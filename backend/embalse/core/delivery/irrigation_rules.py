@@ -33,6 +33,7 @@ class BlockRules:
     goes where its unit does not. ``surface_days`` are the days between light sets that keep a surface moist [days].
     ``trigger_share`` of the depletion allowed calls for water [-]: less is shorter and more often. ``shrinkage_most``
     is how far trunks may shrink over full trees [-], ``trunk_growth_mm_d`` the growth planned for them [mm/day].
+    ``follow_fruit`` lets fruit off its path move the date.
     ``managed_depth_cm`` is how deep sets are to refill the soil [cm]; None: as deep as the roots go.
     ``max_rate_mm_h`` is a measured intake limit [mm/h]. ``last_day`` is the day number on which the crop needs no more
     water, ``end_share`` the share of available water it may have used by then [-].
@@ -59,6 +60,7 @@ class BlockRules:
     trigger_share: float = 1.0
     shrinkage_most: float | None = None
     trunk_growth_mm_d: float | None = None
+    follow_fruit: bool = False
     source: Source = PRODUCT_DEFAULT
 
 

@@ -29,6 +29,7 @@ from embalse.services.load.schemas import (
     StationOut,
     TraceOut,
 )
+from embalse.services.load.zones import with_rows_of_stand_ins
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import hourly_series, hourly_warmth
@@ -54,6 +55,7 @@ def block_content(key: str, moment: str | None = None, days: int = 28) -> BlockC
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows([key])
     [analysis] = with_neighbours(farm, analyse_blocks(farm, rows, core_blocks(rows, now), now), now)
+    rows = with_rows_of_stand_ins(rows, (now, farm.time_zone))
     start = now - 86400 * days
     series = hourly_series(rows, start, now)
     faults = _faults(rows, start, now, farm.time_zone)

@@ -11,6 +11,7 @@ from embalse.services.advice.profile_page import wettings_of
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import BlockLossOut, LossesContent
+from embalse.services.load.zones import with_rows_of_stand_ins
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 
@@ -36,6 +37,7 @@ def losses_content(moment: str | None = None) -> LossesContent:
     rows = farm_store.farm_rows()
     blocks = core_blocks(rows, now)
     analyses = analyse_blocks(farm, rows, blocks, now)
+    rows = with_rows_of_stand_ins(rows, (now, farm.time_zone))
     found = []
     for row, block, analysis in zip(rows.blocks, blocks, analyses, strict=True):
         if not _tells(analysis, block.roots_cm(times.local_day(now, farm.time_zone))):

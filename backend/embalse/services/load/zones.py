@@ -56,6 +56,12 @@ def with_stand_ins(
     return found, homes
 
 
+def with_rows_of_stand_ins(rows: FarmRows, at: tuple[int, str]) -> FarmRows:
+    """Rows of blocks with those of the stations that stand in for them at an instant [s, UTC] of a farm's time zone."""
+    _, homes = with_stand_ins(rows, core_blocks(rows, at[0]), at)
+    return rows_with_stand_ins(rows, homes)
+
+
 def rows_with_stand_ins(rows: FarmRows, homes: Mapping[str, StandIn]) -> FarmRows:
     """Rows with the sensors of the stations that stand in, so that their readings are found."""
     found = rows

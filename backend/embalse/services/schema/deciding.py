@@ -79,6 +79,7 @@ class BlockRulesPart(ChosenPart):
     trigger_share: Positive = Field(1.0, description="share of the depletion allowed that calls for water")
     shrinkage_most: Positive | None = Field(None, description="trunk shrinkage allowed, times that of full trees")
     trunk_growth_mm_d: Annotated[Number, Field(ge=0)] | None = Field(None, description="trunk growth planned")
+    follow_fruit: bool = Field(False, description="fruit off its path moves the date")
     note: Note = ""
 
     def rules(self) -> BlockRules:

@@ -15,7 +15,6 @@ from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.in_force import stages_seen
 from embalse.services.load.schemas import Content
-from embalse.services.load.weather import outlook_at
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
@@ -144,8 +143,7 @@ def basin_content(holds_m3: float, catchment_m2: float, runoff: float, surface_m
     farm = clock.the_farm()
     now = clock.farm_now(farm)
     today = times.local_day(now, farm.time_zone)
-    outlook = outlook_at(farm, now)
-    known = {} if outlook is None else {d: p.eto_mm for d, p in outlook.past.items() if d > today - 366}
+    known = {day: mm for day, mm, _ in readings_store.eto(today - 365, today - 1)}
     if not known:
         raise CoreError("weather", Notice("basin.no_weather"))
     days = sorted(known)

@@ -52,6 +52,7 @@ class RulesIn(Entry):
     trigger_share: Number = 1.0
     shrinkage_most: Number | None = None
     trunk_growth_mm_d: Number | None = None
+    follow_fruit: bool = False
     note: Note = ""
 
 
@@ -109,6 +110,7 @@ class RulesOut(Content):
     trigger_share: float = 1.0
     shrinkage_most: float | None = None
     trunk_growth_mm_d: float | None = None
+    follow_fruit: bool = False
     note: str
     who: str
 

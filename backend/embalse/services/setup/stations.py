@@ -41,6 +41,7 @@ STATE_WORDS = {
     "installing": "being installed",
     "settling": "settling, not used for advice",
     "in use": "in use",
+    "watched": "watched only, its depth is not known",
     "removed": "removed",
 }
 
@@ -175,6 +176,8 @@ class StationSheet(BaseModel):
     take_out: str
     take_out_by: str | None
     unknown: list[str]
+    open_other: str | None
+    open_other_title: str
 
 
 def stations_content() -> StationsContent:
@@ -219,10 +222,10 @@ def _moment(farm: FarmRow) -> Moment:
     return Moment(now, day, float(times.instant_of(day, times.DAWN_END_H, zone) - 86400 * day))
 
 
-def _open_run(ref: str) -> str | None:
+def _open_run(ref: str, kind: str = "install") -> str | None:
     for row in record_store.records("procedure_runs", ref):
         body = json.loads(row.body)
-        if body["closed"] is None and body["procedure"] != "remove":
+        if body["closed"] is None and procedure(body["procedure"]).kind == kind:
             return row.key
     return None
 
@@ -242,11 +245,13 @@ def _state(
         return "removed"
     ref = f"{block.key}/{station.key}"
     heard = [readings[s.ref].latest_at for s in rows.sensors.get(station.id, [])]
-    if station.installed_at is None and not any(heard):
-        return "installing" if _open_run(ref) else "planned"
     found = _core_station(rows, ref, now)
+    if station.installed_at is None and not any(heard) and not (found and found.unknown):
+        return "installing" if _open_run(ref) else "planned"
     if found is None:
         return "removed"
+    if found.unknown and not found.sensors:
+        return "watched"
     settling = station_settling(found, readings, _moment(farm))
     return "in use" if all(state.settled for state in settling.values()) else "settling"
 
@@ -316,6 +321,7 @@ def station_sheet(ref: str) -> StationSheet:
     out = take_out(core_block.crop, harvest_day(core_block), times.local_day(now, zone))
     marks = marks_of([s.depth_cm for s in rows.sensors.get(station.id, [])], *_scheme(now, zone))
     unknown = unknown_depths(rows, (now, zone))
+    other = next((k for kind in ("find", "prepare") if (k := _open_run(ref, kind)) is not None), None)
     return StationSheet(
         line=line,
         part=station_part(station, rows, zone),
@@ -340,8 +346,14 @@ def station_sheet(ref: str) -> StationSheet:
         memory=_memory(ref, now, zone),
         take_out=say(out.words),
         take_out_by=None if out.day is None else times.day_of(out.day).isoformat(),
+        open_other=other,
+        open_other_title=_title_of(other) if other else "",
         unknown=sorted(unknown_depths(rows, (now, zone)) & {s.ref for s in rows.sensors.get(station.id, [])}),
     )
+
+
+def _title_of(run: str) -> str:
+    return procedure(json.loads(record_store.record("procedure_runs", run).body)["procedure"]).title
 
 
 def _mark(mark: DepthMark | None) -> MarkOut | None:

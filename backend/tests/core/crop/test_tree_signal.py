@@ -22,6 +22,7 @@ from tests.core.advice.test_decision import CALENDAR, moment
 from tests.core.build import DAY, block, codes, readings
 
 PLAN = TreePlan(1.3)
+BOTH = TreePlan(1.3, fruit=True)
 
 
 def signal(intensity: float = 1.0, half: float = 0.1, growth: float | None = 0.05) -> TreeSignal:
@@ -82,17 +83,20 @@ class TestPlan:
         ("behind", "word"), [(1.1, "stressed"), (0.9, "on plan"), (-1.1, "ahead"), (-0.9, "on plan")]
     )
     def test_fruit_off_its_path_beyond_twice_its_error(self, behind: float, word: str) -> None:
-        found = against_plan(TreeEvidence(Notice("trees.few_days", days=0, wanted=3), fruit(behind)), PLAN, DAY)
+        found = against_plan(TreeEvidence(Notice("trees.few_days", days=0, wanted=3), fruit(behind)), BOTH, DAY)
         assert found is not None and found.word == word
 
     @pytest.mark.parametrize(("ago", "heard"), [(14, True), (15, False)])
     def test_a_sample_speaks_for_two_weeks(self, ago: int, heard: bool) -> None:
-        found = against_plan(TreeEvidence(signal(1.3), fruit(3.0, day=DAY - ago)), None, DAY)
+        found = against_plan(TreeEvidence(signal(1.3), fruit(3.0, day=DAY - ago)), TreePlan(None, fruit=True), DAY)
         assert (found is not None) is heard
 
     def test_trees_and_fruit_that_disagree_move_nothing(self) -> None:
-        found = against_plan(TreeEvidence(signal(1.6), fruit(-3.0)), PLAN, DAY)
+        found = against_plan(TreeEvidence(signal(1.6), fruit(-3.0)), BOTH, DAY)
         assert found is not None and found.word == "apart"
+        alone = against_plan(TreeEvidence(signal(1.6), fruit(-3.0)), PLAN, DAY)
+        assert alone is not None and alone.word == "stressed"
+        assert against_plan(TreeEvidence(signal(1.6), fruit(-3.0)), None, DAY) is None
 
     def test_no_signal_is_said(self) -> None:
         found = against_plan(TreeEvidence(Notice("trees.no_shrinkage")), PLAN, DAY)

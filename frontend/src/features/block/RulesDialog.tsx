@@ -114,6 +114,7 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
           ? number(form, { name: "tension_to_cm", label: "", quantity: "soilDepth" })
           : null,
       cautious: form.get("cautious") === "on",
+      follow_fruit: form.get("follow_fruit") === "on",
       last_day: textIn(form, "last_day") || null,
       note: textIn(form, "note"),
     } as Schemas["RulesIn"]);
@@ -212,6 +213,15 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
               className="accent-deep"
             />{" "}
             use the cautious date (1 chance in 10 that it is needed sooner)
+          </label>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              name="follow_fruit"
+              defaultChecked={before?.follow_fruit}
+              className="accent-deep"
+            />{" "}
+            follow the fruit: behind its path brings water forward, ahead of it lets water wait
           </label>
           <Field label="Why" name="note" defaultValue={note ?? ""} error={refused.note} />
         </>

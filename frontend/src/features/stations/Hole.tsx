@@ -2,7 +2,7 @@ import { useUnits } from "../../app/farm";
 import { show } from "../../lib/units";
 import type { Sheet } from "./queries";
 
-const WIDTH = 300;
+const WIDTH = 440;
 const TOP = 34;
 const DEEP = 300;
 
@@ -23,7 +23,7 @@ export function Hole({ sheet }: { sheet: Sheet }) {
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${TOP + DEEP + 6}`}
-      className="block w-full max-w-[340px]"
+      className="block w-full max-w-[460px]"
       role="img"
       aria-label={`The hole: ${sensors.map((s) => `${show(s.depth_cm, "soilDepth", units)} ${markWords(s.mark)}`).join("; ")}`}
     >
@@ -53,8 +53,11 @@ export function Hole({ sheet }: { sheet: Sheet }) {
           <text x={96} y={(places[i] ?? y(s.depth_cm)) + 4} className="fill-ink text-[13px] font-bold">
             {s.depth_known ? show(s.depth_cm, "soilDepth", units) : "depth not known"}
           </text>
-          <text x={196} y={(places[i] ?? y(s.depth_cm)) + 4} className="fill-ink-2 text-[12px]">
-            {[markWords(s.mark), s.channel].filter(Boolean).join(" · ").slice(0, 24)}
+          <text x={216} y={(places[i] ?? y(s.depth_cm)) + 4} className="fill-ink-2 text-[13px]">
+            {markWords(s.mark)}
+          </text>
+          <text x={312} y={(places[i] ?? y(s.depth_cm)) + 4} className="figure fill-ink-2 text-[11.5px]">
+            {s.channel.slice(0, 18)}
           </text>
         </g>
       ))}

@@ -22,14 +22,14 @@ export function StationFacts({ sheet }: { sheet: Sheet }) {
   const may = useMay();
   const [memory, setMemory] = useState(false);
   return (
-    <section aria-label="Season" className="mt-5">
+    <section aria-label="Season" className="my-5">
       <h2 className="text-[17px] font-bold">Through the season</h2>
       <p className="mt-1">{sheet.take_out}.</p>
       <p className="mt-1">
-        {sheet.memory ? `Logger: ${sheet.memory.words}.` : "Logger: nobody said that it is read out by hand."}{" "}
+        {sheet.memory && `Logger: ${sheet.memory.words}.`}{" "}
         {may("logger_memories") && (
           <button type="button" className="underline" onClick={() => setMemory(true)}>
-            {sheet.memory ? "read out, or change" : "it is read out by hand"}
+            {sheet.memory ? "read out, or change" : "its logger is read out by hand"}
           </button>
         )}
       </p>

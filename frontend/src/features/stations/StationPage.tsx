@@ -88,8 +88,13 @@ function Actions({ sheet }: { sheet: Sheet }) {
           <StartRun sheet={sheet} kind="end" />
         </>
       )}
-      {!open_run && state === "planned" && <StartRun sheet={sheet} kind="prepare" />}
-      {!open_run && state !== "removed" && (sheet.unknown.length > 0 || away) && (
+      {sheet.open_other && (
+        <Link to={`/run/${sheet.open_other}`} className="rounded-sheet border border-ink px-4 py-1.5">
+          Go on: {sheet.open_other_title.toLowerCase()}
+        </Link>
+      )}
+      {!open_run && !sheet.open_other && state === "planned" && <StartRun sheet={sheet} kind="prepare" />}
+      {!open_run && !sheet.open_other && state !== "removed" && (sheet.unknown.length > 0 || away) && (
         <StartRun sheet={sheet} kind="find" />
       )}
       <Link to={`/stations/${ref}/tags`} className="underline">

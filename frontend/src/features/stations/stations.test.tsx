@@ -73,6 +73,8 @@ const SHEET: Sheet = {
   take_out: "Stays in the ground: the crop does",
   take_out_by: null,
   unknown: [],
+  open_other: null,
+  open_other_title: "",
   log: [
     {
       at: "2026-03-02T08:00+01:00",
