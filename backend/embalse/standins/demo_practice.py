@@ -43,8 +43,8 @@ def practice_parts() -> Document:
         ],
         "bench_readings": _bench(),
         "comparisons": [
-            {"key": "almonds", "block": "norte-1", "advised": "norte-2", "first_day": "2026-05-04",
-             "note": "Norte 1 as always, Norte 2 by the probes"},
+            {"key": "almonds", "block": "norte-2", "advised": "norte-1", "first_day": "2026-05-04",
+             "note": "Norte 2, third leaf, watered along with its neighbour as always"},
         ],
         "procedure_runs": [_finding_out()],
     }  # fmt: skip

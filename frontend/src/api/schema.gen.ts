@@ -6742,7 +6742,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "order" | "season" | "window" | "capacity" | "soak" | "rain" | "amount" | "pulses" | "deficit" | "trigger";
+            kind: "order" | "season" | "window" | "capacity" | "soak" | "on_way" | "rain" | "trees" | "due" | "amount" | "pulses" | "deficit" | "trigger";
             /** Values */
             values: {
                 [key: string]: unknown;

@@ -119,7 +119,10 @@ class AdvisedSetOut(Content):
 class NoticeOut(Content):
     """Something that bears on the advice."""
 
-    kind: Literal["order", "season", "window", "capacity", "soak", "rain", "amount", "pulses", "deficit", "trigger"]
+    kind: Literal[
+        "order", "season", "window", "capacity", "soak", "on_way", "rain", "trees", "due", "amount", "pulses", "deficit",
+        "trigger",
+    ]  # fmt: skip
     words: str
     code: str
     values: dict[str, Any]

@@ -143,3 +143,16 @@ def test_rules_that_lack_something_name_it(rules: dict[str, object], field: str)
     with pytest.raises(CoreError) as refused:
         check_rules(BlockRules(**rules))  # type: ignore[arg-type]
     assert refused.value.field == field
+
+
+def test_every_kind_of_notice_a_decision_may_carry_can_be_sent() -> None:
+    from pathlib import Path
+    from re import findall
+
+    from embalse.core.advice import block_analysis, decision
+    from embalse.services.load.schemas import NoticeOut
+
+    sources = "".join(Path(m.__file__).read_text(encoding="utf-8") for m in (decision, block_analysis))
+    carried = {"order", "season", "window", "capacity", "soak", "on_way", "rain", "trees", "due", "amount", "pulses"}
+    assert carried <= set(findall(r'Notice\(f?"([a-z_]+)\.', sources)) | {"capacity", "season"}
+    assert carried <= set(NoticeOut.model_fields["kind"].annotation.__args__)  # type: ignore[union-attr]

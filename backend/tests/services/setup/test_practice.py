@@ -1,7 +1,6 @@
 """Practice on a farm: inherited sensors, stations that stand in, what was seen, and trees that move a set."""
 
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -250,40 +249,40 @@ class TestMarksAndSeason:
         assert round_content().air == []
 
 
+def deficit_season(plain: dict[str, Any], stressed: float, share: float, plan: float | None = 1.3) -> BlockAdvice:
+    """Four weeks of an orchard with three trunk gauges, six dry days at the end on which they shrink so much more."""
+    block = plain["blocks"][0] | {"crop": "almond", "planting_date": "2026-02-20"}
+    trunk = [{"quantity": "trunk", "channel": f"trunk-{d}", "raw_unit": "um"} for d in (10, 30, 50)]
+    sensors = [{**s, "companions": [one]} for s, one in zip(block["stations"][0]["sensors"], trunk, strict=True)]
+    station = {**block["stations"][0], "sensors": sensors}
+    rule = {"key": "plan", "valid_from": "2026-07-01", "block": "one", "shrinkage_most": plan}
+    eto = [{"day": f"2026-07-{d:02d}", "eto_mm": 6.0} for d in range(1, 14)]
+    eto += [{"day": f"2026-06-{d:02d}", "eto_mm": 6.0} for d in range(15, 31)]
+    store(blocks=[{**block, "stations": [station]}], block_rules=[] if plan is None else [rule], eto=eto)
+    job, _ = ImportJob.get_or_create(file_name="t", sha256="", status="done", started_at=0)
+    full, wilting = 0.29, 0.14
+    now = full - share * 0.4 * (full - wilting)
+    rows, start = [], CLOCK - 28 * DAY
+    for sensor in Sensor.select():
+        for h in range(28 * 24 + 1):
+            day = h // 24
+            used = max(0.0, (day - 16) / 12)
+            if sensor.quantity == "water":
+                value = full + 0.02 * (1 - used) - (full - now + 0.02) * used + 1e-6 * (h % 5)
+            else:
+                swing = 200.0 * (stressed if day >= 22 else 1.0)
+                value = 40_000 + 1.0 * h - swing * max(0.0, float(np.sin(np.pi * ((h % 24) - 3) / 14)))
+            rows.append((sensor.id, start + 3600 * h, value, job.id))
+    readings_store.insert_new(rows)
+    faults.recheck([s.id for s in Sensor.select()])
+    return advice()
+
+
 class TestTrees:
     """A deficit season in which the trunk gauges move a set."""
 
-    def season(self, plain: dict[str, Any], tmp_path: Path, stressed: float, share: float) -> BlockAdvice:
-        block = plain["blocks"][0] | {"crop": "almond", "planting_date": "2026-02-20"}
-        trunk = [{"quantity": "trunk", "channel": f"trunk-{d}", "raw_unit": "um"} for d in (10, 30, 50)]
-        sensors = [{**s, "companions": [one]} for s, one in zip(block["stations"][0]["sensors"], trunk, strict=True)]
-        station = {**block["stations"][0], "sensors": sensors}
-        rule = {"key": "plan", "valid_from": "2026-07-01", "block": "one", "shrinkage_most": 1.3}
-        eto = [{"day": f"2026-07-{d:02d}", "eto_mm": 6.0} for d in range(1, 14)]
-        eto += [{"day": f"2026-06-{d:02d}", "eto_mm": 6.0} for d in range(15, 31)]
-        store(blocks=[{**block, "stations": [station]}], block_rules=[rule], eto=eto)
-        job, _ = ImportJob.get_or_create(file_name="t", sha256="", status="done", started_at=0)
-        full, wilting = 0.29, 0.14
-        now = full - share * 0.4 * (full - wilting)
-        rows, start = [], CLOCK - 28 * DAY
-        for sensor in Sensor.select():
-            for h in range(28 * 24 + 1):
-                day = h // 24
-                used = max(0.0, (day - 16) / 12)
-                if sensor.quantity == "water":
-                    value = full + 0.02 * (1 - used) - (full - now + 0.02) * used + 1e-6 * (h % 5)
-                else:
-                    swing = 200.0 * (stressed if day >= 22 else 1.0)
-                    value = 40_000 + 1.0 * h - swing * max(0.0, float(np.sin(np.pi * ((h % 24) - 3) / 14)))
-                rows.append((sensor.id, start + 3600 * h, value, job.id))
-        readings_store.insert_new(rows)
-        faults.recheck([s.id for s in Sensor.select()])
-        return advice()
-
-    def test_trees_stressed_beyond_the_plan_bring_the_set_forward(
-        self, farm: Settings, plain: dict[str, Any], tmp_path: Path
-    ) -> None:
-        found = self.season(plain, tmp_path, stressed=2.0, share=0.5)
+    def test_trees_stressed_beyond_the_plan_bring_the_set_forward(self, farm: Settings, plain: dict[str, Any]) -> None:
+        found = deficit_season(plain, stressed=2.0, share=0.5)
         assert found.group == "act" and "Brought forward for the trees" in found.reason
         growth = growth_content("one")
         assert growth.trees == 3 and growth.verdict == "stressed" and growth.signal is not None
@@ -291,8 +290,8 @@ class TestTrees:
         store(block_rules=[{"key": "none", "valid_from": T0, "block": "one"}])
         assert advice().group != "act"
 
-    def test_trees_on_plan_move_nothing_and_say_so(self, farm: Settings, plain: dict[str, Any], tmp_path: Path) -> None:
-        found = self.season(plain, tmp_path, stressed=1.3, share=0.5)
+    def test_trees_on_plan_move_nothing_and_say_so(self, farm: Settings, plain: dict[str, Any]) -> None:
+        found = deficit_season(plain, stressed=1.3, share=0.5)
         assert found.group != "act" and any(n.code == "trees.on_plan" for n in found.notices)
 
 

@@ -36,10 +36,11 @@ export function SingleSensors() {
         <p className="mt-2">Test a batch first: its span is the measure.</p>
       )}
       <div className="mt-3 grid gap-4 md:grid-cols-2">
-        {found.data.sensors.map((s) => (
+        {found.data.sensors.filter(tried).map((s) => (
           <Sensor key={`${s.batch} ${s.sensor}`} sensor={s} />
         ))}
       </div>
+      <Classes sensors={found.data.sensors} />
       {adding && (
         <AddReadings names={found.data.sensors.map((s) => s.sensor)} close={() => setAdding(false)} />
       )}
@@ -64,21 +65,51 @@ function Sensor({ sensor }: { sensor: Schemas["SensorChecksOut"] }) {
           </li>
         ))}
       </ul>
-      <table className="figure mt-1 text-left text-[13px]">
-        <caption className="secondary text-left">Classes, for a reader</caption>
-        <tbody>
-          {sensor.classes.map((c) => (
-            <tr key={c.word}>
-              <th scope="row" className="pr-4 font-normal">
-                {c.word}
-              </th>
-              <td>
-                {Math.round(c.from_raw)} to {Math.round(c.to_raw)}
-              </td>
+    </section>
+  );
+}
+
+const tried = (sensor: Schemas["SensorChecksOut"]) => sensor.checks.some((c) => c.passes !== null);
+
+/** The five classes of every sensor as raw numbers, to program into a reader. */
+function Classes({ sensors }: { sensors: Schemas["SensorChecksOut"][] }) {
+  const first = sensors[0];
+  if (!first) return null;
+  return (
+    <section aria-label="Classes for a reader" className="mt-5">
+      <h2 className="text-[17px] font-bold">Classes for a reader</h2>
+      <p className="secondary">
+        Five equal parts of the way from air to water, as raw numbers: each class goes on to the next number
+        (common practice, no source).
+      </p>
+      <div className="overflow-x-auto">
+        <table className="mt-1 text-left">
+          <thead className="secondary">
+            <tr>
+              {["sensor", ...first.classes.map((c) => `${c.word} from`), "in water"].map((h) => (
+                <th key={h} className="pr-6 font-normal">
+                  {h}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {sensors.map((s) => (
+              <tr key={`${s.batch} ${s.sensor}`} className="border-t border-rule">
+                <th scope="row" className="py-0.5 pr-6 font-normal">
+                  {s.sensor} <span className="secondary">{s.batch}</span>
+                </th>
+                {s.classes.map((c) => (
+                  <td key={c.word} className="figure pr-6">
+                    {Math.round(c.from_raw)}
+                  </td>
+                ))}
+                <td className="figure">{Math.round(s.classes[s.classes.length - 1]?.to_raw ?? 0)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </section>
   );
 }

@@ -73,7 +73,7 @@ const ENTRIES: Entry[] = [
   {
     name: "trunk_growth_mm_d",
     label: "Trunk growth planned",
-    unit: "mm/day",
+    quantity: "use",
     hint: "with less shrinkage and this growth, water waits",
   },
   {

@@ -33,7 +33,7 @@ export function TensionSchool({ data }: { data: Tension }) {
             <li key={w.sensor}>
               <b>{show(w.depth_cm, "soilDepth", units)}</b> <span className="secondary">{w.sensor}</span>:{" "}
               {w.share === null
-                ? `too few hours to tell (${w.hours})`
+                ? `too few readings to tell (${w.hours})`
                 : `${Math.round(100 * w.share)} % of the last month below 10 ${unit}${w.share > 0.1 ? ": soil cannot hold that water, it leaches and keeps out air" : ""}`}
             </li>
           ))}
@@ -68,7 +68,7 @@ function Means({ data }: { data: Tension }) {
       label="Mean tension of the upper and of the lower sensors over the last month; dry is down"
       x={x}
       y={y}
-      xTicks={Array.from({ length: 7 }, (_, i) => first + i * step).map((at) => ({
+      xTicks={Array.from({ length: 6 }, (_, i) => first + i * step).map((at) => ({
         at,
         label: dayMonth(new Date((at + offset) * 1000)),
       }))}

@@ -300,7 +300,7 @@ describe("the tension page", () => {
     expect(await screen.findByText(/Irrigate between 40 and 60 kPa/)).toBeTruthy();
     expect(screen.getByText(/no curve, 2 points; at least 5 are wanted/)).toBeTruthy();
     expect(screen.getByText(/25 % of the last month below 10 kPa: soil cannot hold/)).toBeTruthy();
-    expect(screen.getByText(/too few hours to tell \(12\)/)).toBeTruthy();
+    expect(screen.getByText(/too few readings to tell \(12\)/)).toBeTruthy();
     expect(screen.getByRole("img", { name: /Mean tension of the upper and of the lower/ })).toBeTruthy();
     const rows = screen.getAllByRole("row").map((r) => r.textContent);
     expect(rows[1]).toBe("10full · 40full · 40");

@@ -27,13 +27,15 @@ export function StepList({ run, chosen, choose }: ListProps) {
               type="button"
               disabled={Boolean(run.closed)}
               aria-current={s.id === chosen ? "step" : undefined}
-              className={`flex w-full items-baseline gap-2 border-b border-rule py-1 text-left max-sm:min-h-11 ${s.id === chosen ? "bg-panel font-bold" : ""}`}
+              className={`flex w-full flex-wrap items-baseline gap-x-2 border-b border-rule py-1 text-left max-sm:min-h-11 ${s.id === chosen ? "bg-panel font-bold" : ""}`}
               onClick={() => choose(s.id)}
             >
               <span aria-hidden="true">{SIGNS[s.outcome as keyof typeof SIGNS]}</span>
               <span className="sr-only">{WORDS[s.outcome as keyof typeof WORDS]}:</span>
-              <span className="grow">{s.step.title}</span>
-              <span className={`figure shrink-0 ${s.outcome === "failed" ? "font-bold" : ""}`}>
+              <span className="min-w-0 flex-1">{s.step.title}</span>
+              <span
+                className={`${isLong(s) ? "basis-full pl-6 text-ink-2" : "figure shrink-0"} ${s.outcome === "failed" ? "font-bold" : ""}`}
+              >
                 {entered(s, units)}
               </span>
             </button>
@@ -43,6 +45,9 @@ export function StepList({ run, chosen, choose }: ListProps) {
     </section>
   );
 }
+
+/** A choice or a text that wants a line of its own. */
+const isLong = (s: RunStep) => typeof s.value === "string" && s.value.length > 14;
 
 function entered(s: RunStep, units: UnitSystem): string {
   if (s.outcome === "open") return s.step.required ? "" : "optional";

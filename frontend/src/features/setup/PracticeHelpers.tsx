@@ -91,8 +91,8 @@ export function LandscapeHelper({ use }: { use: (kc: number) => void }) {
 
 const BASIN = [
   ["holds_m3", "Holds", "volume"],
-  ["catchment_m2", "Ground that drains into it, m²", null],
-  ["surface_m2", "Open surface, m² (0 when covered)", null],
+  ["catchment_m2", "Ground that drains into it", "ground"],
+  ["surface_m2", "Open surface, 0 when covered", "ground"],
   ["weekly_m3", "Asked of it a week", "volume"],
 ] as const;
 
@@ -101,12 +101,13 @@ export function BasinHelper() {
   const units = useUnits();
   const [values, setValues] = useState<Record<string, string>>({ surface_m2: "0" });
   const [trouble, setTrouble] = useState("");
+  const ground = units === "us" ? { unit: "sq ft", factor: 10.7639 } : { unit: "m²", factor: 1 };
   const work = useMutation({
     mutationFn: async () => {
       const body = Object.fromEntries(
         BASIN.map(([name, , kind]) => {
           const number = Number((values[name] ?? "").replace(",", "."));
-          return [name, kind ? toServer(number, kind, units) : number];
+          return [name, kind === "ground" ? number / ground.factor : toServer(number, kind, units)];
         }),
       );
       return unwrap(
@@ -123,7 +124,7 @@ export function BasinHelper() {
         {BASIN.map(([name, label, kind]) => (
           <Field
             key={name}
-            label={kind ? `${label}, ${quantity(kind, units).unit}` : label}
+            label={`${label}, ${kind === "ground" ? ground.unit : quantity(kind, units).unit}`}
             inputMode="decimal"
             value={values[name] ?? ""}
             onChange={(e) => setValues({ ...values, [name]: e.target.value })}
