@@ -2979,10 +2979,10 @@ export interface components {
             shrinkage_most?: number | null;
             /**
              * Stage
+             * @description initial, development, mid, late, or a stage by the trade's name; empty for all
              * @default
-             * @enum {string}
              */
-            stage?: "" | "initial" | "development" | "mid" | "late";
+            stage?: string;
             /**
              * Surface Days
              * @description days between light sets that keep a surface moist
@@ -8234,9 +8234,8 @@ export interface components {
             /**
              * Stage
              * @default
-             * @enum {string}
              */
-            stage?: "" | "initial" | "development" | "mid" | "late";
+            stage?: string;
             /**
              * Surface Days
              * @default null
@@ -8268,6 +8267,11 @@ export interface components {
              * @default null
              */
             trunk_growth_mm_d?: number | null;
+            /**
+             * Valid From
+             * @default null
+             */
+            valid_from?: string | null;
         };
         /**
          * RulesOut

@@ -131,6 +131,7 @@ CROP_ENTRIES: dict[str, tuple[str, str, float, float]] = {
     "kc_ini": ("Kc, initial", "", 0, 2),
     "kc_mid": ("Kc, mid season", "", 0, 2),
     "kc_end": ("Kc, end", "", 0, 2),
+    "residue_cover_fraction": ("Ground under residue", "", 0, 1),
     "tension_low_kpa": ("Irrigate from", "kPa", 1, 1500),
     "tension_high_kpa": ("Irrigate by", "kPa", 1, 1500),
 }

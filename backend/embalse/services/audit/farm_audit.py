@@ -22,6 +22,7 @@ from embalse.services.audit.gather import BlockSets, block_sets
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content, SaidOut
+from embalse.services.load.zones import with_rows_of_stand_ins
 from embalse.services.reader import reader, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.water import SetGroupPart
@@ -190,7 +191,15 @@ def _audited(farm: FarmRow, rows: FarmRows, when: tuple[int, int], kept: bool) -
         blocks = core_blocks(mine, now)
         analyses = analyse_blocks(farm, mine, blocks, now, by_model=False)
         for row, block, analysis in zip(mine.blocks, blocks, analyses, strict=True):
-            field = FieldSeries(farm, farm_store.farm_rows([row.key]), row, block, analysis, now, days + 1)
+            field = FieldSeries(
+                farm,
+                with_rows_of_stand_ins(farm_store.farm_rows([row.key]), (now, farm.time_zone)),
+                row,
+                block,
+                analysis,
+                now,
+                days + 1,
+            )
             found[row.key] = _of_block(block_sets(field, days))
     if kept:
         with _lock:

@@ -31,6 +31,8 @@ from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, Orde
 from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRows, HorizonRow
 
+RESIDUE_SHARE = 0.5
+"""How far a full cover of residue lowers the initial Kc [-]: 5 % a tenth of the ground (FAO-56 ch. 10, recalled)."""
 Body = dict[str, Any]
 Moment = tuple[float, str]
 """An instant [s, UTC] and the farm's time zone."""
@@ -123,9 +125,13 @@ def _curve(
 
 
 def block_rules(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) -> BlockRules:
-    """A block's rules in force at an instant [s, UTC]: the latest of its stage, else the latest of all stages."""
+    """A block's rules in force at an instant [s, UTC]: the latest of its stage, else the latest of all stages.
+
+    Rules for a stage by the trade's name hold from the day it was seen until the next one is.
+    """
     found = in_force(_bodies(rows, "block_rules", "block", row.key), at)
-    mine = [b for b in found if b["stage"] == stage] or [b for b in found if not b["stage"]]
+    seen = [name.name for name, _ in stages_seen(row, rows, at)][-1:]
+    mine = next((m for s in (*seen, stage, "") if (m := [b for b in found if b["stage"] == (s or "")])), [])
     return BlockRulesPart.model_validate(mine[-1]).rules() if mine else NO_RULES
 
 
@@ -285,6 +291,7 @@ def _calendar(row: BlockRow | _Planted, today: int) -> CropCalendar | None:
     by_hand = any(n in entered for n in ("kc_ini", "kc_mid", "kc_end"))
     kc_from = "Kc entered" if by_hand else "Kc of FAO-56 Table 12"
     told = Notice("source.calendar", kc=kc_from, title=source.title, detail=source.detail)
+    kc[0] = (kc[0] or 0.0) * (1 - RESIDUE_SHARE * float(entered.get("residue_cover_fraction", 0.0)))
     return CropCalendar(planted, tuple(lengths), tuple(kc), told)  # type: ignore[arg-type]
 
 

@@ -120,8 +120,8 @@ class NoticeOut(Content):
     """Something that bears on the advice."""
 
     kind: Literal[
-        "order", "season", "window", "capacity", "soak", "on_way", "rain", "trees", "due", "amount", "pulses", "deficit",
-        "trigger",
+        "order", "season", "window", "capacity", "soak", "on_way", "rain", "trees", "due", "amount", "pulses",
+        "deficit", "trigger",
     ]  # fmt: skip
     words: str
     code: str

@@ -49,7 +49,9 @@ class BlockRulesPart(ChosenPart):
     """How a block is irrigated, from a day on; the latest of all stages and the latest of its stage hold, whole."""
 
     block: Key
-    stage: Literal["", "initial", "development", "mid", "late"] = ""
+    stage: Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)] = Field(
+        "", description="initial, development, mid, late, or a stage by the trade's name; empty for all"
+    )
     trigger: TriggerKind = "root zone"
     tension_kpa: Positive | None = None
     tension_to_cm: Positive | None = None

@@ -30,7 +30,8 @@ class Entry(BaseModel):
 class RulesIn(Entry):
     """Rules as they are to hold; what is left out is not asked for."""
 
-    stage: Literal["", "initial", "development", "mid", "late"] = ""
+    stage: Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)] = ""
+    valid_from: Day | None = None
     trigger: TriggerKind = "root zone"
     tension_kpa: Number | None = None
     tension_to_cm: Number | None = None
@@ -176,15 +177,24 @@ def rules_content(key: str, moment: str | None = None) -> RulesContent:
         as_of=times.iso(now, farm.time_zone) or "",
         rules=[RulesOut(**{n: b[n] for n in RulesOut.model_fields if n in b}) for b in latest.values()],
         windows=[
-            WindowOut(**{n: b[n] for n in WindowOut.model_fields}) for b in hold("dry_windows") if b["until"] >= today
+            WindowOut(**{n: b[n] for n in WindowOut.model_fields if n in b})
+            for b in hold("dry_windows")
+            if b["until"] >= today
         ],
-        orders=[OrderOut(**{n: b[n] for n in OrderOut.model_fields}) for b in hold("orders") if b["until"] >= today],
+        orders=[
+            OrderOut(**{n: b[n] for n in OrderOut.model_fields if n in b})
+            for b in hold("orders")
+            if b["until"] >= today
+        ],
     )
 
 
 def set_rules(key: str, body: RulesIn) -> RulesContent:
-    """Give a block rules from today on; those before stay in the record. Raises DocumentErrors or NotFound."""
-    return _enter(key, "block_rules", body.model_dump(mode="json"))
+    """Give a block rules from a day on, today if none; those before stay. Raises DocumentErrors or NotFound."""
+    values = body.model_dump(mode="json")
+    if values["valid_from"] is None:
+        del values["valid_from"]
+    return _enter(key, "block_rules", values)
 
 
 def add_window(key: str, body: WindowIn) -> RulesContent:

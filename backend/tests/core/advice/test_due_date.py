@@ -149,10 +149,10 @@ def test_every_kind_of_notice_a_decision_may_carry_can_be_sent() -> None:
     from pathlib import Path
     from re import findall
 
-    from embalse.core.advice import block_analysis, decision
+    from embalse.core.advice import block_analysis, decision, season_end
     from embalse.services.load.schemas import NoticeOut
 
-    sources = "".join(Path(m.__file__).read_text(encoding="utf-8") for m in (decision, block_analysis))
+    sources = "".join(Path(m.__file__).read_text(encoding="utf-8") for m in (decision, block_analysis, season_end))
     carried = {"order", "season", "window", "capacity", "soak", "on_way", "rain", "trees", "due", "amount", "pulses"}
-    assert carried <= set(findall(r'Notice\(f?"([a-z_]+)\.', sources)) | {"capacity", "season"}
+    assert carried <= set(findall(r'"([a-z_]+)\.[a-z_{]', sources))
     assert carried <= set(NoticeOut.model_fields["kind"].annotation.__args__)  # type: ignore[union-attr]

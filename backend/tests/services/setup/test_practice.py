@@ -22,6 +22,7 @@ from embalse.store import readings as readings_store
 from embalse.store.errors import Conflict
 from embalse.store.models import ImportJob, Sensor
 from tests.conftest import CLOCK, put
+from tests.web import client_of
 
 DAY = 86400
 T0 = "2026-07-14"
@@ -163,6 +164,41 @@ class TestStandingIn:
         assert advice("two").group == "none"
 
 
+class TestEveryPage:
+    """A block by another's station, and one whose sensors nobody knows, open on every page at any moment."""
+
+    def opened(self, settings: Settings, key: str) -> None:
+        pages = client_of(settings, "manager")
+        document = pages.get("/openapi.json").json
+        assert document is not None
+        paths = [p for p, methods in document["paths"].items() if "get" in methods]
+        for path in paths:
+            for query in ("", "?as_of=2026-07-12T06:00"):
+                address = path.replace("{key}", key).replace("{block}/{station}", "one/a") + query
+                if "{" not in address:
+                    assert pages.get(address).status_code < 500, address
+        for path, body in (("/api/blocks/two/what-if", {"changes": {"efficiency_fraction": 0.7}}),):
+            assert pages.post(path.replace("two", key), json=body).status_code < 500
+
+    def test_of_a_zone_steered_by_another_station(self, farm: Settings, plain: dict[str, Any]) -> None:
+        TestStandingIn().two(plain, slope=2)
+        faults.recheck([s.id for s in Sensor.select()])
+        sets = [
+            {"block": b, "start": f"2026-07-{d:02d}T20:00", "hours": 6, "gross_mm": 12.0}
+            for b in ("one", "two") for d in (4, 8, 12)
+        ]  # fmt: skip
+        store(sets=sets, comparisons=[{"key": "c", "block": "one", "advised": "two", "first_day": "2026-06-20"}])
+        self.opened(farm, "two")
+
+    def test_of_a_block_whose_sensors_nobody_knows(self, farm: Settings) -> None:
+        fill({"10": 0.25, "30": 0.25, "50": 0.25})
+        faults.recheck([s.id for s in Sensor.select()])
+        store(sensor_findings=[stub(key=f"f{d}", sensor=f"one/a/{d}") for d in (10, 30, 50)])
+        self.opened(farm, "one")
+        store(sensor_findings=[stub(key="known", sensor="one/a/10", valid_from=T0, depth_cm=10)])
+        self.opened(farm, "one")
+
+
 class TestSeen:
     def test_a_stage_seen_moves_the_calendar_and_the_window(self, farm: Settings, plain: dict[str, Any]) -> None:
         store(blocks=[{**plain["blocks"][0], "planting_date": "2026-06-20"}])
@@ -175,6 +211,32 @@ class TestSeen:
         assert "first flower" in station_sheet("one/a").line.window.lower()
         with pytest.raises(Exception, match="no stage of tomato"):
             store(stages_seen=[{"key": "t", "valid_from": T0, "block": "one", "crop": "tomato", "stage": "silking"}])
+
+    def test_a_target_holds_from_the_stage_it_is_named_for(self, farm: Settings, plain: dict[str, Any]) -> None:
+        fill({"10": 0.20, "30": 0.20, "50": 0.20})
+        rule = {"valid_from": "2026-07-01", "block": "one"}
+        store(blocks=[{**plain["blocks"][0], "planting_date": "2026-05-01"}],
+              block_rules=[{**rule, "key": "all", "trigger_share": 1.0},
+                           {**rule, "key": "fruit", "stage": "fruit set", "trigger_share": 0.5},
+                           {**rule, "key": "later", "valid_from": "2026-08-01", "trigger_share": 0.3}])  # fmt: skip
+        before = advice().trigger_mm
+        store(stages_seen=[{"key": "s", "valid_from": "2026-07-13", "block": "one", "crop": "tomato",
+                            "stage": "fruit set"}])  # fmt: skip
+        assert before is not None and advice().trigger_mm == pytest.approx(before / 2)
+        assert advice(moment="2026-07-12T06:00").trigger_mm == pytest.approx(before)
+
+    def test_residue_lowers_the_first_kc_and_a_ratoon_is_quicker(self, farm: Settings, plain: dict[str, Any]) -> None:
+        from embalse.services.load.blocks import core_blocks
+        from embalse.store import farm as farm_store
+
+        def calendar(**changes: Any) -> Any:
+            store(blocks=[{**plain["blocks"][0], "planting_date": "2026-05-01", **changes}])
+            return core_blocks(farm_store.farm_rows(), CLOCK)[0].calendar
+
+        bare, covered = calendar(), calendar(crop_values={"residue_cover_fraction": 0.4})
+        assert covered.kc[0] == pytest.approx(0.8 * bare.kc[0]) and covered.kc[1:] == bare.kc[1:]
+        plant, ratoon = calendar(crop="sugarcane", crop_values={}), calendar(crop="sugarcane ratoon")
+        assert sum(plant.lengths_days) == 405 and sum(ratoon.lengths_days) == 280
 
     def test_a_block_s_own_gauge_stands_for_the_farms(self, farm: Settings) -> None:
         fill({"10": 0.20, "30": 0.20, "50": 0.20})

@@ -5,6 +5,7 @@ import { FormDialog, textIn } from "../../app/FormDialog";
 import { useUnits } from "../../app/farm";
 import { type QuantityName, quantity, toInput, toServer } from "../../lib/units";
 import { Choice, Field } from "../../ui/Field";
+import { useStages } from "./queries";
 
 type Trigger = Schemas["RulesOut"]["trigger"];
 type Stage = NonNullable<Schemas["RulesIn"]["stage"]>;
@@ -89,6 +90,7 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
   const units = useUnits();
   const [trigger, setTrigger] = useState<Trigger>(before?.trigger ?? "root zone");
   const [stage, setStage] = useState<Stage>("");
+  const stages = useStages(blockKey);
   const number = (form: FormData, { name, quantity: kind, percent }: Entry): number | null => {
     const text = textIn(form, name).replace(",", ".");
     if (text === "") return null;
@@ -100,6 +102,7 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
     return store({
       ...values,
       stage,
+      valid_from: textIn(form, "valid_from") || null,
       trigger,
       lead_days: values.lead_days ?? 0,
       fill_share: values.fill_share ?? 1,
@@ -152,6 +155,9 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
                   value: s,
                   label: `the ${s} stage`,
                 })),
+                ...(stages.data?.names ?? [])
+                  .filter((n) => n.name !== n.stage)
+                  .map((n) => ({ value: n.name, label: `from ${n.name}` })),
               ]}
               change={(v) => setStage(v as Stage)}
             />
@@ -197,6 +203,13 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
                 error={refused[entry.name]}
               />
             ))}
+            <Field
+              label="From"
+              name="valid_from"
+              type="date"
+              hint="left empty: from today; a deficit may start later"
+              error={refused.valid_from}
+            />
             <Field
               label="No water needed after"
               name="last_day"

@@ -1,12 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, unwrap } from "../../api/client";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { useFarm, useUnits } from "../../app/farm";
 import { newKey, useApply, useWho } from "../../app/records";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity, toServer } from "../../lib/units";
 import { Choice, Field } from "../../ui/Field";
+import { useStages } from "./queries";
 
 interface Props {
   blockKey: string;
@@ -22,11 +21,7 @@ export function SeenDialog({ blockKey, blockName, asOf, close }: Props) {
   const apply = useApply();
   const [who] = useWho();
   const [what, setWhat] = useState<"stage" | "rain">("stage");
-  const stages = useQuery({
-    queryKey: ["stages", blockKey],
-    queryFn: async () =>
-      unwrap(await api.GET("/api/blocks/{key}/stages", { params: { path: { key: blockKey } } })),
-  });
+  const stages = useStages(blockKey);
   const [stage, setStage] = useState("");
   const names = stages.data?.names ?? [];
   const last = stages.data?.seen[stages.data.seen.length - 1];

@@ -112,3 +112,11 @@ export function useRuling(key: string) {
     }),
   };
 }
+
+/** Names of a block's stages and what was seen of them. */
+export function useStages(key: string) {
+  return useQuery({
+    queryKey: ["stages", key],
+    queryFn: async () => unwrap(await api.GET("/api/blocks/{key}/stages", { params: { path: { key } } })),
+  });
+}
