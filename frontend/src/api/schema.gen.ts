@@ -5560,6 +5560,8 @@ export interface components {
             ref: string;
             /** Sensors */
             sensors: components["schemas"]["HandSensor"][];
+            /** Water */
+            water: string;
         };
         /**
          * HarvestOut

@@ -7,6 +7,7 @@ import numpy as np
 from pydantic import Field, StringConstraints
 
 from embalse.core.quality.manual_readings import days_overdue, plausible, walking_order, why_ask_again
+from embalse.core.wording import Notice
 from embalse.ingest.reader import LIMITS, NO_LIMITS
 from embalse.services import times
 from embalse.services.document.apply import apply_document
@@ -14,6 +15,7 @@ from embalse.services.document.farm_document import FarmDocument
 from embalse.services.intake.imports import FUTURE_TOLERANCE_S
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
+from embalse.services.reader import say
 from embalse.services.readings import faults
 from embalse.services.schema.base import Key, Note, Number, Part, RecordKey, When, Who
 from embalse.services.schema.ground import StationRef
@@ -52,6 +54,7 @@ class HandStation(Content):
     read_every_days: float | None
     days_since: float | None
     days_overdue: float
+    water: str
     sensors: list[HandSensor]
 
 
@@ -134,8 +137,26 @@ def _station(
         read_every_days=every,
         days_since=None if since is None else round(since, 2),
         days_overdue=0.0 if every is None or since is None else round(days_overdue(since, every), 2),
+        water=_water(block.key, now),
         sensors=[_sensor(s, latest.get(s.id), farm.time_zone) for s in sensors],
     )
+
+
+WATER_SAID_H = 24
+"""How long after a set its end is said beside a reading [h]: a reading within the day still moves (common practice)."""
+
+
+LONGEST_SET_DAYS = 10  # days a set may run and still be found here: as long as the log takes one
+
+
+def _water(block: str, now: int) -> str:
+    """Whether water is on, or was lately, to stand beside what is read; empty where it was not."""
+    sets = readings_store.sets(block, now - 86400 * LONGEST_SET_DAYS, now)
+    ends = [s.end_at for s in sets if s.end_at > now - 3600 * WATER_SAID_H]
+    if not ends:
+        return ""
+    hours = (max(ends) - now) / 3600
+    return say(Notice("hand.water_on", left_h=hours) if hours > 0 else Notice("hand.water_was", ago_h=-hours))
 
 
 def _sensor(row: SensorRow, latest: readings_store.Latest | None, zone: str) -> HandSensor:

@@ -10,6 +10,7 @@ from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.advice.block_page import block_content
 from embalse.services.document.deleting import delete
+from embalse.services.intake.manual import route
 from embalse.services.load.schemas import BlockAdvice
 from embalse.services.marks.growth_page import growth_content
 from embalse.services.marks.tension_page import tension_content
@@ -252,6 +253,17 @@ class TestSeen:
         assert told == {day: 0.0}
         with pytest.raises(Exception, match="how deep the soil was wet"):
             store(rain_notes=[{"key": "h", "valid_from": "2026-07-13", "block": "one"}])
+
+    @pytest.mark.parametrize(
+        ("start", "hours", "said"),
+        [("2026-07-14T05:00", 3, "Water is on for another 2 h 00 min"), ("2026-07-13T20:00", 6, "Water was on until 4 h 00 min ago"),
+         ("2026-07-12T20:00", 9.9, ""), ("2026-07-12T20:00", 10.1, "Water was on until 23 h 55 min ago")],
+    )  # fmt: skip
+    def test_water_on_stands_beside_what_is_read_by_hand(
+        self, farm: Settings, start: str, hours: float, said: str
+    ) -> None:
+        store(sets=[{"block": "one", "start": start, "hours": hours, "gross_mm": 8.0}])
+        assert route().stations[0].water == said
 
     def test_lodging_ends_irrigation_with_its_reason(self, farm: Settings) -> None:
         fill({"10": 0.14, "30": 0.14, "50": 0.14})

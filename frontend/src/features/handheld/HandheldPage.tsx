@@ -51,6 +51,7 @@ export function HandheldPage() {
             {done.includes(station.ref) && <span>read</span>}
           </p>
           <p className="secondary">{due(station)}</p>
+          {station.water && <p className="font-bold">{station.water}.</p>}
           <StationEntry key={station.ref} station={station} stored={next} />
           <p className="mt-4 flex max-w-sm justify-between">
             <Button disabled={at === 0} onClick={() => setAt(at - 1)}>

@@ -28,6 +28,7 @@ const ROUTE = {
       read_every_days: 7,
       days_since: 9.9,
       days_overdue: 2.9,
+      water: "Water was on until 2 h ago",
       sensors: [sensor(), sensor({ key: "60", depth_cm: 60, last: null, last_at: null })],
     },
   ],

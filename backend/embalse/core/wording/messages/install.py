@@ -78,6 +78,8 @@ MESSAGES: Final[dict[str, str]] = {
     "curve.clay": "its curve is not meant for clay ({clay_fraction} clay here)",
     "curve.saline": "its curve is not meant for saline soil ({ec_ds_m} here)",
     "curve.organic": "its curve is not meant for organic soil ({organic_fraction} organic matter here)",
+    "hand.water_on": "Water is on for another {left_h}",
+    "hand.water_was": "Water was on until {ago_h} ago",
     "run.still_air": "reads {seen:g} as it did in air: no soil at it; lift it and seat it again",
     "run.pack_to": "pack up to the mark at {next_cm:g}: the next sensor sits there",
     "run.pack_to_top": "pack up to the surface",
