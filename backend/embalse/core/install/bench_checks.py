@@ -143,7 +143,7 @@ def battery_life(budget: PowerBudget) -> BatteryLife:
     Examples
     --------
     >>> round(battery_life(PowerBudget(20.0, 80.0, 10.0, 60.0, 2500.0)).days)
-    328
+    281
     """
     for name in ("awake_ma", "awake_s", "every_min", "capacity_mah"):
         require(getattr(budget, name) > 0, name, "must be more than 0")

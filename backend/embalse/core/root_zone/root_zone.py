@@ -171,7 +171,7 @@ def left_amounts_mm(storage_mm: float, marks: RootZoneMarks) -> tuple[float, flo
     Examples
     --------
     >>> left_amounts_mm(150.0, RootZoneMarks(full_mm=180, refill_mm=130, wilting_mm=80, saturation_mm=240))
-    (20.0, 50.0)
+    (20.0, 50)
     """
     readily = max(0.0, storage_mm - marks.refill_mm)
     return readily, max(0.0, min(storage_mm, marks.refill_mm) - marks.wilting_mm)

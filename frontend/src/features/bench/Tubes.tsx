@@ -2,22 +2,22 @@ import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { errorsOf } from "../../app/records";
-import { quantity, toInput, toServer } from "../../lib/units";
+import { quantity, show, toInput, toServer } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useTubeCuts } from "./queries";
 
 const IN = 2.54;
 const every = (step: number, last: number) =>
-  Array.from({ length: Math.floor(last / step) }, (_, i) => step * (i + 1));
-/** Sets of depths in use (common practice, no source), in cm. */
-const SETS: [string, number[]][] = [
-  ["6, 12, 24, 36 in", [6, 12, 24, 36].map((d) => IN * d)],
-  ["6, 18, 30, 42 in", [6, 18, 30, 42].map((d) => IN * d)],
-  ["12 and 18 in", [12, 18].map((d) => IN * d)],
-  ["every 4 in", every(4, 36).map((d) => IN * d)],
-  ["every 10 cm", every(10, 60)],
-  ["every 30 cm", every(30, 120)],
+  Array.from({ length: Math.round(last / step) }, (_, i) => step * (i + 1));
+/** Sets of depths in use (common practice, no source), in cm; the step where they are evenly apart. */
+const SETS: { depths: number[]; step?: number }[] = [
+  { depths: [6, 12, 24, 36].map((d) => IN * d) },
+  { depths: [6, 18, 30, 42].map((d) => IN * d) },
+  { depths: [12, 18].map((d) => IN * d) },
+  { depths: every(4 * IN, 36 * IN), step: 4 * IN },
+  { depths: every(10, 60), step: 10 },
+  { depths: every(30, 120), step: 30 },
 ];
 
 /** Cut-and-mark list: how long each tube is cut, and where the soil line is marked. */
@@ -57,14 +57,16 @@ export function Tubes() {
       </p>
       <p className="no-print mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
         Sets in use:
-        {SETS.map(([name, inches]) => (
+        {SETS.map(({ depths: set, step }) => (
           <button
-            key={name}
+            key={set.join(" ")}
             type="button"
             className="underline"
-            onClick={() => setDepths(inches.map((d) => toInput(d, "soilDepth", units)).join(" "))}
+            onClick={() => setDepths(set.map((d) => toInput(d, "soilDepth", units)).join(" "))}
           >
-            {name}
+            {step === undefined
+              ? `${set.map((d) => show(d, "soilDepth", units, false)).join(", ")} ${unit}`
+              : `every ${show(step, "soilDepth", units)}`}
           </button>
         ))}
       </p>

@@ -49,7 +49,10 @@ export function TagsPage() {
         <thead>
           <tr>
             {["mark", "depth", "device", "channel", "tag", "read before", "read after"].map((h) => (
-              <th key={h} className="border-b border-ink font-normal">
+              <th
+                key={h}
+                className={`border-b border-ink font-normal ${h === "device" ? "max-sm:hidden print:table-cell" : ""}`}
+              >
                 {h}
               </th>
             ))}
@@ -60,9 +63,9 @@ export function TagsPage() {
             <tr key={s.ref} className="border-b border-rule">
               <td className="font-bold">{markWords(s.mark)}</td>
               <td className="py-2 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
-              <td>{s.device ?? ""}</td>
-              <td className="figure">{s.channel}</td>
-              <td className="figure">{s.ref}</td>
+              <td className="max-sm:hidden print:table-cell">{s.device ?? ""}</td>
+              <td className="figure max-sm:text-[12px]">{s.channel}</td>
+              <td className="figure max-sm:text-[12px]">{s.ref}</td>
               <td />
               <td />
             </tr>

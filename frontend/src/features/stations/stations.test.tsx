@@ -417,7 +417,7 @@ describe("a station through the season", () => {
 
   it("keeps when a logger was read out by hand", async () => {
     const { asked } = station();
-    fireEvent.click(await screen.findByRole("button", { name: "it is read out by hand" }));
+    fireEvent.click(await screen.findByRole("button", { name: "its logger is read out by hand" }));
     fireEvent.change(screen.getByLabelText("Readings it holds, each channel"), { target: { value: "8192" } });
     fireEvent.click(screen.getByRole("button", { name: "Save read-out" }));
     expect((await posted(asked)).logger_memories[0]).toMatchObject({

@@ -68,7 +68,7 @@ MESSAGES: Final[dict[str, str]] = {
     "bench.passes": "{share_fraction} of its span; {allowed_fraction} is allowed",
     "bench.supply": "the supply moves it by {share_fraction} of its span, {allowed_fraction} is allowed: it needs a regulator, or one voltage always",
     "bench.days": "other days differ by {share_fraction} of its span, {allowed_fraction} is allowed: it drifts, or the water was warmer",
-    "bench.density": "a tenth of a g/cm³ of packing moves it by {share_fraction} of its span, {allowed_fraction} is allowed: calibrate it at the density of the field",
+    "bench.density": "packing the soil a little firmer moves it by {share_fraction} of its span, {allowed_fraction} is allowed: calibrate it at the density of the field",
     "logger.wrapped": "memory full since {on_day}: the oldest readings of the last {ago_days:0} are written over. Read it out",
     "logger.read_out_by": "read out by {on_day}, {left_days:0} left: then it writes over its oldest readings",
     "take_out.stays": "Stays in the ground: the crop does",
