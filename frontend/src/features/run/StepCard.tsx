@@ -75,7 +75,7 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
       )}
       {step.timer_min !== null && <StepTimer id={`${run.key} ${state.id}`} minutes={step.timer_min} />}
       {(step.entry === "number" || step.entry === "text") && (
-        <div className="mt-4 [&_input]:py-2.5 [&_input]:text-[22px]">
+        <div className="mt-4 [&_input]:my-2 [&_input]:py-2.5 [&_input]:text-[22px]">
           <Field
             label={step.entry === "number" ? `Value${unitWord(step.unit, units)}` : "Written there"}
             hint={limits(step, units)}
