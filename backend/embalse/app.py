@@ -22,6 +22,7 @@ from embalse.api.people import people_api
 from embalse.api.planning import planning_api
 from embalse.api.practice import practice_api
 from embalse.api.schemas import ErrorOut
+from embalse.api.seasons import seasons_api
 from embalse.api.setup import setup_api
 from embalse.api.signing import guard, set_up_sessions
 from embalse.api.soil_water import soil_water_api
@@ -88,6 +89,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         planning_api,
         auditing_api,
         practice_api,
+        seasons_api,
         demo_api,
     ):
         app.register_api(blueprint)

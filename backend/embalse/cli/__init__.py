@@ -13,6 +13,8 @@ COMMANDS: Final[dict[str, tuple[str, str]]] = {
     "advise": ("advising:advise", "Print the Round: when to irrigate, how much, for how long."),
     "apply": ("farm:apply", "Create or update the farm from a JSON document."),
     "audit": ("auditing:audit_command", "Say where the water of a block's sets went."),
+    "season": ("seasons:season_command", "Add up the water of a block's season."),
+    "plantings": ("seasons:plantings_command", "List what was planted where and when."),
     "backup": ("keeping:backup", "Copy the database; readers and writers go on."),
     "calibrate": ("calibrating:calibrate_command", "Fit a calibration to weighed samples in a CSV file."),
     "changes": ("people:changes", "Print who changed what and when, newest first."),

@@ -24,7 +24,7 @@ from embalse.store.select import select as _select
 Row = TypeVar("Row")
 CHOSEN = (
     "mark_choices", "retention_curves", "block_rules", "dry_windows", "orders", "set_choices", "audit_rules",
-    "sensor_findings", "zone_acceptances", "stages_seen", "rain_notes",
+    "sensor_findings", "zone_acceptances", "stages_seen", "rain_notes", "plantings", "harvests",
 )  # fmt: skip
 """Records that change what a block's soil is taken to hold."""
 

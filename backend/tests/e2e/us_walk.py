@@ -22,6 +22,7 @@ PAGES: dict[str, tuple[str, ...]] = {
     "block/bajo": ("Working", "Rules"),
     "block/norte-1/marks": (),
     "block/norte-2/audit": (),
+    "block/norte-2/season": (),
     "block/ladera/audit": (),
     "audit": (),
     "compare": (),

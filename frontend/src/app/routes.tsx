@@ -24,6 +24,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/audit/FarmAuditPage")).FarmAuditPage }),
       },
       {
+        path: "block/:key/season",
+        lazy: async () => ({ Component: (await import("../features/season/SeasonPage")).SeasonPage }),
+      },
+      {
         path: "compare",
         lazy: async () => ({ Component: (await import("../features/compare/ComparePage")).ComparePage }),
       },

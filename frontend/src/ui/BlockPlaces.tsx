@@ -12,6 +12,7 @@ const PLACES = [
   ["/marks", "Marks"],
   ["/tension", "Tension"],
   ["/growth", "Growth"],
+  ["/season", "Season"],
 ] as const;
 
 /** The places of a block, one row under its name. */

@@ -116,7 +116,7 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
     return BlockAdvice.model_construct(
         key=row.key,
         name=row.name,
-        crop=row.crop,
+        crop=analysis.block.crop,
         area_ha=row.area_ha,
         system=system.kind if system else "",
         group=analysis.advice.group,

@@ -28,6 +28,8 @@ PICKED = frozenset(
         "set_choices",
         "audit_rules",
         "sensor_findings",
+        "plantings",
+        "harvests",
         "zone_acceptances",
         "stages_seen",
         "rain_notes",

@@ -34,6 +34,7 @@ from embalse.services.schema.records import (
     VisitPart,
 )
 from embalse.services.schema.refused import DocumentErrors, PathError
+from embalse.services.schema.season import HarvestPart, PlantingPart
 from embalse.services.schema.soil_water import (
     ChosenPart,
     FruitSamplePart,
@@ -88,7 +89,7 @@ RECORD_LISTS = (
     "forecasts", "block_rules", "dry_windows", "orders", "water_rules", "block_shifts", "work_hours", "set_groups",
     "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits", "sensor_findings",
     "zone_acceptances", "stages_seen", "rain_notes", "depth_schemes", "logger_memories", "air_limits", "comparisons",
-    "bench_readings",
+    "bench_readings", "plantings", "harvests",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -145,6 +146,8 @@ class FarmDocument(Part):
     air_limits: list[AirLimitPart] = []
     comparisons: list[ComparisonPart] = []
     bench_readings: list[BenchReadingPart] = []
+    plantings: list[PlantingPart] = []
+    harvests: list[HarvestPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

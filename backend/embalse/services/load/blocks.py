@@ -34,6 +34,7 @@ from embalse.services.load.in_force import (
     unknown_depths,
 )
 from embalse.services.load.measured import measured_rates
+from embalse.services.load.plantings import as_planted
 from embalse.services.load.water_rules import water_rules_at
 from embalse.services.schema.auditing import SetChoicePart
 from embalse.services.schema.water import WaterRulesPart
@@ -97,7 +98,8 @@ def _measured(block: Block, rate: MeasuredFlow | None) -> Block:
     return replace(block, system=system, sources={**block.sources, "rate_mm_h": source})
 
 
-def _block(row: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:
+def _block(stored: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: bool) -> Block:
+    row = as_planted(stored, rows, at)
     calendar = crop_calendar(row, times.local_day(*at))
     if calendar is not None:
         calendar = seen_calendar(calendar, stages_seen(row, rows, at))

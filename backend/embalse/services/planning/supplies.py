@@ -131,7 +131,7 @@ def work_hours(now: int, zone: str) -> list[WorkHoursPart]:
     return list(latest.values())
 
 
-def _clock(instants: NDArray[np.int64], zone: str) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+def clock_of(instants: NDArray[np.int64], zone: str) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """Minute of the day, weekday (0 Monday) and date (100 × month + day) of instants."""
     seconds = times.wall_seconds(instants, zone)
     minute, day = seconds % DAY_S // 60, seconds // DAY_S
@@ -146,7 +146,7 @@ def attended(people: Sequence[WorkHoursPart], span: PlanDays) -> Flags | None:
     if not people:
         return None
     at = span.start_at + 60 * span.grid.step_min * np.arange(span.grid.steps + 1)
-    minute, weekday, date = _clock(at, span.zone)
+    minute, weekday, date = clock_of(at, span.zone)
     there = np.zeros(len(at), dtype=bool)
     for person in people:
         for part in person.hours:
@@ -158,7 +158,7 @@ def attended(people: Sequence[WorkHoursPart], span: PlanDays) -> Flags | None:
 
 def night(span: PlanDays) -> Flags:
     """Steps of the night."""
-    minute, _, _ = _clock(span.instants(), span.zone)
+    minute, _, _ = clock_of(span.instants(), span.zone)
     return at_night(minute)
 
 
@@ -189,7 +189,7 @@ def lane_of(side: SupplySide, span: PlanDays, taken: Iterable[Taken], rows: Farm
         runs = span.touched(one.start_at, one.end_at)
         already |= runs
         flow[runs] = np.maximum(0.0, flow[runs] - one.flow_m3_h)
-    price = price_m3(side.tariffs, side.kwh_m3, _clock(span.instants(), span.zone))
+    price = price_m3(side.tariffs, side.kwh_m3, clock_of(span.instants(), span.zone))
     lane = SupplyLane(side.row.key, flow, price, side.runs_h, already=already if already.any() else None)
     if rules and rules.least_flow_m3_h > 0:
         lane = replace(lane, least_m3_h=rules.least_flow_m3_h)

@@ -382,6 +382,8 @@ def test_the_export_makes_the_same_farm_again(demo: Settings, tmp_path: Any) -> 
              "note": "by the water of six sets"}
         ],
         audit_rules=[{"key": "a", "valid_from": "2026-07-14", "block": "norte-2", "mode": "applied"}],
+        plantings=[{"key": "p", "valid_from": "2026-11-10", "block": "mesa", "crop": "onion dry"}],
+        harvests=[{"key": "h", "valid_from": "2026-07-29", "block": "mesa", "ends": True, "yield_t_ha": 9.5}],
         zone_acceptances=[{"key": "z", "valid_from": "2026-07-14", "block": "norte-2", "station": "norte-1/a", "note": "x"}],
         air_limits=[{"key": "air", "valid_from": "2026-07-14", "frost_c": 1.0}],
         set_visits=[

@@ -98,6 +98,8 @@ const KINDS: Record<string, string> = {
   air_limits: "limits of frost and heat",
   comparisons: "comparison of two ways",
   bench_readings: "bench readings",
+  plantings: "planting",
+  harvests: "harvest",
   spots: "candidate spot",
   procedure_runs: "guided steps",
   channel_checks: "channel check",

@@ -1,0 +1,39 @@
+"""Seasons: the water account of a block, as a page and as a table."""
+
+import csv
+import io
+from typing import Annotated
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+from pydantic import Field
+
+from embalse.api.answers import FAULTS, answer, checked_moment
+from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.services.season.account import SeasonAccountContent, season_account
+from embalse.services.season.table import account_rows
+
+seasons_api = APIBlueprint("seasons", __name__, url_prefix="/api")
+
+
+class SeasonQuery(AsOfQuery):
+    """A moment, and a planting of the block."""
+
+    planting: Annotated[str, Field(max_length=80)] | None = None
+
+
+@seasons_api.get(
+    "/blocks/<key>/season", responses={"200": SeasonAccountContent, **FAULTS}, operation_id="seasonAccount"
+)
+def season(path: BlockPath, query: SeasonQuery) -> Response:
+    """The water account of a block's planting."""
+    return answer(season_account(path.key, checked_moment(query.as_of), query.planting))
+
+
+@seasons_api.get("/blocks/<key>/season.csv", responses={**FAULTS}, operation_id="seasonTable")
+def season_table(path: BlockPath, query: SeasonQuery) -> Response:
+    """The same account as a table."""
+    stream = io.StringIO()
+    rows = account_rows(season_account(path.key, checked_moment(query.as_of), query.planting))
+    csv.writer(stream, lineterminator="\n").writerows([("line", "mm", "error_mm"), *rows])
+    return Response(stream.getvalue(), mimetype="text/csv")

@@ -1,0 +1,58 @@
+"""Seasons on the command line: a block's water account, and the plantings of the farm."""
+
+import csv
+import io
+
+import click
+
+from embalse.cli.common import complains, opened
+from embalse.config import Settings
+from embalse.services.season.account import SeasonAccountContent, season_account
+from embalse.services.season.table import account_rows, farm_plantings
+
+
+@click.command("season")
+@click.argument("block")
+@click.option("--planting", help="Key of a planting; the one in the ground if absent.")
+@click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option("--json", "how", flag_value="json", help="Print everything as JSON.")
+@click.option("--csv", "how", flag_value="csv", help="Print the account as CSV.")
+@click.pass_obj
+@complains
+def season_command(settings: Settings, block: str, planting: str | None, as_of: str | None, how: str | None) -> None:
+    """Add up the water of BLOCK's season: in, used, below the roots, stored, and what is not accounted for."""
+    opened(settings)
+    content = season_account(block, as_of, planting)
+    if how == "json":
+        click.echo(content.model_dump_json(indent=2))
+        return
+    rows = account_rows(content)
+    if how == "csv":
+        stream = io.StringIO()
+        csv.writer(stream, lineterminator="\n").writerows([("line", "mm", "error_mm"), *rows])
+        click.echo(stream.getvalue(), nl=False)
+        return
+    _say(content, rows)
+
+
+def _say(content: SeasonAccountContent, rows: list[tuple[str, float, float]]) -> None:
+    click.echo(content.headline)
+    if content.why_not:
+        click.echo(content.why_not)
+    for name, mm, error in rows:
+        click.echo(f"{name:<28} {mm:8.1f} ± {error:.1f} mm")
+    for words in content.change:
+        click.echo(words)
+
+
+@click.command("plantings")
+@click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.pass_obj
+@complains
+def plantings_command(settings: Settings, as_of: str | None) -> None:
+    """List what was planted where and when, one after another, as CSV."""
+    opened(settings)
+    stream = io.StringIO()
+    names = ("block", "planting", "crop", "variety", "first_day", "last_day", "yield_t_ha")
+    csv.writer(stream, lineterminator="\n").writerows([names, *farm_plantings(as_of)])
+    click.echo(stream.getvalue(), nl=False)

@@ -1,0 +1,1 @@
+"""Seasons: plantings one after another, and the account of their water."""

@@ -1,0 +1,1 @@
+"""Seasons of the farm: plantings and water accounts."""

@@ -1,0 +1,377 @@
+"""A block's water account over a planting, at any moment."""
+
+import math
+from typing import Literal
+
+import numpy as np
+
+from embalse.core.crop.stages import STAGES
+from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yield_response_factor
+from embalse.core.errors import CoreError
+from embalse.core.field.mark_estimates import adjusted_fraction
+from embalse.core.season.plantings import Planting, begins_with
+from embalse.core.season.water_account import Line, SeasonRecord, WaterAccount, daily_use_mm, water_account
+from embalse.core.tables import crop_defaults
+from embalse.core.weather.effective_rain import effective_rain_mm
+from embalse.core.wording import Notice
+from embalse.services import times
+from embalse.services.advice.analysing import rain_of_block
+from embalse.services.advice.field_series import Field, dawn_depletion, field_at
+from embalse.services.advice.profile_page import wettings_of
+from embalse.services.load.plantings import plantings_of
+from embalse.services.load.schemas import Content
+from embalse.services.reader import say, say_all
+from embalse.services.readings import observations
+from embalse.services.readings.known_then import as_known_then
+from embalse.services.season.money import money_of_sets
+from embalse.store import readings as readings_store
+
+LONGEST_DAYS = 400
+"""A season is looked back on for so long at most."""
+
+
+class LineOut(Content):
+    """A line of the account [mm over the block] with its error."""
+
+    mm: float
+    error_mm: float
+
+
+class PlantingOut(Content):
+    """A planting of the block; ``key`` is empty for the block's own crop."""
+
+    key: str
+    crop: str
+    variety: str
+    purpose: str
+    first_day: str
+    last_day: str | None
+    begins: Literal["leaf-out", "planting"]
+    yield_aim_t_ha: float | None
+    yield_t_ha: float | None
+    cuttings: list[str]
+
+
+class SeasonDayOut(Content):
+    """A day of the season [mm over the block]; null where not known."""
+
+    day: str
+    irrigation_mm: float
+    rain_mm: float
+    use_mm: float | None
+    below_mm: float
+    storage_mm: float | None
+
+
+class StageSpanOut(Content):
+    """A stage of the season."""
+
+    stage: str
+    first_day: str
+    last_day: str
+
+
+class AccountOut(Content):
+    """The water account of a planting."""
+
+    days: int
+    irrigation: LineOut
+    lost_on_way: LineOut
+    counted_rain: LineOut
+    rain_mm: float
+    use: LineOut
+    below: LineOut | None
+    store_change: LineOut
+    residual: LineOut
+    closes: bool
+    fao_use_mm: float | None
+    seen_days: int
+    filled_days: int
+    stress_days: int
+    stress_mm: float
+    over_full_days: int
+    yield_share: float | None
+    yield_source: str
+    volume_m3: float
+    money: float | None
+    kg_m3: float | None
+
+
+class SeasonAccountContent(Content):
+    """A block's season at a farm-local moment."""
+
+    key: str
+    name: str
+    as_of: str
+    area_ha: float
+    first_day: str
+    last_day: str
+    crop: str
+    variety: str
+    headline: str
+    why_not: str
+    plantings: list[PlantingOut]
+    account: AccountOut | None
+    change: list[str]
+    days: list[SeasonDayOut]
+    stages: list[StageSpanOut]
+    full_mm: float | None
+    refill_mm: float | None
+
+
+@as_known_then
+def season_account(key: str, moment: str | None = None, planting: str | None = None) -> SeasonAccountContent:
+    """A block's water account over the planting in the ground, or the one named.
+
+    Raises
+    ------
+    NotFound
+        If there is no such block.
+    CoreError
+        If it has no planting of that key.
+    ValueError
+        If the moment cannot be read.
+    """
+    field = field_at(key, moment, LONGEST_DAYS)
+    today = times.local_day(field.now, field.zone)
+    planted = plantings_of(field.row, field.rows, (field.now, field.zone))
+    chosen = _chosen(planted, planting, today)
+    first = chosen.first_day if chosen else _first_reading_day(field)
+    last = min(today, chosen.last_day + 1 if chosen and chosen.last_day is not None else today)
+    first = max(first, today - LONGEST_DAYS + 2, _first_reading_day(field))
+    return _content(field, planted, chosen, (first, last))
+
+
+def _first_reading_day(field: Field) -> int:
+    oldest = readings_store.first_reading()
+    today = times.local_day(field.now, field.zone)
+    return today if oldest is None else times.local_day(oldest, field.zone) + 1
+
+
+def _chosen(planted: list[Planting], key: str | None, today: int) -> Planting | None:
+    begun = [p for p in planted if p.first_day <= today]
+    if key is None:
+        return begun[-1] if begun else None
+    found = next((p for p in begun if p.key == key), None)
+    if found is None:
+        raise CoreError("planting", Notice("planting.unknown", key=key))
+    return found
+
+
+def _content(
+    field: Field, planted: list[Planting], chosen: Planting | None, span: tuple[int, int]
+) -> SeasonAccountContent:
+    first, last = span
+    why: str = ""
+    record: SeasonRecord | None = None
+    told: WaterAccount | None = None
+    try:
+        record = season_record(field, span)
+        told = water_account(record)
+    except CoreError as refusal:
+        why = say(refusal.reason)
+    crop = chosen.crop if chosen else field.block.crop
+    return SeasonAccountContent(
+        key=field.row.key,
+        name=field.row.name,
+        as_of=times.iso(field.now, field.zone) or "",
+        area_ha=field.row.area_ha,
+        first_day=times.day_of(first).isoformat(),
+        last_day=times.day_of(last).isoformat(),
+        crop=crop,
+        variety=chosen.variety if chosen else "",
+        headline=_headline(field.row.name, told),
+        why_not=why,
+        plantings=[_planting(p) for p in planted],
+        account=_account(field, told, chosen, span) if told else None,
+        change=say_all(_change(field, told, record)) if told and record else [],
+        days=_days(record) if record else [],
+        stages=_stages(field, span),
+        full_mm=record.full_mm if record else None,
+        refill_mm=record.full_mm - record.raw_mm if record else None,
+    )
+
+
+def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
+    """A block's season between two day numbers as the account takes it; raises CoreError where no state is known."""
+    first, last = span
+    analysis = field.analysis
+    if analysis.state is None or last - first < 2:
+        raise CoreError("days", analysis.advice.why_no_date or Notice("season.too_short"))
+    share, count = field.block.limits.wetted_fraction, last - first
+    days = np.arange(first, last)
+    farm_rain = dict(readings_store.rain(first - 1, last))
+    rain = rain_of_block(field.block, field.rows, farm_rain, (field.now, field.zone))
+    fell = np.array([rain.get(int(d), 0.0) for d in days])
+    eto = dict((d, mm) for d, mm, _ in readings_store.eto(first, last))
+    eto_mm = np.array([eto.get(int(d), math.nan) for d in days])
+    kc = field.block.calendar.kc_on(days) if field.block.calendar else np.full(count, math.nan)
+    counted = effective_rain_mm(fell, np.nan_to_num(eto_mm, nan=5.0))
+    depletion = dawn_depletion(field)
+    marks = analysis.state.marks
+    storage = np.array([share * (marks.full_mm - depletion.get(d, math.nan)) for d in range(first, last + 1)])
+    wet = _water_came(field, span)
+    irrigation = np.zeros(count)
+    for one in readings_store.sets(field.row.key, times.instant_of(first, 0, field.zone), field.now):
+        day = times.local_day(one.start_at, field.zone)
+        if first <= day < last:
+            irrigation[day - first] += one.gross_mm
+    below, wettings = _below(field, span, share)
+    etc = kc * np.nan_to_num(eto_mm, nan=0.0)
+    use = 5.0 if not np.isfinite(etc).any() else float(np.nanmean(etc)) / share
+    defaults = crop_defaults(field.block.crop)
+    p = defaults.depletion_fraction if defaults else 0.5
+    return SeasonRecord(
+        first, irrigation, fell, share * counted, kc * eto_mm, storage, np.array([int(d) in wet for d in days]), below,
+        wettings, field.block.system.efficiency_fraction if field.block.system else 1.0, share * marks.full_mm,
+        share * marks.taw_mm, share * adjusted_fraction(p, use) * marks.taw_mm,
+    )  # fmt: skip
+
+
+def _water_came(field: Field, span: tuple[int, int]) -> frozenset[int]:
+    """Day numbers between whose dawn and the next water came; a pivot that turns elsewhere wets nothing here."""
+    first, last = span
+    sets = readings_store.sets(field.row.key, times.instant_of(first - 1, 0, field.zone), field.now)
+    return observations.wet_days(field.rows, sets, (first - 1, last), field.zone, dry_spells=True)[field.row.key]
+
+
+def _below(field: Field, span: tuple[int, int], share: float) -> tuple[np.ndarray | None, int]:
+    """Water below the roots by day [mm over the block], the mean of the stations that tell it; how many wettings."""
+    first, last = span
+    telling = [found for found in wettings_of(field) if any(w.below_mm is not None for w in found)]
+    if not telling:
+        return None, 0
+    below, seen = np.zeros(last - first), 0
+    for found in telling:
+        for one in found:
+            day = times.local_day(one.start_at, field.zone)
+            if first <= day < last:
+                seen += 1
+                below[day - first] += share * (one.below_mm or 0.0) / len(telling)
+    return below, seen
+
+
+def _line(one: Line) -> LineOut:
+    return LineOut(mm=one.mm, error_mm=one.error_mm)
+
+
+def _account(field: Field, told: WaterAccount, chosen: Planting | None, span: tuple[int, int]) -> AccountOut:
+    defaults = crop_defaults(chosen.crop if chosen else field.block.crop)
+    ky = yield_response_factor(defaults.crop) if defaults else None
+    volume = told.irrigation.mm * 10 * field.row.area_ha
+    brought = chosen.yield_t_ha if chosen else None
+    first, last = (times.instant_of(d, 0, field.zone) for d in span)
+    return AccountOut(
+        days=told.days,
+        irrigation=_line(told.irrigation),
+        lost_on_way=_line(told.lost_on_way),
+        counted_rain=_line(told.counted_rain),
+        rain_mm=told.rain_mm,
+        use=_line(told.use),
+        below=_line(told.below) if told.below else None,
+        store_change=_line(told.store_change),
+        residual=_line(told.residual),
+        closes=told.closes,
+        fao_use_mm=told.fao_use_mm,
+        seen_days=told.seen_days,
+        filled_days=told.filled_days,
+        stress_days=told.stress_days,
+        stress_mm=told.stress_mm,
+        over_full_days=told.over_full_days,
+        yield_share=None if ky is None else 1 - yield_loss_fraction(ky, told.use_share),
+        yield_source="" if ky is None else KY_SOURCE,
+        volume_m3=volume,
+        money=money_of_sets(field, (first, last)),
+        kg_m3=None if brought is None or volume <= 0 else 1000 * brought * field.row.area_ha / volume,
+    )
+
+
+def _planting(one: Planting) -> PlantingOut:
+    return PlantingOut(
+        key=one.key,
+        crop=one.crop,
+        variety=one.variety,
+        purpose=one.purpose,
+        first_day=times.day_of(one.first_day).isoformat(),
+        last_day=None if one.last_day is None else times.day_of(one.last_day).isoformat(),
+        begins=begins_with(one.crop),
+        yield_aim_t_ha=one.yield_aim_t_ha,
+        yield_t_ha=one.yield_t_ha,
+        cuttings=[times.day_of(h.day).isoformat() for h in one.harvests if h.kind == "cutting"],
+    )
+
+
+def _headline(name: str, told: WaterAccount | None) -> str:
+    if told is None:
+        return say(Notice("season.no_account", name=name))
+    if told.below is None:
+        return say(Notice("season.given", name=name, given_mm=told.irrigation.mm))
+    values = {"below_mm": told.below.mm, "given_mm": told.irrigation.mm}
+    return say(Notice("season.headline", name=name, **values))
+
+
+def _change(field: Field, told: WaterAccount, record: SeasonRecord) -> list[Notice]:
+    """What to change next year, the gravest first, each with its figure."""
+    found = []
+    if told.below is not None and told.below.mm - told.below.error_mm > MUCH_BELOW_SHARE * told.irrigation.mm:
+        assert record.below_mm is not None
+        worst = _worst_month(record, record.below_mm)
+        found.append(Notice("season.below", below_mm=told.below.mm, given_mm=told.irrigation.mm, month=worst))
+    if told.stress_days >= MANY_DAYS:
+        stressed = (record.full_mm - record.storage_mm[:-1] > record.raw_mm).astype(float)
+        found.append(Notice("season.stress", stress_days=float(told.stress_days), month=_worst_month(record, stressed)))
+    if told.over_full_days >= MANY_DAYS and told.over_full_days > 0.2 * told.days:
+        found.append(Notice("season.over_full", full_days=float(told.over_full_days)))
+    if not told.closes:
+        code = "season.missing" if told.residual.mm > 0 else "season.too_much"
+        found.append(Notice(code, off_mm=abs(told.residual.mm), error_mm=told.residual.error_mm))
+    if told.filled_days > told.seen_days:
+        found.append(Notice("season.little_seen", seen=told.seen_days, of=told.days))
+    return found
+
+
+MUCH_BELOW_SHARE = 0.15  # of the irrigation below the roots from which it is worth a change (ours, as the audit's)
+MANY_DAYS = 5  # days of stress, or over full, that are worth a change (ours: a working week)
+MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
+          "December")  # fmt: skip
+
+
+def _worst_month(record: SeasonRecord, values: np.ndarray) -> str:
+    """The month that holds most of some daily values."""
+    sums: dict[int, float] = {}
+    for day, value in enumerate(np.nan_to_num(values).tolist()):
+        month = times.day_of(record.first_day + day).month
+        sums[month] = sums.get(month, 0.0) + value
+    return MONTHS[max(sums, key=lambda m: sums[m]) - 1]
+
+
+def _days(record: SeasonRecord) -> list[SeasonDayOut]:
+    try:
+        use = daily_use_mm(record)[0]
+    except CoreError:
+        use = np.full(len(record.rain_mm), math.nan)
+    return [
+        SeasonDayOut(
+            day=times.day_of(record.first_day + n).isoformat(),
+            irrigation_mm=round(float(record.irrigation_mm[n]), 2),
+            rain_mm=round(float(record.rain_mm[n]), 2),
+            use_mm=None if math.isnan(use[n]) else round(float(use[n]), 2),
+            below_mm=0.0 if record.below_mm is None else round(float(record.below_mm[n]), 2),
+            storage_mm=None if math.isnan(record.storage_mm[n]) else round(float(record.storage_mm[n]), 2),
+        )
+        for n in range(len(record.rain_mm))
+    ]
+
+
+def _stages(field: Field, span: tuple[int, int]) -> list[StageSpanOut]:
+    calendar = field.block.calendar
+    if calendar is None:
+        return []
+    found, start = [], float(calendar.first_day)
+    for stage, length in zip(STAGES, calendar.lengths_days, strict=True):
+        begin, end = max(round(start), span[0]), min(round(start + length) - 1, span[1])
+        if begin <= end:
+            days = (times.day_of(d).isoformat() for d in (begin, end))
+            found.append(StageSpanOut(stage=stage, first_day=next(days), last_day=next(days)))
+        start += length
+    return found

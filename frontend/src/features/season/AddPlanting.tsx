@@ -1,0 +1,125 @@
+import { useState } from "react";
+import { FormDialog, textIn } from "../../app/FormDialog";
+import { useFarm } from "../../app/farm";
+import { momentOf, newKey, useApply, useWho } from "../../app/records";
+import { useMay } from "../../app/session";
+import { Button } from "../../ui/Button";
+import { Choice, Field } from "../../ui/Field";
+import type { Season } from "./queries";
+
+/** A new planting, or a harvest or cutting as it happened. */
+export function AddPlanting({ season }: { season: Season }) {
+  const may = useMay();
+  const [open, setOpen] = useState<"planting" | "harvest">();
+  return (
+    <p className="no-print mt-2 flex flex-wrap gap-3">
+      {may("harvests") && <Button onClick={() => setOpen("harvest")}>Harvest or cutting</Button>}
+      {may("plantings") && <Button onClick={() => setOpen("planting")}>New planting</Button>}
+      {open === "planting" && <PlantingDialog season={season} close={() => setOpen(undefined)} />}
+      {open === "harvest" && <HarvestDialog season={season} close={() => setOpen(undefined)} />}
+    </p>
+  );
+}
+
+const numberOf = (form: FormData, name: string) => {
+  const text = textIn(form, name).replace(",", ".");
+  return text === "" ? null : Number(text);
+};
+
+function PlantingDialog({ season, close }: { season: Season; close: () => void }) {
+  const farm = useFarm();
+  const apply = useApply();
+  const [who] = useWho();
+  const store = (form: FormData) =>
+    apply.mutateAsync({
+      plantings: [
+        {
+          key: newKey("planting", farm),
+          valid_from: textIn(form, "on"),
+          block: season.key,
+          crop: textIn(form, "crop"),
+          variety: textIn(form, "variety"),
+          purpose: textIn(form, "purpose"),
+          yield_aim_t_ha: numberOf(form, "yield_aim_t_ha"),
+          who,
+        },
+      ] as never,
+    });
+  return (
+    <FormDialog title={`New planting · ${season.name}`} open close={close} store={store} label="Plant it">
+      {(refused) => (
+        <>
+          <p>From its first day on it stands in place of what is there now. Past advice stays as it was.</p>
+          <Field label="Crop" name="crop" defaultValue={season.crop} error={refused.crop} required />
+          <Field label="Variety" name="variety" error={refused.variety} />
+          <Field label="For" name="purpose" error={refused.purpose} />
+          <Field
+            label="Planted, or leafed out"
+            name="on"
+            type="date"
+            defaultValue={momentOf(farm).slice(0, 10)}
+            error={refused.valid_from}
+          />
+          <Field
+            label="Yield aimed at, t/ha"
+            name="yield_aim_t_ha"
+            inputMode="decimal"
+            error={refused.yield_aim_t_ha}
+          />
+        </>
+      )}
+    </FormDialog>
+  );
+}
+
+function HarvestDialog({ season, close }: { season: Season; close: () => void }) {
+  const farm = useFarm();
+  const apply = useApply();
+  const [who] = useWho();
+  const [kind, setKind] = useState("harvest");
+  const store = (form: FormData) =>
+    apply.mutateAsync({
+      harvests: [
+        {
+          key: newKey("harvest", farm),
+          valid_from: textIn(form, "on"),
+          block: season.key,
+          kind,
+          yield_t_ha: numberOf(form, "yield_t_ha"),
+          ends: kind === "harvest" && form.get("ends") === "on",
+          who,
+        },
+      ] as never,
+    });
+  return (
+    <FormDialog title={`Harvest · ${season.name}`} open close={close} store={store} label="Save harvest">
+      {(refused) => (
+        <>
+          <Choice
+            label="What"
+            value={kind}
+            options={[
+              { value: "harvest", label: "harvest" },
+              { value: "cutting", label: "cutting: it grows again" },
+            ]}
+            change={setKind}
+          />
+          <Field
+            label="On"
+            name="on"
+            type="date"
+            defaultValue={momentOf(farm).slice(0, 10)}
+            error={refused.valid_from}
+          />
+          <Field label="Yield, t/ha" name="yield_t_ha" inputMode="decimal" error={refused.yield_t_ha} />
+          {kind === "harvest" && (
+            <label className="flex items-center gap-2">
+              <input type="checkbox" name="ends" className="accent-deep" /> nothing stands afterwards: bare
+              ground until the next planting
+            </label>
+          )}
+        </>
+      )}
+    </FormDialog>
+  );
+}

@@ -1,0 +1,216 @@
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
+import { dayMonth, wall } from "../../lib/dates";
+import { show, type UnitSystem } from "../../lib/units";
+import { BlockPlaces } from "../../ui/BlockPlaces";
+import { Button } from "../../ui/Button";
+import { AddPlanting } from "./AddPlanting";
+import { type Season, useSeasonAccount, useSeasons } from "./queries";
+import { SeasonPlot } from "./SeasonPlot";
+
+const date = (day: string) => dayMonth(wall(`${day}T00:00`));
+
+/** A block's season: what came in, what was used, what went below, and what to change next year. */
+export function SeasonPage() {
+  const { key = "" } = useParams();
+  const [asOf] = useAsOf();
+  const keep = useKeepAsOf();
+  const units = useUnits();
+  const [planting, setPlanting] = useState<string>();
+  const found = useSeasonAccount(key, asOf, planting);
+  if (found.isPending) return <p className="secondary py-6">Adding up the season …</p>;
+  if (found.isError) return <p className="py-6">{found.error.message}</p>;
+  const season = found.data;
+  return (
+    <div className="py-1">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h1>{season.headline}</h1>
+        <span className="text-ink-2">
+          {season.crop}
+          {season.variety && `, ${season.variety}`} · {date(season.first_day)} to {date(season.last_day)}
+        </span>
+      </div>
+      <BlockPlaces to={keep} blockKey={key} />
+      {season.why_not && <p className="mb-2">No account because {season.why_not}.</p>}
+      <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
+        <div className="min-w-0">
+          {season.days.length > 0 && <SeasonPlot season={season} units={units} />}
+          <Compared asOf={asOf} />
+        </div>
+        <aside className="grid gap-5 self-start">
+          {season.account && <Account season={season} units={units} />}
+          <Plantings season={season} chosen={planting} choose={setPlanting} past={asOf !== undefined} />
+        </aside>
+      </div>
+    </div>
+  );
+}
+
+function Account({ season, units }: { season: Season; units: UnitSystem }) {
+  const told = season.account;
+  if (!told) return null;
+  const mm = (value: number) => show(value, "depth", units, false);
+  const lines: [string, number, number][] = [
+    ["Irrigation", 1, told.irrigation.mm],
+    ["Lost on the way", -1, told.lost_on_way.mm],
+    ["Rain that counted", 1, told.counted_rain.mm],
+    ["Crop use, by the probes", -1, told.use.mm],
+    ...(told.below ? ([["Below the roots", -1, told.below.mm]] as [string, number, number][]) : []),
+    [
+      told.store_change.mm > 0 ? "More in store than at first" : "Less in store than at first",
+      -1,
+      told.store_change.mm,
+    ],
+  ];
+  return (
+    <section className="sheet p-4" aria-label="Water account">
+      <h2 className="text-[17px] font-bold">Water account · {season.name}</h2>
+      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
+        {lines.map(([label, sign, value], i) => (
+          <div key={label} className="contents">
+            <dt>{label}</dt>
+            <dd className="figure text-right">
+              {i === 0 ? `${mm(value)}` : `${sign * value >= 0 ? "+" : "−"} ${mm(Math.abs(value))}`}
+            </dd>
+          </div>
+        ))}
+        <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
+        <dd className="figure border-t border-ink pt-1 text-right font-bold">
+          {mm(told.residual.mm)} ± {show(told.residual.error_mm, "depth", units)}
+        </dd>
+      </dl>
+      {!told.below && (
+        <p className="secondary mt-1">
+          No sensor stands below the roots: what went there is in what is not accounted for.
+        </p>
+      )}
+      <p className="mt-3">
+        {show(told.volume_m3, "volume", units)}
+        {told.money !== null && ` · ${Math.round(told.money).toLocaleString("en")} in your currency`}
+        {told.kg_m3 !== null && ` · ${told.kg_m3.toFixed(2)} kg a m³`}
+      </p>
+      <p>
+        {told.stress_days} {told.stress_days === 1 ? "day" : "days"} of stress (
+        {show(told.stress_mm, "depth", units)} of use lost), {told.over_full_days} over full
+      </p>
+      {told.yield_share !== null && (
+        <p>
+          {Math.round(100 * told.yield_share)} % of the yield water allows{" "}
+          <span className="secondary">({told.yield_source})</span>
+        </p>
+      )}
+      {told.fao_use_mm !== null && (
+        <p className="secondary">
+          Kc × ETo asks for {show(told.fao_use_mm, "depth", units)}. Use was seen on {told.seen_days} of{" "}
+          {told.days} days; the rest is filled by weather.
+        </p>
+      )}
+      {season.change.length > 0 && (
+        <>
+          <h3 className="secondary mt-3 font-bold">Change next year</h3>
+          <ul>
+            {season.change.map((words) => (
+              <li key={words} className="border-t border-rule py-1.5">
+                {words}.
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      <p className="no-print mt-3 flex gap-3">
+        <Button onClick={() => window.print()}>Print report</Button>
+        <a className="self-center underline" href={`/api/blocks/${season.key}/season.csv`}>
+          Download CSV
+        </a>
+      </p>
+    </section>
+  );
+}
+
+interface PlantingsProps {
+  season: Season;
+  chosen: string | undefined;
+  choose: (key: string | undefined) => void;
+  past: boolean;
+}
+
+/** What was planted here, one after another, with what it brought. */
+function Plantings({ season, chosen, choose, past }: PlantingsProps) {
+  return (
+    <section aria-label="Plantings">
+      <h2 className="text-[17px] font-bold">Plantings</h2>
+      {season.plantings.length === 0 && <p>Nothing was planted yet, or no date is entered.</p>}
+      <ul>
+        {season.plantings.map((p) => (
+          <li key={`${p.key} ${p.first_day}`} className="border-t border-rule py-1.5">
+            <p>
+              <b>
+                {p.crop}
+                {p.variety && `, ${p.variety}`}
+              </b>
+              : {p.begins} {date(p.first_day)}
+              {p.last_day && `, harvested ${date(p.last_day)}`}
+              {p.yield_t_ha !== null && `, ${p.yield_t_ha} t/ha`}
+              {p.yield_aim_t_ha !== null && ` of ${p.yield_aim_t_ha} aimed at`}
+            </p>
+            {p.cuttings.length > 0 && <p className="secondary">cut {p.cuttings.map(date).join(", ")}</p>}
+            {season.plantings.length > 1 && p.key !== (chosen ?? "") && p.key !== "" && (
+              <button type="button" className="underline" onClick={() => choose(p.key)}>
+                its account
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {!past && <AddPlanting season={season} />}
+    </section>
+  );
+}
+
+/** Every block's season beside the others: water given, how much of it went below, days of stress. */
+function Compared({ asOf }: { asOf: string | undefined }) {
+  const farm = useFarm();
+  const units = useUnits();
+  const keep = useKeepAsOf();
+  const [open, setOpen] = useState(false);
+  const seasons = useSeasons(open ? farm.blocks.map((b) => b.key) : [], asOf);
+  if (!open)
+    return (
+      <p className="no-print mt-3">
+        <Button onClick={() => setOpen(true)}>Compare with the other blocks</Button>
+      </p>
+    );
+  const told = seasons.flatMap((s) => (s.data?.account ? [s.data] : []));
+  const most = Math.max(1, ...told.map((s) => s.account?.irrigation.mm ?? 0));
+  return (
+    <section aria-label="Blocks compared" className="mt-4">
+      {seasons.some((s) => s.isPending) && <p className="secondary">Adding up the other blocks …</p>}
+      <ul>
+        {told.map((s) => {
+          const given = s.account?.irrigation.mm ?? 0;
+          const below = s.account?.below?.mm ?? null;
+          return (
+            <li
+              key={s.key}
+              className="grid grid-cols-[8rem_1fr_auto] items-center gap-3 border-t border-rule py-1.5"
+            >
+              <Link className="font-bold hover:underline" to={keep(`/block/${s.key}/season`)}>
+                {s.name}
+              </Link>
+              <span className="flex h-2.5" aria-hidden="true">
+                <span className="bg-deep" style={{ width: `${(100 * (given - (below ?? 0))) / most}%` }} />
+                <span className="bg-clay" style={{ width: `${(100 * (below ?? 0)) / most}%` }} />
+              </span>
+              <span className="figure text-[13px]">
+                {show(given, "depth", units)} ·{" "}
+                {below === null ? "below not told" : `${show(below, "depth", units, false)} below`} ·{" "}
+                {s.account?.stress_days} stress days
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
