@@ -10,6 +10,7 @@ from pydantic import Field
 
 from embalse.api.answers import FAULTS, answer, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.services.advice.what_was_said import SaidThenContent, said_then
 from embalse.services.season.account import SeasonAccountContent, season_account
 from embalse.services.season.table import account_rows
 
@@ -28,6 +29,12 @@ class SeasonQuery(AsOfQuery):
 def season(path: BlockPath, query: SeasonQuery) -> Response:
     """The water account of a block's planting."""
     return answer(season_account(path.key, checked_moment(query.as_of), query.planting))
+
+
+@seasons_api.get("/blocks/<key>/said-then", responses={"200": SaidThenContent, **FAULTS}, operation_id="saidThen")
+def said(path: BlockPath) -> Response:
+    """What was said of a block on past mornings, and what would be said now."""
+    return answer(said_then(path.key))
 
 
 @seasons_api.get("/blocks/<key>/season.csv", responses={**FAULTS}, operation_id="seasonTable")

@@ -150,6 +150,7 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
 OPERATIONS = [
     "seasonAccount",
     "seasonTable",
+    "saidThen",
     "benchPractice",
     "power",
     "landscape",

@@ -328,6 +328,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/said-then": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was said of a block on past mornings, and what would be said now. */
+        get: operations["saidThen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/sampling-plan": {
         parameters: {
             query?: never;
@@ -337,6 +354,40 @@ export interface paths {
         };
         /** How many samples, where and when. */
         get: operations["samplingPlan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The water account of a block's planting. */
+        get: operations["seasonAccount"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/season.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same account as a table. */
+        get: operations["seasonTable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1882,6 +1933,57 @@ export interface components {
             password: string;
         };
         /**
+         * AccountLineOut
+         * @description A line of the account [mm over the block] with its error.
+         */
+        AccountLineOut: {
+            /** Error Mm */
+            error_mm: number;
+            /** Mm */
+            mm: number;
+        };
+        /**
+         * AccountOut
+         * @description The water account of a planting.
+         */
+        AccountOut: {
+            below: components["schemas"]["AccountLineOut"] | null;
+            /** Closes */
+            closes: boolean;
+            counted_rain: components["schemas"]["AccountLineOut"];
+            /** Days */
+            days: number;
+            /** Fao Use Mm */
+            fao_use_mm: number | null;
+            /** Filled Days */
+            filled_days: number;
+            irrigation: components["schemas"]["AccountLineOut"];
+            /** Kg M3 */
+            kg_m3: number | null;
+            lost_on_way: components["schemas"]["AccountLineOut"];
+            /** Money */
+            money: number | null;
+            /** Over Full Days */
+            over_full_days: number;
+            /** Rain Mm */
+            rain_mm: number;
+            residual: components["schemas"]["AccountLineOut"];
+            /** Seen Days */
+            seen_days: number;
+            store_change: components["schemas"]["AccountLineOut"];
+            /** Stress Days */
+            stress_days: number;
+            /** Stress Mm */
+            stress_mm: number;
+            use: components["schemas"]["AccountLineOut"];
+            /** Volume M3 */
+            volume_m3: number;
+            /** Yield Share */
+            yield_share: number | null;
+            /** Yield Source */
+            yield_source: string;
+        };
+        /**
          * AdvanceIn
          * @description How far: an hour, a day or a week.
          */
@@ -2024,6 +2126,41 @@ export interface components {
              * @default null
              */
             withdrawn?: string | null;
+        };
+        /**
+         * AllowedOut
+         * @description Water allowed for the season at the block's supply: used, and where it ends at this pace [-].
+         */
+        AllowedOut: {
+            /** End Share */
+            end_share: number;
+            /** High Share */
+            high_share: number;
+            /** Low Share */
+            low_share: number;
+            /** Supply */
+            supply: string;
+            /** Until */
+            until: string;
+            /** Used Share */
+            used_share: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * AnswerOut
+         * @description An answer: its group, its net depth [mm], its reason.
+         */
+        AnswerOut: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "act" | "coming" | "leave" | "none";
+            /** Net Mm */
+            net_mm: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * AnswersOut
@@ -4509,6 +4646,11 @@ export interface components {
              */
             growth_days?: components["schemas"]["GrowthDayPart"][];
             /**
+             * Harvests
+             * @default []
+             */
+            harvests?: components["schemas"]["HarvestPart"][];
+            /**
              * Instrument Plans
              * @default []
              */
@@ -4543,6 +4685,11 @@ export interface components {
              * @default []
              */
             planned_sets?: components["schemas"]["PlannedSetPart"][];
+            /**
+             * Plantings
+             * @default []
+             */
+            plantings?: components["schemas"]["PlantingPart"][];
             /**
              * Procedure Runs
              * @default []
@@ -5582,6 +5729,59 @@ export interface components {
             words: string;
         };
         /**
+         * HarvestPart
+         * @description A harvest or a cutting as it happened, on its day (``valid_from``).
+         */
+        HarvestPart: {
+            /** Block */
+            block: string;
+            /**
+             * Ends
+             * @description nothing stands afterwards
+             * @default false
+             */
+            ends?: boolean;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @default harvest
+             * @enum {string}
+             */
+            kind?: "harvest" | "cutting";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+            /**
+             * Yield T Ha
+             * @default null
+             */
+            yield_t_ha?: number | null;
+        };
+        /**
          * HeldOut
          * @description A block that is to wait and see, and why: nothing is planned for it.
          */
@@ -6591,6 +6791,20 @@ export interface components {
             rmse_theta: number | null;
         };
         /**
+         * MorningOut
+         * @description A morning: what was said then, what would be said now, and what came between where they differ.
+         */
+        MorningOut: {
+            /** Causes */
+            causes: string[];
+            /** Day */
+            day: string;
+            /** Differs */
+            differs: boolean;
+            now: components["schemas"]["AnswerOut"];
+            then: components["schemas"]["AnswerOut"];
+        };
+        /**
          * NewPerson
          * @description Somebody to invite.
          */
@@ -7499,6 +7713,107 @@ export interface components {
              * @default
              */
             why?: string;
+        };
+        /**
+         * PlantingOut
+         * @description A planting of the block; ``key`` is empty for the block's own crop.
+         */
+        PlantingOut: {
+            /**
+             * Begins
+             * @enum {string}
+             */
+            begins: "leaf-out" | "planting";
+            /** Crop */
+            crop: string;
+            /** Cuttings */
+            cuttings: string[];
+            /** First Day */
+            first_day: string;
+            /** Key */
+            key: string;
+            /** Last Day */
+            last_day: string | null;
+            /** Purpose */
+            purpose: string;
+            /** Variety */
+            variety: string;
+            /** Yield Aim T Ha */
+            yield_aim_t_ha: number | null;
+            /** Yield T Ha */
+            yield_t_ha: number | null;
+        };
+        /**
+         * PlantingPart
+         * @description A planting of a block, in place of the block's own crop from its first day on (``valid_from``).
+         */
+        PlantingPart: {
+            /**
+             * Allowable Depletion Fraction
+             * @default null
+             */
+            allowable_depletion_fraction?: number | null;
+            /** Block */
+            block: string;
+            /** Crop */
+            crop: string;
+            /**
+             * Crop Values
+             * @description values changed from the library: stages, Kc, tension
+             * @default {}
+             */
+            crop_values?: {
+                [key: string]: number;
+            };
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Purpose
+             * @description grain, silage, fresh market …
+             * @default
+             */
+            purpose?: string;
+            /**
+             * Root Depth Cm
+             * @default null
+             */
+            root_depth_cm?: number | null;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Variety
+             * @default
+             */
+            variety?: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+            /**
+             * Yield Aim T Ha
+             * @default null
+             */
+            yield_aim_t_ha?: number | null;
         };
         /**
          * PowerIn
@@ -8483,6 +8798,18 @@ export interface components {
             };
         };
         /**
+         * SaidThenContent
+         * @description The last mornings of a block, the newest first.
+         */
+        SaidThenContent: {
+            /** Key */
+            key: string;
+            /** Mornings */
+            mornings: components["schemas"]["MorningOut"][];
+            /** Name */
+            name: string;
+        };
+        /**
          * SampleDraft
          * @description A sample while it is typed: anything may still be missing.
          */
@@ -8786,6 +9113,48 @@ export interface components {
             words: string;
         };
         /**
+         * SeasonAccountContent
+         * @description A block's season at a farm-local moment.
+         */
+        SeasonAccountContent: {
+            account: components["schemas"]["AccountOut"] | null;
+            allowed: components["schemas"]["AllowedOut"] | null;
+            /** Area Ha */
+            area_ha: number;
+            /** As Of */
+            as_of: string;
+            /** By Stage */
+            by_stage: components["schemas"]["StageAccountOut"][];
+            /** Change */
+            change: string[];
+            /** Crop */
+            crop: string;
+            /** Days */
+            days: components["schemas"]["SeasonDayOut"][];
+            /** First Day */
+            first_day: string;
+            /** Full Mm */
+            full_mm: number | null;
+            /** Headline */
+            headline: string;
+            /** Key */
+            key: string;
+            /** Last Day */
+            last_day: string;
+            /** Name */
+            name: string;
+            /** Plantings */
+            plantings: components["schemas"]["PlantingOut"][];
+            /** Refill Mm */
+            refill_mm: number | null;
+            /** Stages */
+            stages: components["schemas"]["StageSpanOut"][];
+            /** Variety */
+            variety: string;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
          * SeasonContent
          * @description Days with water coming in; ``first`` is the first day with readings, ``today`` the farm's clock.
          */
@@ -8810,6 +9179,24 @@ export interface components {
             gross_mm: number;
             /** Rain Mm */
             rain_mm: number;
+        };
+        /**
+         * SeasonDayOut
+         * @description A day of the season [mm over the block]; null where not known.
+         */
+        SeasonDayOut: {
+            /** Below Mm */
+            below_mm: number;
+            /** Day */
+            day: string;
+            /** Irrigation Mm */
+            irrigation_mm: number;
+            /** Rain Mm */
+            rain_mm: number;
+            /** Storage Mm */
+            storage_mm: number | null;
+            /** Use Mm */
+            use_mm: number | null;
         };
         /**
          * SeasonVolumePart
@@ -9880,6 +10267,24 @@ export interface components {
             station?: string;
         };
         /**
+         * StageAccountOut
+         * @description A stage's water [mm over the block].
+         */
+        StageAccountOut: {
+            /** Below Mm */
+            below_mm: number | null;
+            /** Irrigation Mm */
+            irrigation_mm: number;
+            /** Rain Mm */
+            rain_mm: number;
+            /** Stage */
+            stage: string;
+            /** Stress Days */
+            stress_days: number;
+            /** Use Mm */
+            use_mm: number;
+        };
+        /**
          * StageNameOut
          * @description A stage by the trade's name, and the stage of FAO-56 it belongs to.
          */
@@ -9947,6 +10352,18 @@ export interface components {
              * @default null
              */
             withdrawn?: string | null;
+        };
+        /**
+         * StageSpanOut
+         * @description A stage of the season.
+         */
+        StageSpanOut: {
+            /** First Day */
+            first_day: string;
+            /** Last Day */
+            last_day: string;
+            /** Stage */
+            stage: string;
         };
         /**
          * StagesContent
@@ -13646,6 +14063,100 @@ export interface operations {
             };
         };
     };
+    saidThen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SaidThenContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     samplingPlan: {
         parameters: {
             query?: {
@@ -13668,6 +14179,191 @@ export interface operations {
                     "application/json": components["schemas"]["SamplingPlanContent"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    seasonAccount: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                planting?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonAccountContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    seasonTable: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                planting?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Bad Request */
             400: {
                 headers: {

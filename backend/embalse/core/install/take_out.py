@@ -25,7 +25,7 @@ def take_out(crop: str, harvest_day: int | None, today: int) -> TakeOut:
     """
     found = crop_defaults(crop)
     name = crop if found is None else found.crop
-    if name.split()[0] in STAYING:
+    if name.split()[:1] and name.split()[0] in STAYING:
         return TakeOut(None, "stays", Notice("take_out.stays"))
     if harvest_day is None:
         return TakeOut(None, "not known", Notice("take_out.unknown"))

@@ -10,14 +10,16 @@ from embalse.core.crop.dry_down import DailyUse, NoTrend, daily_use, days_to_ref
 from embalse.core.errors import CoreError
 from embalse.services import helpers, times
 from embalse.services.advice.analysing import analyse_blocks
+from embalse.services.advice.what_was_said import answer_of
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.readings import judging
 from embalse.services.readings.known_then import known_at
 from embalse.store import farm as farm_store
-from embalse.store import kept_forecasts, known_then
+from embalse.store import kept_answers, kept_forecasts, known_then
 from embalse.store.database import FILE_TROUBLE, connection, transaction
 from embalse.store.errors import Conflict, StoreError
+from embalse.store.kept_answers import KeptAnswerRow
 from embalse.store.kept_forecasts import KeptForecastRow
 from embalse.store.rows import FarmRow
 
@@ -57,9 +59,12 @@ def keep_morning(day: int) -> int:
     made_at = clock.farm_now(farm)
     with known_at(at, farm.time_zone):
         ids = {row.key: row.id for row in farm_store.farm_rows().blocks}
-        rows = [_row(ids[found.block.key], (day, made_at), found) for found in _analysed(farm, list(ids), at)]
+        analysed = _analysed(farm, list(ids), at)
+        rows = [_row(ids[found.block.key], (day, made_at), found) for found in analysed]
+        said = [KeptAnswerRow(ids[found.block.key], day, answer_of(found), made_at) for found in analysed]
     with transaction():
         kept_forecasts.keep(rows)
+        kept_answers.keep(said)
     return len(rows)
 
 

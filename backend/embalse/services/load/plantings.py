@@ -54,7 +54,8 @@ def as_planted(row: BlockRow, rows: FarmRows, at: Moment) -> BlockRow:
     today = times.local_day(*at)
     there = planting_on(plantings_of(row, rows, at), today)
     if there is None:
-        return replace(row, crop=BARE, variety="", planting_date=None, crop_values="{}")
+        bare = replace(row, crop=BARE, variety="", planting_date=None, crop_values="{}", full_root_date=None)
+        return replace(bare, root_depth_cm=None, root_depth_start_cm=None, allowable_depletion_fraction=None)
     started = times.day_of(there.starts_on(today)).isoformat()
     if there.key == "":
         return replace(row, planting_date=started)

@@ -16,6 +16,7 @@ from embalse.services import times
 from embalse.services.load.in_force import in_force
 from embalse.services.load.water_rules import water_rules_at
 from embalse.services.schema.water import WEEK, BlockShiftsPart, PricePart, WaterRulesPart, WorkHoursPart, minutes_of
+from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
 from embalse.store.rows import FarmRows, SupplyRow
@@ -229,6 +230,13 @@ def _sets_of(side: SupplySide, rows: FarmRows, start_at: int, end_at: int) -> li
     logged = readings_store.sets(None, start_at - LONGEST_S, end_at)
     mine = (s for s in logged if s.block_key in area_ha and s.end_at > start_at)
     return [(s.start_at, s.end_at, s.gross_mm * 10 * area_ha[s.block_key]) for s in mine]
+
+
+def water_of_supply(side: SupplySide, span: tuple[int, int]) -> float:
+    """Water of the sets logged at a supply's blocks that began in a span [m³, s UTC]."""
+    rows = farm_store.farm_rows()
+    start, end = span
+    return sum(water for begun, _, water in _sets_of(side, rows, start, end) if start <= begun < end)
 
 
 def _ran_hours(side: SupplySide, rows: FarmRows, start_at: int, end_at: int) -> float:

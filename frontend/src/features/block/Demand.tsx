@@ -9,6 +9,7 @@ import { TableView } from "../../ui/TableView";
 import { AirLimits } from "./AirLimits";
 import { LoggedDays } from "./Logged";
 import { useLedger, useSkill } from "./queries";
+import { SaidThen } from "./SaidThen";
 import { ledgerTable } from "./tables";
 import { WeatherDialog } from "./WeatherDialog";
 
@@ -64,6 +65,7 @@ export function Demand({ blockKey, asOf }: DemandProps) {
         {skill.isPending && <p className="secondary">Looking back …</p>}
         {skill.data && <Skill found={skill.data} />}
       </section>
+      {!asOf && <SaidThen blockKey={blockKey} />}
     </>
   );
 }

@@ -36,6 +36,7 @@ export function SeasonPage() {
       <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
         <div className="min-w-0">
           {season.days.length > 0 && <SeasonPlot season={season} units={units} />}
+          <ByStage season={season} units={units} />
           <Compared asOf={asOf} />
         </div>
         <aside className="grid gap-5 self-start">
@@ -94,6 +95,7 @@ function Account({ season, units }: { season: Season; units: UnitSystem }) {
         {told.stress_days} {told.stress_days === 1 ? "day" : "days"} of stress (
         {show(told.stress_mm, "depth", units)} of use lost), {told.over_full_days} over full
       </p>
+      {season.allowed && <p>{season.allowed.words}.</p>}
       {told.yield_share !== null && (
         <p>
           {Math.round(100 * told.yield_share)} % of the yield water allows{" "}
@@ -125,6 +127,39 @@ function Account({ season, units }: { season: Season; units: UnitSystem }) {
         </a>
       </p>
     </section>
+  );
+}
+
+/** The same account, stage by stage. */
+function ByStage({ season, units }: { season: Season; units: UnitSystem }) {
+  if (season.by_stage.length === 0) return null;
+  const mm = (value: number | null) => (value === null ? "–" : show(value, "depth", units, false));
+  return (
+    <table className="mt-3 w-full max-w-2xl text-left" aria-label="By stage">
+      <thead className="secondary">
+        <tr>
+          {["stage", "irrigation", "rain", "crop use", "below", "stress days"].map((h) => (
+            <th key={h} className="font-normal">
+              {h}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {season.by_stage.map((s) => (
+          <tr key={s.stage} className="border-t border-rule">
+            <th scope="row" className="py-1 font-normal">
+              {s.stage}
+            </th>
+            <td className="figure">{mm(s.irrigation_mm)}</td>
+            <td className="figure">{mm(s.rain_mm)}</td>
+            <td className="figure">{mm(s.use_mm)}</td>
+            <td className="figure">{mm(s.below_mm)}</td>
+            <td className="figure">{s.stress_days}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -31,7 +31,7 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
   );
   const mostOut = Math.max(1, ...days.map((d) => Math.max(d.use_mm ?? 0, d.below_mm)));
   const out = scaleLinear([0, mostOut], [OUT.top, OUT.bottom]);
-  const useArea = area<Season["days"][number]>()
+  const usedArea = area<Season["days"][number]>()
     .defined((d) => d.use_mm !== null)
     .x((d) => x(at(d.day)))
     .y0(out(0))
@@ -98,7 +98,7 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
       <text x={LEFT - 6} y={OUT.bottom} textAnchor="end" className="fill-ink-2 text-[11px]">
         {show(mostOut, "depth", units)}
       </text>
-      <path d={useArea(days) ?? ""} className="fill-deep" opacity={0.35} />
+      <path d={usedArea(days) ?? ""} className="fill-deep" opacity={0.35} />
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={OUT.top} y2={OUT.top} className="stroke-ink-2" />
       {days.map(
         (d) =>
