@@ -26,7 +26,7 @@ PLACES = {
     "marks": "block/norte-1/marks",
     "tension": "block/bajo/tension",
     "growth": "block/vega/growth",
-    "block-soil": "setup/ladera?tab=soil",
+    "season": "block/norte-2/season",
     "audit": "block/norte-2/audit",
 }
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]

@@ -20,6 +20,7 @@ EFFICIENCY_ERROR: Final = 0.05  # of the irrigation: what reaches the soil is kn
 RAIN_ERROR: Final = 0.10  # of the rain that counted: one gauge for a field (ours)
 SLOPE_ERROR: Final = 0.05  # of the use the probes saw: what a fitted calibration's slope is off as a rule (ours)
 FILLED_ERROR: Final = 0.15  # of the use on days that were filled (ours)
+PROBE_ERROR: Final = 0.50  # of the water below the roots told by the probes alone: they see part of what passes (ours)
 BELOW_ERROR: Final = 0.20  # of the water below the roots, or 2 mm a wetting (the audit's own limit)
 STORE_ERROR_MM: Final = 4.0  # mm of the change in store in 60 cm of roots, both ends together (ours)
 
@@ -31,7 +32,8 @@ class SeasonRecord:
     ``storage_mm`` is the root zone's at the dawn of each day and one more, shape (n + 1,), NaN where nothing was read.
     ``expected_mm`` is Kc × ETo, NaN where weather or crop are not known. ``wet`` says whether water came between this
     dawn and the next. ``below_mm`` went below the roots, on the day its wetting began; None where nothing tells it.
-    ``kept_fraction`` of the irrigation reaches the soil. ``full_mm``, ``taw_mm`` and ``raw_mm`` are the root zone's.
+    ``kept_fraction`` of the irrigation reaches the soil. ``full_mm``, ``taw_mm`` and ``raw_mm`` are the root zone's;
+    ``modelled`` of the wettings are told by the block's fitted model, the others by the probes below the roots alone.
     """
 
     first_day: int
@@ -47,6 +49,7 @@ class SeasonRecord:
     full_mm: float
     taw_mm: float
     raw_mm: float
+    modelled: int = 0
 
 
 @dataclass(frozen=True)
@@ -151,7 +154,7 @@ def water_account(record: SeasonRecord) -> WaterAccount:
     WaterAccount
         The residual's error joins those of its lines as independent: 5 % of the irrigation for the meter and 5 % for
         what reaches the soil, 10 % of the rain, 5 % of the use seen and 15 % of the use filled, a fifth of the water
-        below or 2 mm a wetting, 4 mm of the change in store.
+        below (half of it where the probes alone tell it) or 2 mm a wetting, 4 mm of the change in store.
 
     Raises
     ------
@@ -173,7 +176,9 @@ def water_account(record: SeasonRecord) -> WaterAccount:
     below = None
     if record.below_mm is not None:
         mm = float(record.below_mm[inside].sum())
-        below = Line(mm, max(BELOW_ERROR * mm, 2.0 * math.sqrt(record.wettings)))
+        by_model = record.modelled / max(record.wettings, 1)
+        share = by_model * BELOW_ERROR + (1 - by_model) * PROBE_ERROR
+        below = Line(mm, max(share * mm, 2.0 * math.sqrt(record.wettings)))
     change = Line(float(record.storage_mm[last] - record.storage_mm[first]), STORE_ERROR_MM)
     mm = given - lost.mm + rain.mm - used.mm - (below.mm if below else 0.0) - change.mm
     parts = [irrigation, lost, rain, used, change, *([below] if below else [])]

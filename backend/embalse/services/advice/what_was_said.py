@@ -22,7 +22,7 @@ NOTICED_MM: Final = 1.0
 
 
 def answer_of(found: BlockAnalysis) -> str:
-    """What is kept of a morning's answer: group, net depth [mm], start [days], reasons as codes, whether by the model."""
+    """What is kept of a morning's answer: group, net depth [mm], start [days], reasons, whether by the model."""
     advice = found.advice
     net = None if advice.advised is None else round(advice.advised.net_mm, 2)
     start = None if advice.start_by_days is None else round(advice.start_by_days, 2)

@@ -1,6 +1,8 @@
 """A block's water account over a planting, at any moment."""
 
 import math
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import date
 from typing import Literal
 
@@ -10,6 +12,7 @@ from embalse.core.crop.stages import STAGES
 from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yield_response_factor
 from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import adjusted_fraction
+from embalse.core.field.wetting import Wetting
 from embalse.core.season.plantings import Planting, begins_with
 from embalse.core.season.water_account import (
     Line,
@@ -25,7 +28,7 @@ from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.analysing import rain_of_block
 from embalse.services.advice.field_series import Field, dawn_depletion, field_at
-from embalse.services.advice.profile_page import wettings_of
+from embalse.services.advice.profile_page import read_by_stations
 from embalse.services.load.plantings import plantings_of
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say, say_all
@@ -216,6 +219,15 @@ def _content(
     )
 
 
+@dataclass(frozen=True)
+class Below:
+    """Water below the roots by day [mm over the block], None where not told; wettings, and those by the model."""
+
+    mm: np.ndarray | None
+    wettings: int
+    modelled: int
+
+
 def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
     """A block's season between two day numbers as the account takes it; raises CoreError where no state is known."""
     first, last = span
@@ -240,15 +252,16 @@ def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
         day = times.local_day(one.start_at, field.zone)
         if first <= day < last:
             irrigation[day - first] += one.gross_mm
-    below, wettings = _below(field, span, share)
+    below = _below(field, span)
     etc = kc * np.nan_to_num(eto_mm, nan=0.0)
     use = 5.0 if not np.isfinite(etc).any() else float(np.nanmean(etc)) / share
     defaults = crop_defaults(field.block.crop)
     p = defaults.depletion_fraction if defaults else 0.5
+    came = np.array([int(d) in wet for d in days])
     return SeasonRecord(
-        first, irrigation, fell, share * counted, kc * eto_mm, storage, np.array([int(d) in wet for d in days]), below,
-        wettings, field.block.system.efficiency_fraction if field.block.system else 1.0, share * marks.full_mm,
-        share * marks.taw_mm, share * adjusted_fraction(p, use) * marks.taw_mm,
+        first, irrigation, fell, share * counted, kc * eto_mm, storage, came, below.mm,
+        below.wettings, field.block.system.efficiency_fraction if field.block.system else 1.0, share * marks.full_mm,
+        share * marks.taw_mm, share * adjusted_fraction(p, use) * marks.taw_mm, below.modelled,
     )  # fmt: skip
 
 
@@ -259,20 +272,28 @@ def _water_came(field: Field, span: tuple[int, int]) -> frozenset[int]:
     return observations.wet_days(field.rows, sets, (first - 1, last), field.zone, dry_spells=True)[field.row.key]
 
 
-def _below(field: Field, span: tuple[int, int], share: float) -> tuple[np.ndarray | None, int]:
-    """Water below the roots by day [mm over the block], the mean of the stations that tell it; how many wettings."""
+def _below(field: Field, span: tuple[int, int]) -> Below:
+    """Water below the roots by day, the mean of the stations that tell it; by the block's model where it is kept."""
     first, last = span
-    telling = [found for found in wettings_of(field) if any(w.below_mm is not None for w in found)]
+    share = field.block.limits.wetted_fraction
+    stations = [[_told(w, one.modelled_mm) for w in one.wettings] for one in read_by_stations(field)]
+    telling = [found for found in stations if any(mm is not None for _, mm, _ in found)]
     if not telling:
-        return None, 0
-    below, seen = np.zeros(last - first), 0
-    for found in telling:
-        for one in found:
-            day = times.local_day(one.start_at, field.zone)
-            if first <= day < last:
-                seen += 1
-                below[day - first] += share * (one.below_mm or 0.0) / len(telling)
-    return below, seen
+        return Below(None, 0, 0)
+    below, seen, modelled = np.zeros(last - first), 0, 0
+    for at, mm, by_model in (one for found in telling for one in found):
+        day = times.local_day(at, field.zone)
+        if first <= day < last:
+            seen += 1
+            modelled += by_model
+            below[day - first] += share * (mm or 0.0) / len(telling)
+    return Below(below, seen, modelled)
+
+
+def _told(one: Wetting, modelled_mm: Mapping[int, float]) -> tuple[int, float | None, bool]:
+    """When a wetting began, what it lost below the roots, and whether the model tells that and not the probes."""
+    mm = modelled_mm.get(one.start_at, one.below_mm)
+    return one.start_at, mm, mm != one.below_mm
 
 
 def _line(one: Line) -> AccountLineOut:
@@ -349,6 +370,8 @@ def _change(field: Field, told: WaterAccount, record: SeasonRecord) -> list[Noti
     if not told.closes:
         code = "season.missing" if told.residual.mm > 0 else "season.too_much"
         found.append(Notice(code, off_mm=abs(told.residual.mm), error_mm=told.residual.error_mm))
+    if record.below_mm is not None and record.modelled < record.wettings:
+        found.append(Notice("season.by_probes", by_probes=record.wettings - record.modelled, of=record.wettings))
     if told.filled_days > told.seen_days:
         found.append(Notice("season.little_seen", seen=told.seen_days, of=told.days))
     return found

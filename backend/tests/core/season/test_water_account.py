@@ -25,7 +25,7 @@ def season(use: float = 4.0, every: int = 6, gross: float = 28.0, kept: float = 
     wet = (irrigation > 0) | (rain > 2)
     return SeasonRecord(
         100, irrigation, rain, counted, np.full(DAYS, 1.25 * use), np.array(storage), wet, below,
-        int((irrigation > 0).sum()), kept, FULL, TAW, RAW,
+        int((irrigation > 0).sum()), kept, FULL, TAW, RAW, int((irrigation > 0).sum()),
     )  # fmt: skip
 
 
@@ -80,6 +80,10 @@ class TestAccount:
         else:
             with pytest.raises(NoAccount):
                 water_account(record)
+
+    def test_probes_alone_tell_half_as_surely_as_the_model(self) -> None:
+        told = [water_account(replace(season(leak=12.0), modelled=n)).below for n in (10, 5, 0)]
+        assert [round(b.error_mm / b.mm, 2) for b in told if b] == [0.2, 0.35, 0.5]
 
     def test_without_a_sensor_below_the_roots_nothing_is_told_of_them(self) -> None:
         told = water_account(replace(season(), below_mm=None))

@@ -107,6 +107,7 @@ MESSAGES: Final[dict[str, str]] = {
     "season.over_full": "{full_days:0} above full: roots want air; less in a set, or longer between",
     "season.missing": "{off_mm} ± {error_mm} came in and was neither used, stored nor seen to pass: check the meter, the wetted area, the efficiency, runoff",
     "season.too_much": "{off_mm} ± {error_mm} more went out than came in: check for sets nobody logged, the wetted area, calibration",
+    "season.by_probes": "{by_probes:g} of {of:g} wettings are told by the probes alone, which see part of what goes below: no model is kept that far back",
     "season.little_seen": "The probes saw the use of {seen:g} of {of:g} days; the rest is filled by weather",
     "air.frost": "Frost at {place}: {air_c:0}, your limit is {limit_c:0}",
     "air.heat": "Heat at {place}: {air_c:0}, your limit is {limit_c:0}",
