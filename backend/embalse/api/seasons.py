@@ -2,19 +2,23 @@
 
 import csv
 import io
+import threading
 from typing import Annotated
 
 from flask import Response
 from flask_openapi3 import APIBlueprint
 from pydantic import Field
 
-from embalse.api.answers import FAULTS, answer, checked_moment
+from embalse.api.answers import FAULTS, answer, as_json, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.services.advice.kept_round import kept_answer
 from embalse.services.advice.what_was_said import SaidThenContent, said_then
 from embalse.services.season.account import SeasonAccountContent, season_account
+from embalse.services.season.farm_seasons import FarmSeasonsContent, farm_seasons, seasons_csv
 from embalse.services.season.table import account_rows
 
 seasons_api = APIBlueprint("seasons", __name__, url_prefix="/api")
+_making = threading.Lock()
 
 
 class SeasonQuery(AsOfQuery):
@@ -44,3 +48,18 @@ def season_table(path: BlockPath, query: SeasonQuery) -> Response:
     rows = account_rows(season_account(path.key, checked_moment(query.as_of), query.planting))
     csv.writer(stream, lineterminator="\n").writerows([("line", "mm", "error_mm"), *rows])
     return Response(stream.getvalue(), mimetype="text/csv")
+
+
+@seasons_api.get("/seasons", responses={"200": FarmSeasonsContent, **FAULTS}, operation_id="farmSeasons")
+def seasons(query: AsOfQuery) -> Response:
+    """Every planting's water, and the farm's account of what stands."""
+    moment = checked_moment(query.as_of)
+    return as_json(kept_answer("seasons", moment, _making, lambda: farm_seasons(moment)))
+
+
+@seasons_api.get("/seasons/table.csv", responses={**FAULTS}, operation_id="farmSeasonsTable")
+def seasons_table(query: AsOfQuery) -> Response:
+    """The same list as a table."""
+    found = Response(seasons_csv(checked_moment(query.as_of)), mimetype="text/csv")
+    found.headers["Content-Disposition"] = "attachment; filename=seasons.csv"
+    return found

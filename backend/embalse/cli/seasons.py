@@ -8,20 +8,29 @@ import click
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.services.season.account import SeasonAccountContent, season_account
+from embalse.services.season.farm_seasons import farm_seasons, seasons_csv
 from embalse.services.season.table import account_rows, farm_plantings
 
 
 @click.command("season")
-@click.argument("block")
+@click.argument("block", required=False)
 @click.option("--planting", help="Key of a planting; the one in the ground if absent.")
 @click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
 @click.option("--json", "how", flag_value="json", help="Print everything as JSON.")
 @click.option("--csv", "how", flag_value="csv", help="Print the account as CSV.")
 @click.pass_obj
 @complains
-def season_command(settings: Settings, block: str, planting: str | None, as_of: str | None, how: str | None) -> None:
-    """Add up the water of BLOCK's season: in, used, below the roots, stored, and what is not accounted for."""
+def season_command(
+    settings: Settings, block: str | None, planting: str | None, as_of: str | None, how: str | None
+) -> None:
+    """Add up the water of BLOCK's season: in, used, below the roots, stored, and what is not accounted for.
+
+    Without BLOCK: every planting of the farm, and the farm's account of what stands.
+    """
     opened(settings)
+    if block is None:
+        _whole_farm(as_of, how)
+        return
     content = season_account(block, as_of, planting)
     if how == "json":
         click.echo(content.model_dump_json(indent=2))
@@ -33,6 +42,26 @@ def season_command(settings: Settings, block: str, planting: str | None, as_of: 
         click.echo(stream.getvalue(), nl=False)
         return
     _say(content, rows)
+
+
+def _whole_farm(as_of: str | None, how: str | None) -> None:
+    if how == "csv":
+        click.echo(seasons_csv(as_of), nl=False)
+        return
+    content = farm_seasons(as_of)
+    if how == "json":
+        click.echo(content.model_dump_json(indent=2))
+        return
+    for one in content.rows:
+        given = one.why_not if one.given_mm is None else f"{one.given_mm:.0f} mm given, {one.use_mm:.0f} mm used"
+        below = "" if one.below_mm is None else f", {one.below_mm:.0f} mm below the roots"
+        click.echo(f"{one.name}, {one.crop} from {one.first_day}: {given}{below}")
+    if content.total is not None:
+        left = content.total.residual
+        click.echo(
+            f"The farm: {content.total.irrigation.m3:.0f} m³ on {content.total.area_ha:g} ha; "
+            f"{left.m3:.0f} ± {left.error_m3:.0f} m³ not accounted for"
+        )
 
 
 def _say(content: SeasonAccountContent, rows: list[tuple[str, float, float]]) -> None:

@@ -1592,6 +1592,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every planting's water, and the farm's account of what stands. */
+        get: operations["farmSeasons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same list as a table. */
+        get: operations["farmSeasonsTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors": {
         parameters: {
             query?: never;
@@ -4523,6 +4557,31 @@ export interface components {
             mid_mm: number;
         };
         /**
+         * FarmAccountOut
+         * @description What stands on the farm added up [m³]; ``below`` of the blocks that tell it.
+         */
+        FarmAccountOut: {
+            /** Area Ha */
+            area_ha: number;
+            below: components["schemas"]["VolumeOut"] | null;
+            /** Below Fraction */
+            below_fraction: number | null;
+            /** Blocks */
+            blocks: number;
+            counted_rain: components["schemas"]["VolumeOut"];
+            irrigation: components["schemas"]["VolumeOut"];
+            lost_on_way: components["schemas"]["VolumeOut"];
+            /** Money */
+            money: number | null;
+            /** Priced */
+            priced: number;
+            residual: components["schemas"]["VolumeOut"];
+            store_change: components["schemas"]["VolumeOut"];
+            /** Telling Ha */
+            telling_ha: number;
+            use: components["schemas"]["VolumeOut"];
+        };
+        /**
          * FarmAuditContent
          * @description The audit of the farm's sets at a farm-local moment.
          */
@@ -4854,6 +4913,19 @@ export interface components {
              * @enum {string}
              */
             units?: "metric" | "us";
+        };
+        /**
+         * FarmSeasonsContent
+         * @description Plantings of every block by crop, variety and first day, and the account of those that stand.
+         */
+        FarmSeasonsContent: {
+            /** As Of */
+            as_of: string;
+            /** Left Out */
+            left_out: string[];
+            /** Rows */
+            rows: components["schemas"]["SeasonRowOut"][];
+            total: components["schemas"]["FarmAccountOut"] | null;
         };
         /**
          * FarmSetOut
@@ -9199,6 +9271,63 @@ export interface components {
             use_mm: number | null;
         };
         /**
+         * SeasonRowOut
+         * @description A planting's water [mm over the block]; figures are null where ``why_not`` says so or nothing tells them.
+         */
+        SeasonRowOut: {
+            /** Area Ha */
+            area_ha: number;
+            /**
+             * Begins
+             * @enum {string}
+             */
+            begins: "leaf-out" | "planting";
+            /** Below Mm */
+            below_mm: number | null;
+            /** Block */
+            block: string;
+            /** Crop */
+            crop: string;
+            /** Days */
+            days: number | null;
+            /** Error Mm */
+            error_mm: number | null;
+            /** First Day */
+            first_day: string;
+            /** Given Mm */
+            given_mm: number | null;
+            /** Kg M3 */
+            kg_m3: number | null;
+            /** Last Day */
+            last_day: string | null;
+            /** Money */
+            money: number | null;
+            /** Name */
+            name: string;
+            /** Planting */
+            planting: string;
+            /** Rain Mm */
+            rain_mm: number | null;
+            /** Residual Mm */
+            residual_mm: number | null;
+            /** Stands */
+            stands: boolean;
+            /** Stress Days */
+            stress_days: number | null;
+            /** Use Mm */
+            use_mm: number | null;
+            /** Variety */
+            variety: string;
+            /** Volume M3 */
+            volume_m3: number | null;
+            /** Why Not */
+            why_not: string;
+            /** Yield Share */
+            yield_share: number | null;
+            /** Yield T Ha */
+            yield_t_ha: number | null;
+        };
+        /**
          * SeasonVolumePart
          * @description Water allowed from a day to another.
          */
@@ -11538,6 +11667,16 @@ export interface components {
              * @default
              */
             who?: string;
+        };
+        /**
+         * VolumeOut
+         * @description A line of the farm's account [m³] with its error.
+         */
+        VolumeOut: {
+            /** Error M3 */
+            error_m3: number;
+            /** M3 */
+            m3: number;
         };
         /**
          * WarmthContent
@@ -21625,6 +21764,185 @@ export interface operations {
                     "application/json": components["schemas"]["SeasonContent"];
                 };
             };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    farmSeasons: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarmSeasonsContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    farmSeasonsTable: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Bad Request */
             400: {
                 headers: {

@@ -43,5 +43,5 @@ export function useAsOf(): [string | undefined, (moment: string | undefined) => 
 /** Keeps the past moment when going to another page. */
 export function useKeepAsOf(): (to: string) => string {
   const [asOf] = useAsOf();
-  return (to) => (asOf ? `${to}?as_of=${encodeURIComponent(asOf)}` : to);
+  return (to) => (asOf ? `${to}${to.includes("?") ? "&" : "?"}as_of=${encodeURIComponent(asOf)}` : to);
 }

@@ -28,6 +28,12 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/season/SeasonPage")).SeasonPage }),
       },
       {
+        path: "seasons",
+        lazy: async () => ({
+          Component: (await import("../features/season/FarmSeasonsPage")).FarmSeasonsPage,
+        }),
+      },
+      {
         path: "compare",
         lazy: async () => ({ Component: (await import("../features/compare/ComparePage")).ComparePage }),
       },

@@ -79,6 +79,16 @@ def planting_on(plantings: Sequence[Planting], day: int) -> Planting | None:
     return None if last.last_day is not None and last.last_day < day else last
 
 
+def last_day_of(plantings: Sequence[Planting], one: Planting) -> int | None:
+    """The last day number on which one of a block's plantings stood, None while it stands.
+
+    That of the harvest that ended it, or the eve of the next planting.
+    """
+    later = min((p.first_day for p in plantings if p.first_day > one.first_day), default=None)
+    ends = [day for day in (one.last_day, None if later is None else later - 1) if day is not None]
+    return min(ends, default=None)
+
+
 def check_plantings(plantings: Sequence[Planting]) -> None:
     """Refuse two plantings begun on one day (day numbers), or a harvest before its planting; raises CoreError."""
     days = [p.first_day for p in plantings]

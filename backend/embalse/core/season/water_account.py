@@ -12,6 +12,7 @@ from embalse.core.practice import practice
 from embalse.core.robust import CONFIDENCE_Z
 
 Floats = NDArray[np.float64]
+M3_PER_MM_HA: Final = 10.0
 DRAIN_DAYS: Final = 2  # days after water on which a fall from dawn to dawn may be water going below (common practice)
 RATIO_DAYS: Final = 15  # days either way whose measured use fills a day that tells none (ours: half a stage)
 FEWEST_SEEN: Final = 10  # days of use seen by the probes for an account (ours)

@@ -13,8 +13,9 @@ from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yie
 from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import adjusted_fraction
 from embalse.core.field.wetting import Wetting
-from embalse.core.season.plantings import Planting, begins_with
+from embalse.core.season.plantings import Planting, begins_with, last_day_of
 from embalse.core.season.water_account import (
+    M3_PER_MM_HA,
     Line,
     SeasonRecord,
     WaterAccount,
@@ -40,6 +41,8 @@ from embalse.store import readings as readings_store
 
 LONGEST_DAYS = 400
 """A season is looked back on for so long at most."""
+LATE_H = 23
+"""Hour of the last day a planting stood at which its account is drawn up: with the roots and marks of that day."""
 
 
 class AccountLineOut(Content):
@@ -161,10 +164,13 @@ def season_account(key: str, moment: str | None = None, planting: str | None = N
     today = times.local_day(field.now, field.zone)
     planted = plantings_of(field.row, field.rows, (field.now, field.zone))
     chosen = _chosen(planted, planting, today)
+    stood = last_day_of(planted, chosen) if chosen else None
+    if stood is not None and stood < today:
+        today = stood
+        field = field_at(key, times.iso(times.instant_of(stood, LATE_H, field.zone), field.zone), LONGEST_DAYS)
     first = chosen.first_day if chosen else _first_reading_day(field)
-    last = min(today, chosen.last_day + 1 if chosen and chosen.last_day is not None else today)
     first = max(first, today - LONGEST_DAYS + 2, _first_reading_day(field))
-    return _content(field, planted, chosen, (first, last))
+    return _content(field, planted, chosen, (first, max(first, today)))
 
 
 def _first_reading_day(field: Field) -> int:
@@ -233,6 +239,8 @@ def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
     first, last = span
     analysis = field.analysis
     if analysis.state is None or last - first < 2:
+        if field.now < (readings_store.first_reading() or 0):
+            raise CoreError("days", Notice("season.unread"))
         raise CoreError("days", analysis.advice.why_no_date or Notice("season.too_short"))
     share, count = field.block.limits.wetted_fraction, last - first
     days = np.arange(first, last)
@@ -303,7 +311,7 @@ def _line(one: Line) -> AccountLineOut:
 def _account(field: Field, told: WaterAccount, chosen: Planting | None, span: tuple[int, int]) -> AccountOut:
     defaults = crop_defaults(chosen.crop if chosen else field.block.crop)
     ky = yield_response_factor(defaults.crop) if defaults else None
-    volume = told.irrigation.mm * 10 * field.row.area_ha
+    volume = told.irrigation.mm * M3_PER_MM_HA * field.row.area_ha
     brought = chosen.yield_t_ha if chosen else None
     first, last = (times.instant_of(d, 0, field.zone) for d in span)
     return AccountOut(

@@ -53,6 +53,10 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
             ·{" "}
             <Link className="underline" to={keep("/compare")}>
               Two ways compared
+            </Link>{" "}
+            ·{" "}
+            <Link className="underline" to={keep("/seasons")}>
+              The farm's seasons
             </Link>
           </p>
         </section>

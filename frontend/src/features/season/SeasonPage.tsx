@@ -1,12 +1,12 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
-import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
+import { Link, useParams, useSearchParams } from "react-router";
+import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { AddPlanting } from "./AddPlanting";
-import { type Season, useSeasonAccount, useSeasons } from "./queries";
+import { type Season, useSeasonAccount } from "./queries";
 import { SeasonPlot } from "./SeasonPlot";
 
 const date = (day: string) => dayMonth(wall(`${day}T00:00`));
@@ -17,7 +17,8 @@ export function SeasonPage() {
   const [asOf] = useAsOf();
   const keep = useKeepAsOf();
   const units = useUnits();
-  const [planting, setPlanting] = useState<string>();
+  const [asked] = useSearchParams();
+  const [planting, setPlanting] = useState(asked.get("planting") ?? undefined);
   const found = useSeasonAccount(key, asOf, planting);
   if (found.isPending) return <p className="secondary py-6">Adding up the season …</p>;
   if (found.isError) return <p className="py-6">{found.error.message}</p>;
@@ -37,7 +38,11 @@ export function SeasonPage() {
         <div className="min-w-0">
           {season.days.length > 0 && <SeasonPlot season={season} units={units} />}
           <ByStage season={season} units={units} />
-          <Compared asOf={asOf} />
+          <p className="no-print mt-3">
+            <Link className="underline" to={keep("/seasons")}>
+              Compare with the other blocks
+            </Link>
+          </p>
         </div>
         <aside className="grid gap-5 self-start">
           {season.account && <Account season={season} units={units} />}
@@ -172,6 +177,7 @@ interface PlantingsProps {
 
 /** What was planted here, one after another, with what it brought. */
 function Plantings({ season, chosen, choose, past }: PlantingsProps) {
+  const shown = chosen ?? season.plantings.filter((p) => p.first_day <= season.as_of).at(-1)?.key;
   return (
     <section aria-label="Plantings">
       <h2 className="text-[17px] font-bold">Plantings</h2>
@@ -190,7 +196,7 @@ function Plantings({ season, chosen, choose, past }: PlantingsProps) {
               {p.yield_aim_t_ha !== null && ` of ${p.yield_aim_t_ha} aimed at`}
             </p>
             {p.cuttings.length > 0 && <p className="secondary">cut {p.cuttings.map(date).join(", ")}</p>}
-            {season.plantings.length > 1 && p.key !== (chosen ?? "") && p.key !== "" && (
+            {p.key !== shown && p.first_day <= season.as_of && (
               <button type="button" className="underline" onClick={() => choose(p.key)}>
                 its account
               </button>
@@ -199,53 +205,6 @@ function Plantings({ season, chosen, choose, past }: PlantingsProps) {
         ))}
       </ul>
       {!past && <AddPlanting season={season} />}
-    </section>
-  );
-}
-
-/** Every block's season beside the others: water given, how much of it went below, days of stress. */
-function Compared({ asOf }: { asOf: string | undefined }) {
-  const farm = useFarm();
-  const units = useUnits();
-  const keep = useKeepAsOf();
-  const [open, setOpen] = useState(false);
-  const seasons = useSeasons(open ? farm.blocks.map((b) => b.key) : [], asOf);
-  if (!open)
-    return (
-      <p className="no-print mt-3">
-        <Button onClick={() => setOpen(true)}>Compare with the other blocks</Button>
-      </p>
-    );
-  const told = seasons.flatMap((s) => (s.data?.account ? [s.data] : []));
-  const most = Math.max(1, ...told.map((s) => s.account?.irrigation.mm ?? 0));
-  return (
-    <section aria-label="Blocks compared" className="mt-4">
-      {seasons.some((s) => s.isPending) && <p className="secondary">Adding up the other blocks …</p>}
-      <ul>
-        {told.map((s) => {
-          const given = s.account?.irrigation.mm ?? 0;
-          const below = s.account?.below?.mm ?? null;
-          return (
-            <li
-              key={s.key}
-              className="grid grid-cols-[8rem_1fr_auto] items-center gap-3 border-t border-rule py-1.5"
-            >
-              <Link className="font-bold hover:underline" to={keep(`/block/${s.key}/season`)}>
-                {s.name}
-              </Link>
-              <span className="flex h-2.5" aria-hidden="true">
-                <span className="bg-deep" style={{ width: `${(100 * (given - (below ?? 0))) / most}%` }} />
-                <span className="bg-clay" style={{ width: `${(100 * (below ?? 0)) / most}%` }} />
-              </span>
-              <span className="figure text-[13px]">
-                {show(given, "depth", units)} ·{" "}
-                {below === null ? "below not told" : `${show(below, "depth", units, false)} below`} ·{" "}
-                {s.account?.stress_days} stress days
-              </span>
-            </li>
-          );
-        })}
-      </ul>
     </section>
   );
 }

@@ -2,7 +2,8 @@ import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { answerWith, FARM, sentTo, show } from "../../testing/support.test.helper";
-import type { Season } from "./queries";
+import { FarmSeasonsPage } from "./FarmSeasonsPage";
+import type { FarmSeasons, Season } from "./queries";
 import { SeasonPage } from "./SeasonPage";
 
 afterEach(() => {
@@ -11,6 +12,7 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
+const volume = (m3: number, error_m3 = 500) => ({ m3, error_m3 });
 const line = (mm: number, error_mm = 5) => ({ mm, error_mm });
 const SEASON: Season = {
   key: "hoya",
@@ -73,7 +75,13 @@ const SEASON: Season = {
   refill_mm: 90,
 };
 
-function page(season: Season = SEASON) {
+function own() {
+  const [first] = SEASON.plantings;
+  if (!first) throw new Error("no planting");
+  return first;
+}
+
+function page(season: Season = SEASON, path = "/block/hoya/season") {
   const answers = answerWith({
     "/api/blocks/hoya/season": season,
     "/api/session": { person: null },
@@ -84,7 +92,7 @@ function page(season: Season = SEASON) {
       <Route path="block/:key/season" element={<SeasonPage />} />
     </Routes>,
     FARM,
-    "/block/hoya/season",
+    path,
   );
   return answers;
 }
@@ -117,10 +125,19 @@ describe("the season", () => {
     expect(await screen.findByText("No account because the season has just begun.")).toBeTruthy();
   });
 
-  it("compares with the other blocks when asked", async () => {
-    page();
-    fireEvent.click(await screen.findByRole("button", { name: "Compare with the other blocks" }));
-    expect(await screen.findByText(/467 mm · 225 below · 1 stress days/)).toBeTruthy();
+  it("leads to the other blocks, and shows the planting it was asked for", async () => {
+    const { asked } = page(
+      {
+        ...SEASON,
+        plantings: [...SEASON.plantings, { ...own(), key: "next", crop: "barley", first_day: "2026-07-10" }],
+      },
+      "/block/hoya/season?planting=next",
+    );
+    const link = await screen.findByRole("link", { name: "Compare with the other blocks" });
+    expect(link.getAttribute("href")).toBe("/seasons");
+    expect(asked.some((one) => one.url.includes("planting=next"))).toBe(true);
+    fireEvent.click(screen.getByRole("button", { name: "its account" }));
+    await waitFor(() => expect(asked.some((one) => one.url.endsWith("planting="))).toBe(true));
   });
 
   it("keeps a cutting as it happened", async () => {
@@ -139,5 +156,109 @@ describe("the season", () => {
       ends: false,
       valid_from: "2026-07-10",
     });
+  });
+});
+
+const ROW: FarmSeasons["rows"][number] = {
+  block: "hoya",
+  name: "Hoya",
+  planting: "p 1",
+  crop: "almond",
+  variety: "third leaf",
+  first_day: "2026-02-20",
+  last_day: null,
+  begins: "leaf-out",
+  stands: true,
+  area_ha: 4.5,
+  days: 134,
+  given_mm: 467,
+  rain_mm: 33,
+  use_mm: 259,
+  below_mm: 225,
+  residual_mm: -40,
+  error_mm: 64,
+  stress_days: 1,
+  volume_m3: 21015,
+  money: 2788.4,
+  yield_t_ha: null,
+  yield_share: 0.98,
+  kg_m3: null,
+  why_not: "",
+};
+const SEASONS: FarmSeasons = {
+  as_of: FARM.now,
+  rows: [
+    ROW,
+    {
+      ...ROW,
+      block: "vega",
+      name: "Vega",
+      below_mm: null,
+      yield_t_ha: 2.4,
+      kg_m3: 0.51,
+      last_day: "2026-06-30",
+    },
+    { ...ROW, block: "mesa", name: "Mesa", crop: "barley", given_mm: null, why_not: "nothing was read" },
+  ],
+  total: {
+    blocks: 2,
+    area_ha: 9,
+    irrigation: volume(42030),
+    lost_on_way: volume(4230),
+    counted_rain: volume(2970),
+    use: volume(23310),
+    below: volume(10125),
+    telling_ha: 4.5,
+    below_fraction: 0.48,
+    store_change: volume(-810),
+    residual: volume(5175, 3000),
+    money: 2788.4,
+    priced: 1,
+  },
+  left_out: ["Mesa"],
+};
+
+function farmPage(seasons: FarmSeasons = SEASONS, path = "/seasons") {
+  const answers = answerWith({ "/api/seasons": seasons, "/api/session": { person: null } });
+  show(
+    <Routes>
+      <Route path="seasons" element={<FarmSeasonsPage />} />
+    </Routes>,
+    FARM,
+    path,
+  );
+  return answers;
+}
+
+describe("the farm's seasons", () => {
+  it("adds the farm up and says what is not in the sum", async () => {
+    farmPage();
+    const heading = await screen.findByRole("heading", { level: 1 });
+    expect(heading.textContent).toContain("48 % of it below the roots");
+    const account = screen.getByRole("region", { name: "Water account of the farm" }).textContent;
+    expect(account).toContain("Less in store than at first+ 810");
+    expect(account).toContain("Below the roots− 10125");
+    expect(account).toContain("of the one block whose supply has a price");
+    expect(account).toContain("Not in the sum, for want of an account: Mesa.");
+  });
+
+  it("lists plantings by crop, each leading to its own account", async () => {
+    farmPage(SEASONS, "/seasons?as_of=2026-07-01T06%3A00");
+    const almonds = await screen.findByRole("region", { name: "almond" });
+    expect(almonds.textContent).toContain("below the roots not told");
+    expect(almonds.textContent).toContain("1 day of stress");
+    expect(almonds.textContent).toContain("2.4 t/ha · 0.51 kg a m³");
+    expect(screen.getByRole("region", { name: "barley" }).textContent).toContain(
+      "No account because nothing was read.",
+    );
+    expect(screen.getByRole("link", { name: "Hoya" }).getAttribute("href")).toBe(
+      "/block/hoya/season?planting=p%201&as_of=2026-07-01T06%3A00",
+    );
+  });
+
+  it("says so when there is nothing to add up", async () => {
+    farmPage({ ...SEASONS, rows: [], total: null, left_out: [] });
+    expect(await screen.findByText("The farm's seasons: no water account yet")).toBeTruthy();
+    expect(screen.getByText(/Nothing was planted yet/)).toBeTruthy();
   });
 });

@@ -99,6 +99,7 @@ MESSAGES: Final[dict[str, str]] = {
     "no_advice.bare": "nothing grows here",
     "season.allowed": "{used_fraction} of what {supply} may give this season is used; at this pace {end_fraction} by {until_day} ({low_fraction} to {high_fraction})",
     "season.too_short": "the season has just begun",
+    "season.unread": "it was over before the first reading",
     "season.no_account": "{name}: no water account yet",
     "season.given": "{name} got {given_mm}; no sensor stands below its roots, so what went below is not told",
     "season.headline": "{below_mm} of the {given_mm} given went below the roots of {name}",

@@ -1,0 +1,180 @@
+import { Link } from "react-router";
+import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
+import { dayMonth, wall } from "../../lib/dates";
+import { show, type UnitSystem } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { type FarmSeasons, type SeasonRow, useFarmSeasons } from "./queries";
+
+const date = (day: string) => `${dayMonth(wall(`${day}T00:00`))} ${day.slice(0, 4)}`;
+
+/** Every planting's water beside the others, by crop and variety, and the farm's account. */
+export function FarmSeasonsPage() {
+  const [asOf] = useAsOf();
+  const found = useFarmSeasons(asOf);
+  if (found.isPending) return <p className="secondary py-6">Adding up the seasons of all blocks …</p>;
+  if (found.isError) return <p className="py-6">{found.error.message}</p>;
+  return <TheSeasons seasons={found.data} asOf={asOf} />;
+}
+
+function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | undefined }) {
+  const units = useUnits();
+  const crops = [...new Set(seasons.rows.map((r) => r.crop))];
+  const most = Math.max(1, ...seasons.rows.map((r) => r.given_mm ?? 0));
+  return (
+    <div className="py-1">
+      <h1>{headline(seasons, units)}</h1>
+      <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_310px]">
+        <div className="min-w-0">
+          {crops.length === 0 && <p>Nothing was planted yet, or no date is entered.</p>}
+          {crops.map((crop) => (
+            <section key={crop} aria-label={crop || "No crop"} className="mt-3 first:mt-0">
+              <h2 className="text-[17px] font-bold">{crop || "No crop"}</h2>
+              <ul>
+                {seasons.rows
+                  .filter((r) => r.crop === crop)
+                  .map((row) => (
+                    <Row key={`${row.block} ${row.planting} ${row.first_day}`} row={row} most={most} />
+                  ))}
+              </ul>
+            </section>
+          ))}
+          <p className="secondary mt-3">
+            The bar is the irrigation; its clay end went below the roots.{" "}
+            <a className="underline" href={`/api/seasons/table.csv${asOf ? `?as_of=${asOf}` : ""}`}>
+              Download CSV
+            </a>
+          </p>
+        </div>
+        <aside className="self-start">
+          {seasons.total && <Total seasons={seasons} total={seasons.total} units={units} />}
+        </aside>
+      </div>
+    </div>
+  );
+}
+
+function headline({ total }: FarmSeasons, units: UnitSystem): string {
+  if (!total) return "The farm's seasons: no water account yet";
+  const given = show(total.irrigation.m3, "volume", units);
+  if (total.below_fraction === null) return `${given} given this season`;
+  return `${given} given this season, ${Math.round(100 * total.below_fraction)} % of it below the roots`;
+}
+
+function Row({ row, most }: { row: SeasonRow; most: number }) {
+  const units = useUnits();
+  const keep = useKeepAsOf();
+  const given = row.given_mm ?? 0;
+  const below = Math.max(0, Math.min(given, row.below_mm ?? 0));
+  return (
+    <li className="grid grid-cols-1 gap-x-3 border-t border-rule py-1.5 min-[640px]:grid-cols-[11rem_minmax(4rem,1fr)_19rem]">
+      <span>
+        <Link
+          className="font-bold hover:underline"
+          to={keep(`/block/${row.block}/season?planting=${encodeURIComponent(row.planting)}`)}
+        >
+          {row.name}
+        </Link>
+        {row.variety && `, ${row.variety}`}
+        <span className="secondary block">
+          {row.begins} {date(row.first_day)}
+          {row.last_day && ` to ${date(row.last_day)}`}
+        </span>
+      </span>
+      {row.given_mm === null ? (
+        <span className="min-[640px]:col-span-2">No account because {row.why_not}.</span>
+      ) : (
+        <>
+          <span className="flex h-2.5 self-center" aria-hidden="true">
+            <span className="bg-deep" style={{ width: `${(100 * (given - below)) / most}%` }} />
+            <span className="bg-clay" style={{ width: `${(100 * below) / most}%` }} />
+          </span>
+          <span>
+            <span className="figure">{show(given, "depth", units)}</span> given,{" "}
+            <span className="figure">{show(row.use_mm ?? 0, "depth", units, false)}</span> used,{" "}
+            {row.below_mm === null ? (
+              "below the roots not told"
+            ) : (
+              <>
+                <span className="figure">{show(row.below_mm, "depth", units, false)}</span> below
+              </>
+            )}
+            <span className="secondary block">{outcome(row, units)}</span>
+          </span>
+        </>
+      )}
+    </li>
+  );
+}
+
+function outcome(row: SeasonRow, units: UnitSystem): string {
+  const parts = [
+    `${row.stress_days} ${row.stress_days === 1 ? "day" : "days"} of stress`,
+    `${show(row.residual_mm ?? 0, "depth", units, false)} ± ${show(row.error_mm ?? 0, "depth", units)} not accounted for`,
+  ];
+  if (row.yield_t_ha !== null) parts.push(`${row.yield_t_ha} t/ha`);
+  if (row.kg_m3 !== null) parts.push(`${row.kg_m3.toFixed(2)} kg a m³`);
+  return parts.join(" · ");
+}
+
+interface TotalProps {
+  seasons: FarmSeasons;
+  total: NonNullable<FarmSeasons["total"]>;
+  units: UnitSystem;
+}
+
+function Total({ seasons, total, units }: TotalProps) {
+  const cubic = (m3: number) => show(m3, "volume", units, false);
+  const lines: [string, number, number][] = [
+    ["Irrigation", 1, total.irrigation.m3],
+    ["Lost on the way", -1, total.lost_on_way.m3],
+    ["Rain that counted", 1, total.counted_rain.m3],
+    ["Crop use, by the probes", -1, total.use.m3],
+    ...(total.below ? ([["Below the roots", -1, total.below.m3]] as [string, number, number][]) : []),
+    [
+      total.store_change.m3 > 0 ? "More in store than at first" : "Less in store than at first",
+      -1,
+      total.store_change.m3,
+    ],
+  ];
+  return (
+    <section className="sheet p-4" aria-label="Water account of the farm">
+      <h2 className="text-[17px] font-bold">
+        The farm · {total.blocks} {total.blocks === 1 ? "block" : "blocks"},{" "}
+        {show(total.area_ha, "area", units)}
+      </h2>
+      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
+        {lines.map(([label, sign, value], i) => (
+          <div key={label} className="contents">
+            <dt>{label}</dt>
+            <dd className="figure text-right">
+              {i === 0 ? cubic(value) : `${sign * value >= 0 ? "+" : "−"} ${cubic(Math.abs(value))}`}
+            </dd>
+          </div>
+        ))}
+        <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
+        <dd className="figure border-t border-ink pt-1 text-right font-bold">
+          {cubic(total.residual.m3)} ± {show(total.residual.error_m3, "volume", units)}
+        </dd>
+      </dl>
+      {total.telling_ha < total.area_ha && (
+        <p className="secondary mt-2">
+          Below the roots is told on {show(total.telling_ha, "area", units)}; elsewhere it is in what is not
+          accounted for.
+        </p>
+      )}
+      {total.money !== null && (
+        <p className="mt-2">
+          {Math.round(total.money).toLocaleString("en")} in your currency
+          {total.priced < total.blocks &&
+            `, of the ${total.priced === 1 ? "one block" : `${total.priced} blocks`} whose supply has a price`}
+        </p>
+      )}
+      {seasons.left_out.length > 0 && (
+        <p className="mt-2">Not in the sum, for want of an account: {seasons.left_out.join(", ")}.</p>
+      )}
+      <p className="no-print mt-3">
+        <Button onClick={() => window.print()}>Print</Button>
+      </p>
+    </section>
+  );
+}
