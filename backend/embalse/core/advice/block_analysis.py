@@ -406,7 +406,7 @@ def _water_of(layer: Layer, theta: float) -> Notice:
 
 
 def _rule(block: Block, day: int) -> RootZoneRule:
-    require(block.crop != "" or block.calendar is not None or block.roots is not None, "crop", Notice("no_advice.bare"))
+    require(not block.bare, "crop", Notice("no_advice.bare"))
     depth = block.managed_cm(day)
     require(depth is not None, "root_depth_cm", Notice("no_advice.root_depth"))
     given = block.allowable or block.allowable_mm

@@ -66,8 +66,8 @@ class Block:
     ``roots`` and ``allowable`` are None when neither a person nor a table gives them. ``allowable_mm`` is the depletion
     allowed in the root zone [mm] where a person set it so; ``stage`` is the crop's, None where not known. ``dose`` is
     what sets are multiplied by for what their audit found [-]. ``calendar`` gives Kc, ``crop`` the crop's name in the
-    tables, ``slope_pct`` the slope of the ground [%]. ``trees`` is what trunks and fruit say, ``no_station`` why no
-    station of another block may stand for it.
+    tables, ``bare`` that nothing grows since its harvest, ``slope_pct`` the slope of the ground [%]. ``trees`` is what
+    trunks and fruit say, ``no_station`` why no station of another block may stand for it.
     """
 
     key: str
@@ -86,6 +86,7 @@ class Block:
     stage: str | None = None
     calendar: CropCalendar | None = None
     crop: str = ""
+    bare: bool = False
     slope_pct: float = 0.0
     rules: BlockRules = NO_RULES
     windows: tuple[DryWindow, ...] = ()

@@ -34,7 +34,7 @@ from embalse.services.load.in_force import (
     unknown_depths,
 )
 from embalse.services.load.measured import measured_rates
-from embalse.services.load.plantings import as_planted
+from embalse.services.load.plantings import BARE, as_planted
 from embalse.services.load.water_rules import water_rules_at
 from embalse.services.schema.auditing import SetChoicePart
 from embalse.services.schema.water import WaterRulesPart
@@ -124,6 +124,7 @@ def _block(stored: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: 
         stage=stage,
         calendar=calendar,
         crop=row.crop,
+        bare=row.crop == BARE,
         slope_pct=row.slope_pct or 0.0,
         rules=block_rules(row, rows, at, stage),
         windows=block_windows(row, rows, at),

@@ -7,6 +7,10 @@ import { type FarmSeasons, type SeasonRow, useFarmSeasons } from "./queries";
 
 const date = (day: string) => `${dayMonth(wall(`${day}T00:00`))} ${day.slice(0, 4)}`;
 
+/** A volume with its thousands apart: a farm's has six figures. */
+const cubic = (m3: number, units: UnitSystem, unit = true) =>
+  show(m3, "volume", units, unit).replace(/\d{4,}/, (digits) => Number(digits).toLocaleString("en"));
+
 /** Every planting's water beside the others, by crop and variety, and the farm's account. */
 export function FarmSeasonsPage() {
   const [asOf] = useAsOf();
@@ -23,11 +27,11 @@ function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | un
   return (
     <div className="py-1">
       <h1>{headline(seasons, units)}</h1>
-      <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_310px]">
+      <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_340px]">
         <div className="min-w-0">
           {crops.length === 0 && <p>Nothing was planted yet, or no date is entered.</p>}
           {crops.map((crop) => (
-            <section key={crop} aria-label={crop || "No crop"} className="mt-3 first:mt-0">
+            <section key={crop} aria-label={crop || "No crop"} className="mt-3">
               <h2 className="text-[17px] font-bold">{crop || "No crop"}</h2>
               <ul>
                 {seasons.rows
@@ -55,9 +59,10 @@ function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | un
 
 function headline({ total }: FarmSeasons, units: UnitSystem): string {
   if (!total) return "The farm's seasons: no water account yet";
-  const given = show(total.irrigation.m3, "volume", units);
-  if (total.below_fraction === null) return `${given} given this season`;
-  return `${given} given this season, ${Math.round(100 * total.below_fraction)} % of it below the roots`;
+  const given = `${cubic(total.irrigation.m3, units)} given this season`;
+  if (total.below_fraction === null) return given;
+  const where = total.telling_ha < total.area_ha ? "where probes tell it, " : "";
+  return `${given}; ${where}${Math.round(100 * total.below_fraction)} % of it went below the roots`;
 }
 
 function Row({ row, most }: { row: SeasonRow; most: number }) {
@@ -66,7 +71,7 @@ function Row({ row, most }: { row: SeasonRow; most: number }) {
   const given = row.given_mm ?? 0;
   const below = Math.max(0, Math.min(given, row.below_mm ?? 0));
   return (
-    <li className="grid grid-cols-1 gap-x-3 border-t border-rule py-1.5 min-[640px]:grid-cols-[11rem_minmax(4rem,1fr)_19rem]">
+    <li className="grid grid-cols-1 gap-x-3 border-t border-rule py-1.5 min-[640px]:grid-cols-[10rem_minmax(4rem,1fr)_22rem]">
       <span>
         <Link
           className="font-bold hover:underline"
@@ -84,20 +89,15 @@ function Row({ row, most }: { row: SeasonRow; most: number }) {
         <span className="min-[640px]:col-span-2">No account because {row.why_not}.</span>
       ) : (
         <>
-          <span className="flex h-2.5 self-center" aria-hidden="true">
+          <span className="mt-1.5 flex h-2.5 self-start" aria-hidden="true">
             <span className="bg-deep" style={{ width: `${(100 * (given - below)) / most}%` }} />
             <span className="bg-clay" style={{ width: `${(100 * below) / most}%` }} />
           </span>
           <span>
-            <span className="figure">{show(given, "depth", units)}</span> given,{" "}
-            <span className="figure">{show(row.use_mm ?? 0, "depth", units, false)}</span> used,{" "}
-            {row.below_mm === null ? (
-              "below the roots not told"
-            ) : (
-              <>
-                <span className="figure">{show(row.below_mm, "depth", units, false)}</span> below
-              </>
-            )}
+            {show(given, "depth", units)} given, {show(row.use_mm ?? 0, "depth", units, false)} used,{" "}
+            {row.below_mm === null
+              ? "below the roots not told"
+              : `${show(row.below_mm, "depth", units, false)} below the roots`}
             <span className="secondary block">{outcome(row, units)}</span>
           </span>
         </>
@@ -123,7 +123,6 @@ interface TotalProps {
 }
 
 function Total({ seasons, total, units }: TotalProps) {
-  const cubic = (m3: number) => show(m3, "volume", units, false);
   const lines: [string, number, number][] = [
     ["Irrigation", 1, total.irrigation.m3],
     ["Lost on the way", -1, total.lost_on_way.m3],
@@ -142,18 +141,20 @@ function Total({ seasons, total, units }: TotalProps) {
         The farm · {total.blocks} {total.blocks === 1 ? "block" : "blocks"},{" "}
         {show(total.area_ha, "area", units)}
       </h2>
-      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
+      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
         {lines.map(([label, sign, value], i) => (
           <div key={label} className="contents">
             <dt>{label}</dt>
             <dd className="figure text-right">
-              {i === 0 ? cubic(value) : `${sign * value >= 0 ? "+" : "−"} ${cubic(Math.abs(value))}`}
+              {i === 0
+                ? cubic(value, units, false)
+                : `${sign * value >= 0 ? "+" : "−"} ${cubic(Math.abs(value), units, false)}`}
             </dd>
           </div>
         ))}
         <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
         <dd className="figure border-t border-ink pt-1 text-right font-bold">
-          {cubic(total.residual.m3)} ± {show(total.residual.error_m3, "volume", units)}
+          {cubic(total.residual.m3, units, false)} ± {cubic(total.residual.error_m3, units)}
         </dd>
       </dl>
       {total.telling_ha < total.area_ha && (

@@ -234,10 +234,12 @@ describe("the farm's seasons", () => {
   it("adds the farm up and says what is not in the sum", async () => {
     farmPage();
     const heading = await screen.findByRole("heading", { level: 1 });
-    expect(heading.textContent).toContain("48 % of it below the roots");
+    expect(heading.textContent).toBe(
+      "42,030 m³ given this season; where probes tell it, 48 % of it went below the roots",
+    );
     const account = screen.getByRole("region", { name: "Water account of the farm" }).textContent;
     expect(account).toContain("Less in store than at first+ 810");
-    expect(account).toContain("Below the roots− 10125");
+    expect(account).toContain("Below the roots− 10,125");
     expect(account).toContain("of the one block whose supply has a price");
     expect(account).toContain("Not in the sum, for want of an account: Mesa.");
   });
