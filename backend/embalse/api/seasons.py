@@ -41,7 +41,7 @@ def said(path: BlockPath) -> Response:
     return answer(said_then(path.key))
 
 
-@seasons_api.get("/blocks/<key>/season.csv", responses={**FAULTS}, operation_id="seasonTable")
+@seasons_api.get("/blocks/<key>/season.csv", responses={"200": None, **FAULTS}, operation_id="seasonTable")
 def season_table(path: BlockPath, query: SeasonQuery) -> Response:
     """The same account as a table."""
     stream = io.StringIO()
@@ -57,7 +57,7 @@ def seasons(query: AsOfQuery) -> Response:
     return as_json(kept_answer("seasons", moment, _making, lambda: farm_seasons(moment)))
 
 
-@seasons_api.get("/seasons/table.csv", responses={**FAULTS}, operation_id="farmSeasonsTable")
+@seasons_api.get("/seasons/table.csv", responses={"200": None, **FAULTS}, operation_id="farmSeasonsTable")
 def seasons_table(query: AsOfQuery) -> Response:
     """The same list as a table."""
     found = Response(seasons_csv(checked_moment(query.as_of)), mimetype="text/csv")

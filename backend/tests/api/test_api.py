@@ -150,6 +150,8 @@ def test_command_line_and_api_say_the_same(demo: Settings, demo_client: FlaskCli
 OPERATIONS = [
     "seasonAccount",
     "seasonTable",
+    "farmSeasons",
+    "farmSeasonsTable",
     "saidThen",
     "benchPractice",
     "power",
