@@ -8,7 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from embalse.core.advice.cautions import supply_cautions, uneven_caution
-from embalse.core.advice.decision import Advice, DecisionInputs, decide, group_of_days, order_in_force, with_order
+from embalse.core.advice.decision import (
+    Advice,
+    DecisionInputs,
+    decide,
+    group_of_days,
+    kept_dry,
+    order_in_force,
+    waited_for,
+    with_order,
+)
 from embalse.core.advice.decision_inputs import WaterUse, block_water_use, decision_inputs, used_since_mm
 from embalse.core.advice.due_date import Due, block_due
 from embalse.core.advice.soaking import GivenSet, GivenWater, Seen, Soaking, seen_since, soaking, soaking_caution
@@ -165,11 +174,11 @@ def analyse(
     try:
         found = _analyse(block, readings, water, (moment, due), paths_of)
         if found.state is None:
-            found = _without_state(found, due)
+            found = _without_state(found, due, water, moment)
             return _under_order(replace(found, last_reading_at=last), moment.day)
         return replace(found, last_reading_at=last)
     except CoreError as refusal:
-        found = _without_state(_no_advice(block, (), refusal.reason), due)
+        found = _without_state(_no_advice(block, (), refusal.reason), due, water, moment)
         return _under_order(replace(found, last_reading_at=last), moment.day)
 
 
@@ -183,8 +192,13 @@ def _due(block: Block, readings: Mapping[str, SensorReadings], water: GivenWater
     return block_due(block.rules, sensors, readings, (water.wet_days, last), moment.now)
 
 
-def _without_state(found: BlockAnalysis, due: Due | None) -> BlockAnalysis:
-    """A block whose water is not known, advised by its reading or its days alone; a set dose where one is entered."""
+def _without_state(found: BlockAnalysis, due: Due | None, water: GivenWater, moment: Moment) -> BlockAnalysis:
+    """A block whose water is not known, advised by its reading or its days alone; a set dose where one is entered.
+
+    Bare ground is never watered, nothing is given on a set that is still soaking in, nor while it must be dry.
+    """
+    if found.block.bare:
+        return found
     if due is None or due.days is None:
         if due is None or due.why_not is None:
             return found
@@ -198,7 +212,11 @@ def _without_state(found: BlockAnalysis, due: Due | None) -> BlockAnalysis:
     why = found.advice.why_no_date or Notice("due.no_depth")
     dose = () if advised is not None else (Notice("due.no_amount", why=why),)
     advice = Advice(group, due.days, advised, (due_words,), notices=dose, start_by_days=mid)
-    return replace(found, advice=advice)
+    texture = topsoil(block) if block.horizons else ""  # a medium soil where nobody described it
+    waits = soaking(water.last_set, moment.now, wait_before_reading_h(texture), None, Seen(None))
+    if waits is not None and group == "act":
+        advice = waited_for(advice, waits, moment.clock_h)
+    return replace(found, advice=kept_dry(advice, block.windows, moment.day))
 
 
 def _under_order(found: BlockAnalysis, today: int) -> BlockAnalysis:

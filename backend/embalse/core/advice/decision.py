@@ -391,8 +391,14 @@ def _soaking_in(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -
         counted = Notice("on_way.counted", **_over_block(given, "on_way_mm", found.on_way_mm))
         return replace(advice, advised=more, notices=(*advice.notices, counted))
     brings = None if found.on_way_mm is None else min(share * found.on_way_mm, advice.advised.net_mm)
-    until = None if given.clock_h is None else given.clock_h + found.wait_h
-    values = {"wait_h": found.wait_h, "until_clock_h": until, "on_way_mm": brings, "net_mm": advice.advised.net_mm}
+    return waited_for(advice, found, given.clock_h, brings)
+
+
+def waited_for(advice: Advice, found: Soaking, clock_h: float | None, brings_mm: float | None = None) -> Advice:
+    """Advice that waits for water on its way, at the farm's hour of the day [h]; what it brings over the block [mm]."""
+    until = None if clock_h is None else clock_h + found.wait_h
+    net = None if advice.advised is None else advice.advised.net_mm
+    values = {"wait_h": found.wait_h, "until_clock_h": until, "on_way_mm": brings_mm, "net_mm": net}
     notice = Notice("soak.running" if found.running else "soak.wait", **values)
     return _with(advice, notice, group="coming", reason=(notice,), start_by_days=found.wait_h / 24)
 
@@ -412,14 +418,32 @@ def _windowed(advice: Advice, given: DecisionInputs, rain: RainAhead | None) -> 
             continue
         notice = asked.notice
         if asked.action == "hold":
-            until = max(0.0, float(window.until + 1 - given.today))
-            group: Group = "coming" if until < COMING_WITHIN_DAYS and not window.ends_season else "leave"
-            return _with(advice, notice, group=group, reason=(notice,), start_by_days=until)
+            return _kept_dry(advice, window, notice, given.today)
         if asked.action == "before" and asked.last_set_day <= ACT_WITHIN_DAYS and advice.group != "act":
             today = _today(given, rain)
             advice = _with(advice, notice, group="act", advised=today, reason=(notice,), start_by_days=0.0)
         else:
             advice = _with(advice, notice)
+    return advice
+
+
+def _kept_dry(advice: Advice, window: DryWindow, notice: Notice, today: int) -> Advice:
+    until = max(0.0, float(window.until + 1 - today))
+    group: Group = "coming" if until < COMING_WITHIN_DAYS and not window.ends_season else "leave"
+    return _with(advice, notice, group=group, reason=(notice,), start_by_days=until)
+
+
+def kept_dry(advice: Advice, windows: Sequence[DryWindow], today: int) -> Advice:
+    """Advice of a block whose water is not known, under its dry windows on a day number: held from the day each begins.
+
+    How many days its top takes to dry is not known either: that is said before.
+    """
+    for window in windows:
+        asked = window_advice(window, today, 1, advice.days.mid if advice.days else 0.0)
+        if asked.notice is not None and asked.action == "hold":
+            return _kept_dry(advice, window, asked.notice, today)
+        if asked.notice is not None:
+            advice = _with(advice, Notice("window.unknown", dry_day=window.dry_by, what=window.what))
     return advice
 
 

@@ -44,7 +44,7 @@ def drier_is_higher(rules: BlockRules, raw_unit: str) -> bool | None:
 
 
 def due_by_reading(
-    rules: BlockRules, sensor: Sensor, readings: SensorReadings, wet_days: frozenset[int], now: float
+    rules: BlockRules, sensor: Sensor, readings: SensorReadings, water: tuple[frozenset[int], float | None], now: float
 ) -> Due:
     """Days until one sensor shows the reading of the rule, at the pace of its last dry days.
 
@@ -55,15 +55,15 @@ def due_by_reading(
     sensor : Sensor
     readings : SensorReadings
         Raw values: the latest, and those at dawn by day number.
-    wet_days : frozenset of int
-        Day numbers on which water came between that dawn and the next.
+    water : (frozenset of int, float or None)
+        Day numbers on which water came between that dawn and the next, and the end of the last water [s, UTC].
     now : float
         Instant asked for [s, UTC]: what went by since the latest reading is taken off.
 
     Returns
     -------
     Due
-        Nil days where the reading is at the value or past it. Needs no calibration.
+        Nil days where the reading is at the value or past it; none where water came after it. Needs no calibration.
 
     References
     ----------
@@ -71,26 +71,33 @@ def due_by_reading(
     """
     value = rules.reading_value or 0.0
     rule = Notice("rule.reading", depth_cm=sensor.depth_cm, value=value, unit=sensor.raw_unit)
+    wet_days, last_water_at = water
     higher = drier_is_higher(rules, sensor.raw_unit)
     if higher is None:
         return Due(None, rule, Notice("due.which_way"))
     if readings.fault is not None or readings.latest_raw is None or readings.latest_at is None:
         return Due(None, rule, Notice("due.no_reading", depth_cm=sensor.depth_cm, why=readings.fault))
+    if last_water_at is not None and last_water_at > readings.latest_at:
+        return Due(None, rule, Notice("due.water_since", depth_cm=sensor.depth_cm))
     sign = 1.0 if higher else -1.0
     left = sign * (value - readings.latest_raw)
     if left <= 0:
         return Due(DaysToRefill(0.0, 0.0, 0.0), rule)
-    steps = _dry_steps(readings, sign, wet_days)
+    found = _at_its_pace(left, _dry_steps(readings, sign, wet_days), (now - readings.latest_at) / 86400)
+    return Due(None, rule, found) if isinstance(found, Notice) else Due(found, rule)
+
+
+def _at_its_pace(left: float, steps: list[float], gone_days: float) -> DaysToRefill | Notice:
+    """Days until what is left is dried, of which some are gone by; or why none can be told."""
     if len(steps) < FEWEST_STEPS:
-        return Due(None, rule, Notice("due.few_days", days=len(steps), wanted=FEWEST_STEPS))
+        return Notice("due.few_days", days=len(steps), wanted=FEWEST_STEPS)
     pace = float(np.median(steps))
     least = SLOWEST_SHARE * left
     if pace <= least:
-        return Due(None, rule, Notice("due.not_drying"))
+        return Notice("due.not_drying")
     spread = CONFIDENCE_Z * float(sd_from_deviations(np.array(steps) - pace))
     high = left / (pace - spread) if pace - spread > least else math.inf
-    gone = (now - readings.latest_at) / 86400
-    return Due(DaysToRefill(*(max(0.0, d - gone) for d in (left / (pace + spread), left / pace, high))), rule)
+    return DaysToRefill(*(max(0.0, d - gone_days) for d in (left / (pace + spread), left / pace, high)))
 
 
 def _dry_steps(readings: SensorReadings, sign: float, wet_days: frozenset[int]) -> list[float]:
@@ -132,13 +139,12 @@ def block_due(
 
     ``water`` are its wet days (numbers) and the end of its last water [s, UTC]; ``now`` the instant asked for [s, UTC].
     """
-    wet_days, last_water_at = water
     if rules.trigger == "surface" and rules.surface_days is not None:
-        return due_by_days(rules.surface_days, last_water_at, now)
+        return due_by_days(rules.surface_days, water[1], now)
     if rules.trigger != "reading":
         return None
     found = next((s for s in sensors if s.key == rules.reading_sensor), None)
     if found is None:
         rule = Notice("rule.reading_of", sensor=rules.reading_sensor or "")
         return Due(None, rule, Notice("due.no_sensor", sensor=rules.reading_sensor or ""))
-    return due_by_reading(rules, found, readings.get(found.key, SensorReadings()), wet_days, now)
+    return due_by_reading(rules, found, readings.get(found.key, SensorReadings()), water, now)

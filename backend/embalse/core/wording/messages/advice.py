@@ -42,6 +42,7 @@ MESSAGES: Final[dict[str, str]] = {
     "window.hold": "Hold for {what}: the top {top_cm} must be dry. No water until it is over on {until_day}; then refill.",
     "window.hold_to_end": "Hold for {what}: the top {top_cm} must be dry. No more water this season.",
     "window.before": "Last set must end by {last_day} for {what}; next water after {until_day}.",
+    "window.unknown": "Must be dry by {dry_day} for {what}; how long the top takes to dry is not known here.",
     "window.ahead": "Last set by {last_day}, before {what}.",
     "season.finishes": "Stop irrigating: {stored_mm} stored[ plus {rain_mm} of likely rain] covers the {need_mm} "
     "still needed in {within_days}.",
@@ -66,6 +67,7 @@ MESSAGES: Final[dict[str, str]] = {
     "rule.instead": "{instead} ({why})",
     "due.which_way": "it is not entered whether this sensor's reading rises or falls as the soil dries",
     "due.no_reading": "the {depth_cm:g} sensor gives no reading to go by[: {why:in}]",
+    "due.water_since": "the {depth_cm:g} sensor has not been read since the last water",
     "due.few_days": "the sensor has dried for {days:g}; {wanted:g} are needed for a date",
     "due.not_drying": "the sensor's reading hardly moves",
     "due.no_sensor": "there is no sensor {sensor} in this block",
