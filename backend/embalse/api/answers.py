@@ -25,6 +25,14 @@ def as_json(text: str, status: int = 200) -> Response:
     return response
 
 
+def as_table(text: str, name: str) -> Response:
+    """CSV text as a file to keep."""
+    response = make_response(text)
+    response.mimetype = "text/csv"
+    response.headers["Content-Disposition"] = f"attachment; filename={name}"
+    return response
+
+
 def settings() -> Settings:
     """The running application's settings."""
     found: Settings = current_app.config["EMBALSE"]

@@ -7,7 +7,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 from pydantic import Field
 
-from embalse.api.answers import FAULTS, answer, as_json, checked_moment
+from embalse.api.answers import FAULTS, answer, as_json, as_table, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath, In
 from embalse.services.advice.kept_round import kept_answer
 from embalse.services.audit import audit_table, choosing, following_up
@@ -47,9 +47,7 @@ def audit_of_the_farm(query: FarmAuditQuery) -> Response:
 @auditing_api.get("/audit/table.csv", responses={"200": None, **FAULTS}, operation_id="auditTable")
 def table(query: FarmAuditQuery) -> Response:
     """The same as a table."""
-    found = Response(audit_table.audit_csv(checked_moment(query.as_of), query.days), mimetype="text/csv")
-    found.headers["Content-Disposition"] = "attachment; filename=audit.csv"
-    return found
+    return as_table(audit_table.audit_csv(checked_moment(query.as_of), query.days), "audit.csv")
 
 
 @auditing_api.post(

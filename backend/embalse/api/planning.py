@@ -6,7 +6,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 from pydantic import Field, StringConstraints
 
-from embalse.api.answers import FAULTS, answer, checked_moment
+from embalse.api.answers import FAULTS, answer, as_table, checked_moment
 from embalse.api.schemas import AsOfQuery, In, PlanQuery
 from embalse.services.acting import doing, entering, seen, stepping, tonight
 from embalse.services.planning import approving, arming, calendar, groups, plan_table, water_page
@@ -140,9 +140,7 @@ def table(query: TableQuery) -> Response:
     """The plan, or what ran, as a table."""
     moment = checked_moment(query.as_of)
     text = plan_table.plan_csv(moment, query.days) if query.of == "plan" else plan_table.sets_csv(moment)
-    found = Response(text, mimetype="text/csv")
-    found.headers["Content-Disposition"] = f"attachment; filename={query.of}.csv"
-    return found
+    return as_table(text, f"{query.of}.csv")
 
 
 @planning_api.get("/plan/feeds", responses={"200": FeedsOut, **FAULTS}, operation_id="calendarFeeds")

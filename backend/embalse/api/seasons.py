@@ -1,7 +1,5 @@
 """Seasons: the water account of a block, as a page and as a table."""
 
-import csv
-import io
 import threading
 from typing import Annotated
 
@@ -9,13 +7,13 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 from pydantic import Field
 
-from embalse.api.answers import FAULTS, answer, as_json, checked_moment
+from embalse.api.answers import FAULTS, answer, as_json, as_table, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath
 from embalse.services.advice.kept_round import kept_answer
 from embalse.services.advice.what_was_said import SaidThenContent, said_then
 from embalse.services.season.account import SeasonAccountContent, season_account
 from embalse.services.season.farm_seasons import FarmSeasonsContent, farm_seasons, seasons_csv
-from embalse.services.season.table import account_rows
+from embalse.services.season.table import account_csv
 
 seasons_api = APIBlueprint("seasons", __name__, url_prefix="/api")
 _making = threading.Lock()
@@ -44,10 +42,8 @@ def said(path: BlockPath) -> Response:
 @seasons_api.get("/blocks/<key>/season.csv", responses={"200": None, **FAULTS}, operation_id="seasonTable")
 def season_table(path: BlockPath, query: SeasonQuery) -> Response:
     """The same account as a table."""
-    stream = io.StringIO()
-    rows = account_rows(season_account(path.key, checked_moment(query.as_of), query.planting))
-    csv.writer(stream, lineterminator="\n").writerows([("line", "mm", "error_mm"), *rows])
-    return Response(stream.getvalue(), mimetype="text/csv")
+    found = account_csv(season_account(path.key, checked_moment(query.as_of), query.planting))
+    return as_table(found, f"season-{path.key}.csv")
 
 
 @seasons_api.get("/seasons", responses={"200": FarmSeasonsContent, **FAULTS}, operation_id="farmSeasons")
@@ -60,6 +56,4 @@ def seasons(query: AsOfQuery) -> Response:
 @seasons_api.get("/seasons/table.csv", responses={"200": None, **FAULTS}, operation_id="farmSeasonsTable")
 def seasons_table(query: AsOfQuery) -> Response:
     """The same list as a table."""
-    found = Response(seasons_csv(checked_moment(query.as_of)), mimetype="text/csv")
-    found.headers["Content-Disposition"] = "attachment; filename=seasons.csv"
-    return found
+    return as_table(seasons_csv(checked_moment(query.as_of)), "seasons.csv")

@@ -1,15 +1,13 @@
 """Seasons on the command line: a block's water account, and the plantings of the farm."""
 
-import csv
-import io
-
 import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
+from embalse.services.planning.plan_table import as_csv
 from embalse.services.season.account import SeasonAccountContent, season_account
 from embalse.services.season.farm_seasons import farm_seasons, seasons_csv
-from embalse.services.season.table import account_rows, farm_plantings
+from embalse.services.season.table import account_csv, account_rows, farm_plantings
 
 
 @click.command("season")
@@ -35,13 +33,10 @@ def season_command(
     if how == "json":
         click.echo(content.model_dump_json(indent=2))
         return
-    rows = account_rows(content)
     if how == "csv":
-        stream = io.StringIO()
-        csv.writer(stream, lineterminator="\n").writerows([("line", "mm", "error_mm"), *rows])
-        click.echo(stream.getvalue(), nl=False)
+        click.echo(account_csv(content), nl=False)
         return
-    _say(content, rows)
+    _say(content, account_rows(content))
 
 
 def _whole_farm(as_of: str | None, how: str | None) -> None:
@@ -81,7 +76,5 @@ def _say(content: SeasonAccountContent, rows: list[tuple[str, float, float]]) ->
 def plantings_command(settings: Settings, as_of: str | None) -> None:
     """List what was planted where and when, one after another, as CSV."""
     opened(settings)
-    stream = io.StringIO()
     names = ("block", "planting", "crop", "variety", "first_day", "last_day", "yield_t_ha")
-    csv.writer(stream, lineterminator="\n").writerows([names, *farm_plantings(as_of)])
-    click.echo(stream.getvalue(), nl=False)
+    click.echo(as_csv(names, farm_plantings(as_of)), nl=False)

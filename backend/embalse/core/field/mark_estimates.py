@@ -178,6 +178,10 @@ def depletion_estimate(fraction: float, taw_mm: float, source: Source, stage: st
     )  # fmt: skip
 
 
+P_AT_MM_D: Final = 5.0
+"""Crop use [mm/day] at which tables give the share that may be used: FAO-56 Table 22."""
+
+
 def adjusted_fraction(fraction: float, etc_mm_d: float) -> float:
     """The share that may be used [-], adjusted for crop use [mm/day].
 
@@ -190,7 +194,7 @@ def adjusted_fraction(fraction: float, etc_mm_d: float) -> float:
     >>> round(adjusted_fraction(0.55, 3), 2), round(adjusted_fraction(0.20, 8), 2)
     (0.63, 0.1)
     """
-    return min(0.8, max(0.1, fraction + 0.04 * (5 - etc_mm_d)))
+    return min(0.8, max(0.1, fraction + 0.04 * (P_AT_MM_D - etc_mm_d)))
 
 
 def tension_estimate(

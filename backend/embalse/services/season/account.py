@@ -11,7 +11,7 @@ import numpy as np
 from embalse.core.crop.stages import STAGES
 from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yield_response_factor
 from embalse.core.errors import CoreError
-from embalse.core.field.mark_estimates import adjusted_fraction
+from embalse.core.field.mark_estimates import P_AT_MM_D, adjusted_fraction
 from embalse.core.field.wetting import Wetting
 from embalse.core.season.plantings import Planting, begins_with, last_day_of
 from embalse.core.season.water_account import (
@@ -23,6 +23,7 @@ from embalse.core.season.water_account import (
     stress_factor,
     water_account,
 )
+from embalse.core.season.what_to_change import what_to_change
 from embalse.core.tables import crop_defaults
 from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.wording import Notice
@@ -215,7 +216,7 @@ def _content(
         why_not=why,
         plantings=[_planting(p) for p in planted],
         account=_account(field, told, chosen, span) if told else None,
-        change=say_all(_change(field, told, record)) if told and record else [],
+        change=say_all(what_to_change(told, record)) if told and record else [],
         days=_days(record) if record else [],
         stages=_stages(field, span),
         by_stage=_by_stage(field, record) if record and told else [],
@@ -262,14 +263,14 @@ def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
             irrigation[day - first] += one.gross_mm
     below = _below(field, span)
     etc = kc * np.nan_to_num(eto_mm, nan=0.0)
-    use = 5.0 if not np.isfinite(etc).any() else float(np.nanmean(etc)) / share
+    use = P_AT_MM_D if not np.isfinite(etc).any() else float(np.nanmean(etc)) / share
     defaults = crop_defaults(field.block.crop)
-    p = defaults.depletion_fraction if defaults else 0.5
+    readily = adjusted_fraction(defaults.depletion_fraction, use) * marks.taw_mm if defaults else marks.allowable_mm
     came = np.array([int(d) in wet for d in days])
     return SeasonRecord(
         first, irrigation, fell, share * counted, kc * eto_mm, storage, came, below.mm,
         below.wettings, field.block.system.efficiency_fraction if field.block.system else 1.0, share * marks.full_mm,
-        share * marks.taw_mm, share * adjusted_fraction(p, use) * marks.taw_mm, below.modelled,
+        share * marks.taw_mm, share * readily, below.modelled,
     )  # fmt: skip
 
 
@@ -361,43 +362,6 @@ def _headline(name: str, told: WaterAccount | None) -> str:
         return say(Notice("season.given", name=name, given_mm=told.irrigation.mm))
     values = {"below_mm": told.below.mm, "given_mm": told.irrigation.mm}
     return say(Notice("season.headline", name=name, **values))
-
-
-def _change(field: Field, told: WaterAccount, record: SeasonRecord) -> list[Notice]:
-    """What to change next year, the gravest first, each with its figure."""
-    found = []
-    if told.below is not None and told.below.mm - told.below.error_mm > MUCH_BELOW_SHARE * told.irrigation.mm:
-        assert record.below_mm is not None
-        worst = _worst_month(record, record.below_mm)
-        found.append(Notice("season.below", below_mm=told.below.mm, given_mm=told.irrigation.mm, month=worst))
-    if told.stress_days >= MANY_DAYS:
-        stressed = (record.full_mm - record.storage_mm[:-1] > record.raw_mm).astype(float)
-        found.append(Notice("season.stress", stress_days=float(told.stress_days), month=_worst_month(record, stressed)))
-    if told.over_full_days >= MANY_DAYS and told.over_full_days > 0.2 * told.days:
-        found.append(Notice("season.over_full", full_days=float(told.over_full_days)))
-    if not told.closes:
-        code = "season.missing" if told.residual.mm > 0 else "season.too_much"
-        found.append(Notice(code, off_mm=abs(told.residual.mm), error_mm=told.residual.error_mm))
-    if record.below_mm is not None and record.modelled < record.wettings:
-        found.append(Notice("season.by_probes", by_probes=record.wettings - record.modelled, of=record.wettings))
-    if told.filled_days > told.seen_days:
-        found.append(Notice("season.little_seen", seen=told.seen_days, of=told.days))
-    return found
-
-
-MUCH_BELOW_SHARE = 0.15  # of the irrigation below the roots from which it is worth a change (ours, as the audit's)
-MANY_DAYS = 5  # days of stress, or over full, that are worth a change (ours: a working week)
-MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
-          "December")  # fmt: skip
-
-
-def _worst_month(record: SeasonRecord, values: np.ndarray) -> str:
-    """The month that holds most of some daily values."""
-    sums: dict[int, float] = {}
-    for day, value in enumerate(np.nan_to_num(values).tolist()):
-        month = times.day_of(record.first_day + day).month
-        sums[month] = sums.get(month, 0.0) + value
-    return MONTHS[max(sums, key=lambda m: sums[m]) - 1]
 
 
 def _days(record: SeasonRecord) -> list[SeasonDayOut]:

@@ -1,7 +1,7 @@
 """Water allowed for the season at a block's supply, and where it will end."""
 
 from embalse.core.errors import CoreError
-from embalse.core.season.pace import season_pace
+from embalse.core.season.pace import SPREAD_WEEKS, season_pace
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field
@@ -34,7 +34,7 @@ def allowed_of(field: Field) -> AllowedOut | None:
     first, last = (times.instant_of(times.day_number(d), 0, field.zone) for d in (season.first, season.last))
     if not first <= field.now <= last:
         return None
-    weeks = max(2, min(8, (field.now - first) // WEEK_S))
+    weeks = min(SPREAD_WEEKS, (field.now - first) // WEEK_S)
     weekly = [
         water_of_supply(side, (field.now - (n + 1) * WEEK_S, field.now - n * WEEK_S)) for n in reversed(range(weeks))
     ]

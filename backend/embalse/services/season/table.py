@@ -3,6 +3,7 @@
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.plantings import plantings_of
+from embalse.services.planning.plan_table import as_csv
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.season.account import SeasonAccountContent
 from embalse.store import farm as farm_store
@@ -20,6 +21,11 @@ def account_rows(content: SeasonAccountContent) -> list[tuple[str, float, float]
         ("not accounted for", 1, told.residual),
     ]  # fmt: skip
     return [(name, round(sign * one.mm, 1), round(one.error_mm, 1)) for name, sign, one in lines if one is not None]
+
+
+def account_csv(content: SeasonAccountContent) -> str:
+    """The same as CSV text."""
+    return as_csv(("line", "mm", "error_mm"), account_rows(content))
 
 
 @as_known_then

@@ -3,6 +3,7 @@ import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
+import { AccountLines, begun } from "./AccountLines";
 import { type FarmSeasons, type SeasonRow, useFarmSeasons } from "./queries";
 
 const date = (day: string) => `${dayMonth(wall(`${day}T00:00`))} ${day.slice(0, 4)}`;
@@ -44,7 +45,10 @@ function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | un
           ))}
           <p className="secondary mt-3">
             The bar is the irrigation; its clay end went below the roots.{" "}
-            <a className="underline" href={`/api/seasons/table.csv${asOf ? `?as_of=${asOf}` : ""}`}>
+            <a
+              className="underline"
+              href={`/api/seasons/table.csv${asOf ? `?as_of=${encodeURIComponent(asOf)}` : ""}`}
+            >
               Download CSV
             </a>
           </p>
@@ -81,7 +85,7 @@ function Row({ row, most }: { row: SeasonRow; most: number }) {
         </Link>
         {row.variety && `, ${row.variety}`}
         <span className="secondary block">
-          {row.begins} {date(row.first_day)}
+          {begun(row.begins)} {date(row.first_day)}
           {row.last_day && ` to ${date(row.last_day)}`}
         </span>
       </span>
@@ -123,40 +127,18 @@ interface TotalProps {
 }
 
 function Total({ seasons, total, units }: TotalProps) {
-  const lines: [string, number, number][] = [
-    ["Irrigation", 1, total.irrigation.m3],
-    ["Lost on the way", -1, total.lost_on_way.m3],
-    ["Rain that counted", 1, total.counted_rain.m3],
-    ["Crop use, by the probes", -1, total.use.m3],
-    ...(total.below ? ([["Below the roots", -1, total.below.m3]] as [string, number, number][]) : []),
-    [
-      total.store_change.m3 > 0 ? "More in store than at first" : "Less in store than at first",
-      -1,
-      total.store_change.m3,
-    ],
-  ];
   return (
     <section className="sheet p-4" aria-label="Water account of the farm">
       <h2 className="text-[17px] font-bold">
         The farm · {total.blocks} {total.blocks === 1 ? "block" : "blocks"},{" "}
         {show(total.area_ha, "area", units)}
       </h2>
-      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
-        {lines.map(([label, sign, value], i) => (
-          <div key={label} className="contents">
-            <dt>{label}</dt>
-            <dd className="figure text-right">
-              {i === 0
-                ? cubic(value, units, false)
-                : `${sign * value >= 0 ? "+" : "−"} ${cubic(Math.abs(value), units, false)}`}
-            </dd>
-          </div>
-        ))}
-        <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
-        <dd className="figure border-t border-ink pt-1 text-right font-bold">
-          {cubic(total.residual.m3, units, false)} ± {cubic(total.residual.error_m3, units)}
-        </dd>
-      </dl>
+      <AccountLines
+        told={total}
+        number={(line) => line.m3}
+        words={(m3) => cubic(m3, units, false)}
+        left={`${cubic(total.residual.m3, units, false)} ± ${cubic(total.residual.error_m3, units)}`}
+      />
       {total.telling_ha < total.area_ha && (
         <p className="secondary mt-2">
           Below the roots is told on {show(total.telling_ha, "area", units)}; elsewhere it is in what is not

@@ -5,11 +5,19 @@ import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
+import { AccountLines, begun } from "./AccountLines";
 import { AddPlanting } from "./AddPlanting";
 import { type Season, useSeasonAccount } from "./queries";
 import { SeasonPlot } from "./SeasonPlot";
 
 const date = (day: string) => dayMonth(wall(`${day}T00:00`));
+
+function tableQuery(asOf: string | undefined, planting: string | undefined): string {
+  const asked = new URLSearchParams();
+  if (asOf) asked.set("as_of", asOf);
+  if (planting !== undefined) asked.set("planting", planting);
+  return asked.size > 0 ? `?${asked}` : "";
+}
 
 /** A block's season: what came in, what was used, what went below, and what to change next year. */
 export function SeasonPage() {
@@ -45,7 +53,7 @@ export function SeasonPage() {
           </p>
         </div>
         <aside className="grid gap-5 self-start">
-          {season.account && <Account season={season} units={units} />}
+          {season.account && <Account season={season} units={units} query={tableQuery(asOf, planting)} />}
           <Plantings season={season} chosen={planting} choose={setPlanting} past={asOf !== undefined} />
         </aside>
       </div>
@@ -53,39 +61,26 @@ export function SeasonPage() {
   );
 }
 
-function Account({ season, units }: { season: Season; units: UnitSystem }) {
+interface AccountProps {
+  season: Season;
+  units: UnitSystem;
+  /** What the page was asked for, so that the table is of the same. */
+  query: string;
+}
+
+function Account({ season, units, query }: AccountProps) {
   const told = season.account;
   if (!told) return null;
   const mm = (value: number) => show(value, "depth", units, false);
-  const lines: [string, number, number][] = [
-    ["Irrigation", 1, told.irrigation.mm],
-    ["Lost on the way", -1, told.lost_on_way.mm],
-    ["Rain that counted", 1, told.counted_rain.mm],
-    ["Crop use, by the probes", -1, told.use.mm],
-    ...(told.below ? ([["Below the roots", -1, told.below.mm]] as [string, number, number][]) : []),
-    [
-      told.store_change.mm > 0 ? "More in store than at first" : "Less in store than at first",
-      -1,
-      told.store_change.mm,
-    ],
-  ];
   return (
     <section className="sheet p-4" aria-label="Water account">
       <h2 className="text-[17px] font-bold">Water account · {season.name}</h2>
-      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
-        {lines.map(([label, sign, value], i) => (
-          <div key={label} className="contents">
-            <dt>{label}</dt>
-            <dd className="figure text-right">
-              {i === 0 ? `${mm(value)}` : `${sign * value >= 0 ? "+" : "−"} ${mm(Math.abs(value))}`}
-            </dd>
-          </div>
-        ))}
-        <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
-        <dd className="figure border-t border-ink pt-1 text-right font-bold">
-          {mm(told.residual.mm)} ± {show(told.residual.error_mm, "depth", units)}
-        </dd>
-      </dl>
+      <AccountLines
+        told={told}
+        number={(line) => line.mm}
+        words={mm}
+        left={`${mm(told.residual.mm)} ± ${show(told.residual.error_mm, "depth", units)}`}
+      />
       {!told.below && (
         <p className="secondary mt-1">
           No sensor stands below the roots: what went there is in what is not accounted for.
@@ -127,7 +122,7 @@ function Account({ season, units }: { season: Season; units: UnitSystem }) {
       )}
       <p className="no-print mt-3 flex gap-3">
         <Button onClick={() => window.print()}>Print report</Button>
-        <a className="self-center underline" href={`/api/blocks/${season.key}/season.csv`}>
+        <a className="self-center underline" href={`/api/blocks/${season.key}/season.csv${query}`}>
           Download CSV
         </a>
       </p>
@@ -190,7 +185,7 @@ function Plantings({ season, chosen, choose, past }: PlantingsProps) {
                 {p.crop}
                 {p.variety && `, ${p.variety}`}
               </b>
-              : {p.begins} {date(p.first_day)}
+              : {begun(p.begins)} {date(p.first_day)}
               {p.last_day && `, harvested ${date(p.last_day)}`}
               {p.yield_t_ha !== null && `, ${p.yield_t_ha} t/ha`}
               {p.yield_aim_t_ha !== null && ` of ${p.yield_aim_t_ha} aimed at`}
