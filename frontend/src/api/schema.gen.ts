@@ -11984,6 +11984,8 @@ export interface components {
             sensor: string;
             /** Share */
             share: number | null;
+            /** Too Wet */
+            too_wet: boolean;
         };
         /**
          * WettedFacts

@@ -45,6 +45,25 @@ def stage_on(day: int, planting_day: int | None, days: Mapping[str, float | None
     return STAGES[-1]
 
 
+RESIDUE_SHARE: Final = 0.5
+"""How far a full cover of residue lowers the initial Kc [-]: 5 % a tenth of the ground."""
+
+
+def mulched_kc(kc_ini: float, cover_fraction: float) -> float:
+    """The initial Kc under crop residue that covers part of the ground [-].
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, ch. 10, organic mulches (from memory).
+
+    Examples
+    --------
+    >>> round(mulched_kc(0.4, 0.5), 3)
+    0.3
+    """
+    return kc_ini * (1 - RESIDUE_SHARE * cover_fraction)
+
+
 def stage_spans(planting_day: int, days: Mapping[str, float | None]) -> list[tuple[str, int, int]]:
     """First day number of each stage and of the next; empty where a length is not known (lengths in days)."""
     found, start = [], float(planting_day)

@@ -1,6 +1,9 @@
 """Which rate of sprinkling fits a soil and its slope, and how long a set then takes."""
 
+import statistics
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 from embalse.core.errors import DeliveryError, require
 
@@ -20,6 +23,21 @@ class Redesign:
     set_h: float
     now_h: float
     less_share: float
+
+
+USUAL_GROSS_MM: Final = 25.0
+"""Depth a set is worked out for where none is on record [mm] (common practice, no source)."""
+
+
+def usual_gross_mm(depths_mm: Sequence[float]) -> float:
+    """What a block's sets give as a rule [mm]: their mean, or a common depth where none is on record.
+
+    Examples
+    --------
+    >>> usual_gross_mm([18.0, 22.0]), usual_gross_mm([])
+    (20.0, 25.0)
+    """
+    return statistics.fmean(depths_mm) if depths_mm else USUAL_GROSS_MM
 
 
 def redesign(gross_mm: float, rate_mm_h: float, takes_mm_h: float, spacing_m2: float | None = None) -> Redesign:

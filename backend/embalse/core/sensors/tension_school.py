@@ -14,6 +14,7 @@ from embalse.core.tables import crop_defaults, table_rows
 Floats = NDArray[np.float64]
 WET_KPA: Final = 10.0
 """Tension below which soil holds water it cannot keep against gravity [kPa] (common practice, no source)."""
+TOO_WET_SHARE: Final = 0.10  # of the time below that from which it is said (ours)
 FEWEST_HOURS: Final = 48  # hours of readings for a share of time (ours)
 
 
@@ -51,6 +52,11 @@ class WetShare:
 
     share: float | None
     hours: int
+
+    @property
+    def too_wet(self) -> bool:
+        """Whether that is more than a tenth of the time: soil cannot hold that water, and roots want air."""
+        return self.share is not None and self.share > TOO_WET_SHARE
 
 
 def wet_share(times: NDArray[np.int64], kpa: Floats, settled_from: float | None) -> WetShare:

@@ -9,7 +9,7 @@ from typing import Any
 
 from embalse.core.crop.crop_library import library_crop
 from embalse.core.crop.stage_names import StageName, stage_named
-from embalse.core.crop.stages import STAGES, CropCalendar, degree_days, stage_lengths_from_heat, stage_on
+from embalse.core.crop.stages import STAGES, CropCalendar, degree_days, mulched_kc, stage_lengths_from_heat, stage_on
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry
 from embalse.core.soil.mark_choices import MarkChoice, Marked, marked
@@ -31,8 +31,6 @@ from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, Orde
 from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRows, HorizonRow
 
-RESIDUE_SHARE = 0.5
-"""How far a full cover of residue lowers the initial Kc [-]: 5 % a tenth of the ground (FAO-56 ch. 10, recalled)."""
 Body = dict[str, Any]
 Moment = tuple[float, str]
 """An instant [s, UTC] and the farm's time zone."""
@@ -291,7 +289,7 @@ def _calendar(row: BlockRow | _Planted, today: int) -> CropCalendar | None:
     by_hand = any(n in entered for n in ("kc_ini", "kc_mid", "kc_end"))
     kc_from = "Kc entered" if by_hand else "Kc of FAO-56 Table 12"
     told = Notice("source.calendar", kc=kc_from, title=source.title, detail=source.detail)
-    kc[0] = (kc[0] or 0.0) * (1 - RESIDUE_SHARE * float(entered.get("residue_cover_fraction", 0.0)))
+    kc[0] = mulched_kc(kc[0] or 0.0, float(entered.get("residue_cover_fraction", 0.0)))
     return CropCalendar(planted, tuple(lengths), tuple(kc), told)  # type: ignore[arg-type]
 
 

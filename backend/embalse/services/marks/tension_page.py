@@ -119,6 +119,7 @@ class WetOut(Content):
     depth_cm: float
     share: float | None
     hours: int
+    too_wet: bool
 
 
 class MeansOut(Content):
@@ -211,7 +212,15 @@ def _wet_shares(field: Field) -> list[WetOut]:
     found = []
     for sensor, at, kpa in _tensions(field):
         told = wet_share(at, kpa, None if sensor.since is None else sensor.since + settle)
-        found.append(WetOut(sensor=sensor.key, depth_cm=sensor.depth_cm, share=told.share, hours=told.hours))
+        found.append(
+            WetOut(
+                sensor=sensor.key,
+                depth_cm=sensor.depth_cm,
+                share=told.share,
+                hours=told.hours,
+                too_wet=told.too_wet,
+            )
+        )
     return found
 
 

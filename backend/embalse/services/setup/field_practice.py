@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 from embalse.core.advice.decision_inputs import soil_intake_mm_h
 from embalse.core.crop.stage_names import install_words, stage_names
 from embalse.core.delivery.rain_basin import Basin, basin_days
-from embalse.core.delivery.redesign import redesign
+from embalse.core.delivery.redesign import redesign, usual_gross_mm
 from embalse.core.errors import CoreError
 from embalse.core.wording import Notice
 from embalse.services import times
@@ -86,10 +86,6 @@ class RedesignContent(Content):
     words: str
 
 
-USUAL_GROSS_MM = 25.0
-"""Depth a set is worked out for where no set is on record [mm] (common practice, no source)."""
-
-
 def redesign_content(key: str) -> RedesignContent:
     """Which rate fits a block, and how long its usual set then takes; raises NotFound, CoreError where not known."""
     farm = clock.the_farm()
@@ -102,7 +98,7 @@ def redesign_content(key: str) -> RedesignContent:
     if takes is None:
         raise CoreError("soil", Notice("redesign.no_intake"))
     sets = readings_store.sets(key, now - 90 * 86400, now)
-    gross = sum(s.gross_mm for s in sets) / len(sets) if sets else USUAL_GROSS_MM
+    gross = usual_gross_mm([s.gross_mm for s in sets])
     share = block.limits.wetted_fraction
     system = rows.systems[row.system_id] if row.system_id is not None else None
     spacing = (
@@ -110,7 +106,12 @@ def redesign_content(key: str) -> RedesignContent:
     )
     found = redesign(gross / share, block.system.rate_mm_h / share, takes, spacing)
     values = {"rate_mm_h": found.rate_mm_h, "takes_mm_h": takes, "set_h": found.set_h, "now_h": found.now_h}
-    words = Notice("redesign.fits" if found.fits else "redesign.less", **values, less_fraction=found.less_share)
+    words = Notice(
+        "redesign.fits" if found.fits else "redesign.less",
+        **values,
+        less_fraction=found.less_share,
+        taken_mm=None if sets else gross,
+    )
     return RedesignContent(
         rate_mm_h=found.rate_mm_h,
         takes_mm_h=takes,

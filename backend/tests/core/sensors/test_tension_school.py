@@ -16,6 +16,11 @@ def test_below_ten_is_too_wet(kpa: float, share: float) -> None:
     assert wet_share(HOURS, np.full(100, kpa), None).share == share
 
 
+@pytest.mark.parametrize(("wet", "said"), [(10, False), (11, True)])
+def test_more_than_a_tenth_of_the_time_is_said(wet: int, said: bool) -> None:
+    assert wet_share(HOURS, np.where(np.arange(100) < wet, 5.0, 40.0), None).too_wet is said
+
+
 @pytest.mark.parametrize(("hours", "told"), [(47, False), (48, True)])
 def test_two_days_make_a_share(hours: int, told: bool) -> None:
     assert (wet_share(HOURS[:hours], np.full(hours, 5.0), None).share is not None) is told

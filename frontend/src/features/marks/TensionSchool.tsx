@@ -34,7 +34,7 @@ export function TensionSchool({ data }: { data: Tension }) {
               <b>{show(w.depth_cm, "soilDepth", units)}</b> <span className="secondary">{w.sensor}</span>:{" "}
               {w.share === null
                 ? `too few readings to tell (${w.hours})`
-                : `${Math.round(100 * w.share)} % of the last month below 10 ${unit}${w.share > 0.1 ? ": soil cannot hold that water, it leaches and keeps out air" : ""}`}
+                : `${Math.round(100 * w.share)} % of the last month below 10 ${unit}${w.too_wet ? ": soil cannot hold that water, it leaches and keeps out air" : ""}`}
             </li>
           ))}
           <li className="secondary">The first two weeks in the ground do not count: the wet end settles.</li>

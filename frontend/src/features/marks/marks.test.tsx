@@ -202,8 +202,8 @@ const TENSION = {
   bands: [],
   ask_local: false,
   wet: [
-    { sensor: "hoya/a/20", depth_cm: 20, share: 0.25, hours: 600 },
-    { sensor: "hoya/a/60", depth_cm: 60, share: null, hours: 12 },
+    { sensor: "hoya/a/20", depth_cm: 20, share: 0.25, hours: 600, too_wet: true },
+    { sensor: "hoya/a/60", depth_cm: 60, share: null, hours: 12, too_wet: false },
   ],
   means: {
     times: [1_783_000_000, 1_783_003_600],
