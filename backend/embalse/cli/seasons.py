@@ -65,7 +65,7 @@ def _say(content: SeasonAccountContent, rows: list[tuple[str, float, float]]) ->
         click.echo(content.why_not)
     for name, mm, error in rows:
         click.echo(f"{name:<28} {mm:8.1f} ± {error:.1f} mm")
-    for words in content.change:
+    for words in [*content.change, *content.not_told]:
         click.echo(words)
 
 

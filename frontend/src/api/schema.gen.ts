@@ -9215,6 +9215,8 @@ export interface components {
             last_day: string;
             /** Name */
             name: string;
+            /** Not Told */
+            not_told: string[];
             /** Plantings */
             plantings: components["schemas"]["PlantingOut"][];
             /** Refill Mm */

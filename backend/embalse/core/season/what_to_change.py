@@ -18,7 +18,7 @@ MONTHS: Final = (
 
 
 def what_to_change(told: WaterAccount, record: SeasonRecord) -> list[Notice]:
-    """What to change, the gravest first, each with its figure; then what the account itself could not tell.
+    """What to change, the gravest first, each with its figure.
 
     Water below the roots counts where it is more than 15 % of the irrigation beyond its error; stress from five days
     past the readily available water; too wet from five days, and a fifth of all days, above full.
@@ -40,6 +40,12 @@ def what_to_change(told: WaterAccount, record: SeasonRecord) -> list[Notice]:
     if not told.closes:
         code = "season.missing" if told.residual.mm > 0 else "season.too_much"
         found.append(Notice(code, off_mm=abs(told.residual.mm), error_mm=told.residual.error_mm))
+    return found
+
+
+def not_told(told: WaterAccount, record: SeasonRecord) -> list[Notice]:
+    """What the account itself could not tell."""
+    found = []
     if record.below_mm is not None and record.modelled < record.wettings:
         found.append(Notice("season.by_probes", by_probes=record.wettings - record.modelled, of=record.wettings))
     if told.filled_days > told.seen_days:

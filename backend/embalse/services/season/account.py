@@ -23,7 +23,7 @@ from embalse.core.season.water_account import (
     stress_factor,
     water_account,
 )
-from embalse.core.season.what_to_change import what_to_change
+from embalse.core.season.what_to_change import not_told, what_to_change
 from embalse.core.tables import crop_defaults
 from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.wording import Notice
@@ -140,6 +140,7 @@ class SeasonAccountContent(Content):
     plantings: list[PlantingOut]
     account: AccountOut | None
     change: list[str]
+    not_told: list[str]
     days: list[SeasonDayOut]
     stages: list[StageSpanOut]
     by_stage: list[StageAccountOut]
@@ -217,6 +218,7 @@ def _content(
         plantings=[_planting(p) for p in planted],
         account=_account(field, told, chosen, span) if told else None,
         change=say_all(what_to_change(told, record)) if told and record else [],
+        not_told=say_all(not_told(told, record)) if told and record else [],
         days=_days(record) if record else [],
         stages=_stages(field, span),
         by_stage=_by_stage(field, record) if record and told else [],

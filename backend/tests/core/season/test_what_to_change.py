@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from embalse.core.season.water_account import Line, WaterAccount, water_account
-from embalse.core.season.what_to_change import what_to_change, worst_month
+from embalse.core.season.what_to_change import not_told, what_to_change, worst_month
 from embalse.core.wording import Notice
 from tests.core.season.test_water_account import DAYS, season
 
@@ -19,7 +19,7 @@ def codes(told: WaterAccount) -> list[str]:
 
 
 def test_a_season_that_went_well_has_nothing_to_change() -> None:
-    calm = replace(TOLD, over_full_days=0, stress_days=0, seen_days=TOLD.filled_days)
+    calm = replace(TOLD, over_full_days=0, stress_days=0)
     assert what_to_change(calm, RECORD) == []
 
 
@@ -45,10 +45,11 @@ def test_what_does_not_close_is_told_by_its_side(residual: float, code: str) -> 
 
 
 def test_what_the_account_could_not_tell_is_said() -> None:
+    even = replace(TOLD, filled_days=30, seen_days=30)
+    assert not_told(even, RECORD) == []
     by_probes = replace(RECORD, modelled=RECORD.wettings - 1)
-    assert "season.by_probes" in [n.code for n in what_to_change(TOLD, by_probes)]
-    assert "season.little_seen" in codes(replace(TOLD, filled_days=31, seen_days=30))
-    assert "season.little_seen" not in codes(replace(TOLD, filled_days=30, seen_days=30))
+    assert [n.code for n in not_told(even, by_probes)] == ["season.by_probes"]
+    assert [n.code for n in not_told(replace(even, filled_days=31), RECORD)] == ["season.little_seen"]
 
 
 def test_the_month_that_holds_most() -> None:

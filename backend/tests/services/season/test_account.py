@@ -41,7 +41,7 @@ def test_where_nothing_runs_off_the_account_closes(demo: Settings, block: str) -
 def test_what_went_below_and_what_ran_off_are_found(demo: Settings, demo_data: Path) -> None:
     _here.clear()  # fits of another copy would start this one's from elsewhere
     alone = season_account("norte-2")
-    assert any("told by the probes alone" in words for words in alone.change)
+    assert any("told by the probes alone" in words for words in alone.not_told)
     with computing():
         leaking = season_account("norte-2")
     assert leaking.account is not None and leaking.account.below is not None

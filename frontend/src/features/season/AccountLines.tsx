@@ -27,7 +27,7 @@ export function AccountLines<Value>({ told, number, words, left }: AccountLinesP
     [stored > 0 ? "More in store than at first" : "Less in store than at first", -stored],
   ];
   return (
-    <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
+    <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
       <dt>Irrigation</dt>
       <dd className="figure text-right">{words(number(told.irrigation))}</dd>
       {lines.map(([label, value]) => (
@@ -39,7 +39,7 @@ export function AccountLines<Value>({ told, number, words, left }: AccountLinesP
         </div>
       ))}
       <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
-      <dd className="figure border-t border-ink pt-1 text-right font-bold">{left}</dd>
+      <dd className="figure border-t border-ink pt-1 pl-3 text-right font-bold">{left}</dd>
     </dl>
   );
 }

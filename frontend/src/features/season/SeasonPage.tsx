@@ -44,7 +44,13 @@ export function SeasonPage() {
       {season.why_not && <p className="mb-2">No account because {season.why_not}.</p>}
       <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
         <div className="min-w-0">
-          {season.days.length > 0 && <SeasonPlot season={season} units={units} />}
+          {season.days.length > 0 && (
+            <section className="overflow-x-auto" aria-label="Drawing of the season">
+              <div className="min-w-[640px]">
+                <SeasonPlot season={season} units={units} />
+              </div>
+            </section>
+          )}
           <ByStage season={season} units={units} />
           <p className="no-print mt-3">
             <Link className="underline" to={keep("/seasons")}>
@@ -120,6 +126,11 @@ function Account({ season, units, query }: AccountProps) {
           </ul>
         </>
       )}
+      {season.not_told.map((words) => (
+        <p key={words} className="secondary mt-2">
+          {words}.
+        </p>
+      ))}
       <p className="no-print mt-3 flex gap-3">
         <Button onClick={() => window.print()}>Print report</Button>
         <a className="self-center underline" href={`/api/blocks/${season.key}/season.csv${query}`}>
@@ -139,7 +150,7 @@ function ByStage({ season, units }: { season: Season; units: UnitSystem }) {
       <thead className="secondary">
         <tr>
           {["stage", "irrigation", "rain", "crop use", "below", "stress days"].map((h) => (
-            <th key={h} className="font-normal">
+            <th key={h} className="pr-2 font-normal">
               {h}
             </th>
           ))}

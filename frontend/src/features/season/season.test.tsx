@@ -62,6 +62,7 @@ const SEASON: Season = {
     money: 2788.4,
     kg_m3: null,
   },
+  not_told: ["The probes saw the use of 46 of 134 days; the rest is filled by weather"],
   change: ["225 mm of 467 mm went below the roots, most of it in June: shorter sets then, or later ones"],
   days: [
     { day: "2026-03-02", irrigation_mm: 0, rain_mm: 3, use_mm: 1, below_mm: 0, storage_mm: 120 },
@@ -109,6 +110,7 @@ describe("the season", () => {
     expect(account).toContain("2,788 in your currency");
     expect(account).toContain("1 day of stress");
     expect(account).toContain("most of it in June");
+    expect(account).toContain("46 of 134 days");
     expect(screen.getByRole("img", { name: /The season of Hoya/ })).toBeTruthy();
     expect(screen.getByText(/leaf-out 20 Feb/)).toBeTruthy();
   });
