@@ -6,6 +6,7 @@ from flask_openapi3 import APIBlueprint
 from embalse.api.answers import FAULTS, answer
 from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut, TroubleOut
 from embalse.api.signing import check_kinds, somebody
+from embalse.core.crop.crop_library import lacks
 from embalse.core.tables import crops, texture_centres
 from embalse.core.wording import Notice
 from embalse.services import helpers, times
@@ -113,6 +114,7 @@ def choices() -> Response:
             crop=c.crop,
             root_depth_cm=c.root_depth_min_cm,
             allowable_depletion_fraction=c.depletion_fraction,
+            lacks=lacks(c.crop),
         )
         for c in crops().values()
     ]

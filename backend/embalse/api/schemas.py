@@ -95,6 +95,7 @@ class CropOut(Out):
     crop: str
     root_depth_cm: float
     allowable_depletion_fraction: float
+    lacks: list[str] = Field(description="what the tables do not have of it")
 
 
 class ChoicesOut(Out):

@@ -395,6 +395,8 @@ class Eto(Table):
     note = TextField(default="")
     tmax_c = FloatField(null=True)
     tmin_c = FloatField(null=True)
+    wind_2m_m_s = FloatField(null=True)
+    rh_min_pct = FloatField(null=True)
     deleted_at = IntegerField(null=True)
 
 

@@ -236,6 +236,13 @@ def temperatures(first_day: int, last_day: int) -> list[tuple[int, float, float]
     return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
 
 
+def climate(first_day: int, last_day: int) -> list[tuple[int, float, float]]:
+    """Day numbers with mean wind at 2 m [m/s] and lowest relative humidity [%], of the days that have both."""
+    sql = """SELECT day, wind_2m_m_s, rh_min_pct FROM eto WHERE day BETWEEN ? AND ? AND deleted_at IS NULL
+             AND wind_2m_m_s IS NOT NULL AND rh_min_pct IS NOT NULL ORDER BY day"""
+    return [(row[0], row[1], row[2]) for row in database.execute_sql(sql, (first_day, last_day))]
+
+
 def rain(first_day: int, last_day: int) -> list[tuple[int, float]]:
     """Day numbers and depths [mm] of rain."""
     sql = "SELECT day, depth_mm FROM rain WHERE day BETWEEN ? AND ? AND deleted_at IS NULL ORDER BY day"

@@ -133,7 +133,7 @@ def test_bad_entries_are_named(client: FlaskClient, address: str, body: Any, pat
 
 def test_the_library_tells_every_source(client: FlaskClient) -> None:
     library = ok(client.get("/api/library"))
-    assert len(library["crops"]) == 47 and len(library["feel"]) == 12
+    assert len(library["crops"]) == 48 and len(library["feel"]) == 12
     for crop in library["crops"]:
         named = {v["name"]: v for v in crop["values"]}
         assert named["kc_mid"]["source"]["title"] == "FAO-56 Table 12"

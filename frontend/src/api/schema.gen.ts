@@ -3857,6 +3857,11 @@ export interface components {
             allowable_depletion_fraction: number;
             /** Crop */
             crop: string;
+            /**
+             * Lacks
+             * @description what the tables do not have of it
+             */
+            lacks: string[];
             /** Root Depth Cm */
             root_depth_cm: number;
         };
@@ -4516,7 +4521,7 @@ export interface components {
         };
         /**
          * EtoPart
-         * @description Reference evapotranspiration of one farm-local day, and its temperatures where they are known.
+         * @description Reference evapotranspiration of one farm-local day, with its temperatures, wind and driest air where known.
          */
         EtoPart: {
             /**
@@ -4532,6 +4537,12 @@ export interface components {
              */
             note?: string;
             /**
+             * Rh Min Pct
+             * @description lowest of the day
+             * @default null
+             */
+            rh_min_pct?: number | null;
+            /**
              * Tmax C
              * @default null
              */
@@ -4541,6 +4552,12 @@ export interface components {
              * @default null
              */
             tmin_c?: number | null;
+            /**
+             * Wind 2M M S
+             * @description mean of the day, 2 m up
+             * @default null
+             */
+            wind_2m_m_s?: number | null;
         };
         /**
          * FanPoint

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from functools import cache, lru_cache
 
+from embalse.core.crop.yield_response import yield_response_factor
 from embalse.core.sources import Source
 from embalse.core.tables import CROP_TABLE, crop_defaults, crops, table_rows
 from embalse.core.wording import Notice
@@ -33,6 +34,23 @@ class LibraryCrop:
     def value(self, name: str) -> float | None:
         """A value by its name, None where the tables have none."""
         return next((v.value for v in self.values if v.name == name), None)
+
+
+LACKING: dict[str, str] = {
+    "initial_days": "how long its stages are",
+    "kc_mid": "its Kc",
+    "tension_low_kpa": "a tension to irrigate at",
+}
+"""What a crop may lack, by the first value it would have."""
+
+
+def lacks(crop: str) -> list[str]:
+    """What the tables do not have of a library crop, in words (no unit); said before it is chosen."""
+    known = library_crop(crop)
+    if known is None:
+        return []
+    found = [words for name, words in LACKING.items() if known.value(name) is None]
+    return found if yield_response_factor(known.crop) is not None else [*found, "what a shortage costs in yield"]
 
 
 def _row(table: str, crop: str) -> dict[str, str] | None:

@@ -121,12 +121,17 @@ def hourly_reference_et_mm(
 
 @dataclass(frozen=True)
 class HourlyDay:
-    """A day from its hours: reference ET, highest and lowest temperature [°C], rain [mm]."""
+    """A day from its hours: reference ET, highest and lowest temperature [°C], rain [mm].
+
+    Mean wind at 2 m [m/s] and lowest humidity [%] are None where not every hour tells them.
+    """
 
     eto: ReferenceEt
     tmax_c: float
     tmin_c: float
     rain_mm: float | None
+    wind_2m_m_s: float | None = None
+    rh_min_pct: float | None = None
 
 
 def day_from_hours(hours: Sequence[HourWeather], place: Place, meridian: Meridian, day_of_year: int) -> HourlyDay:
@@ -168,7 +173,10 @@ def day_from_hours(hours: Sequence[HourWeather], place: Place, meridian: Meridia
     for one in filled:
         total += hourly_reference_et_mm(one, place, above[one.hour], max(0.3, night))
     words = Notice("eto_note.hours", filled=missing or None)
-    return HourlyDay(ReferenceEt(max(0.0, total), "Penman–Monteith", words), max(temperatures), min(temperatures), fell)
+    wind = wind_at_2m(sum(h.wind_m_s or 0.0 for h in filled) / len(filled), place.wind_height_m)
+    dry = min(h.rh_pct or 0.0 for h in filled)
+    warm = (max(temperatures), min(temperatures))
+    return HourlyDay(ReferenceEt(max(0.0, total), "Penman–Monteith", words), *warm, fell, wind, dry)
 
 
 def _filled(by_hour: dict[int, HourWeather]) -> tuple[list[HourWeather] | None, int]:

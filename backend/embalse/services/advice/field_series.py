@@ -15,6 +15,7 @@ from embalse.services import times
 from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.plantings import as_planted
 from embalse.services.load.zones import rows_with_stand_ins, with_stand_ins
 from embalse.services.readings import observations
 from embalse.services.readings.observations import hourly_water, moment_of, sensor_readings
@@ -28,7 +29,10 @@ SEASON_DAYS = 200
 
 @dataclass(frozen=True)
 class Field:
-    """A block at a moment with all it takes to look back over its season; ``now`` in s, UTC."""
+    """A block at a moment with all it takes to look back over its season; ``now`` in s, UTC.
+
+    ``row`` has the crop of the planting in the ground; ``rows`` are as stored.
+    """
 
     farm: FarmRow
     rows: FarmRows
@@ -54,7 +58,8 @@ def field_of(farm: FarmRow, rows: FarmRows, now: int, days: int = SEASON_DAYS) -
     block = core_blocks(rows, now)[0]
     _, homes = with_stand_ins(rows, [block], (now, farm.time_zone))
     everything = rows_with_stand_ins(rows, homes)
-    return Field(farm, everything, rows.blocks[0], block, analyse_blocks(farm, rows, [block], now)[0], now, days)
+    row = as_planted(rows.blocks[0], rows, (now, farm.time_zone))
+    return Field(farm, everything, row, block, analyse_blocks(farm, rows, [block], now)[0], now, days)
 
 
 def field_at(key: str, moment: str | None = None, days: int = SEASON_DAYS) -> Field:

@@ -188,7 +188,8 @@ class _Applying:
         self.report.note("sets", outcome)
 
     def _eto(self, path: str, part: Any) -> None:
-        values = {"eto_mm": part.eto_mm, "note": part.note, "tmax_c": part.tmax_c, "tmin_c": part.tmin_c}
+        names = ("eto_mm", "note", "tmax_c", "tmin_c", "wind_2m_m_s", "rh_min_pct")
+        values = {name: getattr(part, name) for name in names}
         _, outcome = store.put("eto", {"day": times.day_number(part.day)}, {**values, "deleted_at": None})
         self.report.note("eto", outcome)
 

@@ -56,9 +56,11 @@ def farm_document(with_photos: bool = True) -> Document:
         for day, depth, note in readings_store.rain_with_notes(FIRST_DAY, LAST_DAY)
     ]
     warmth = {day: (high, low) for day, high, low in readings_store.temperatures(FIRST_DAY, LAST_DAY)}
+    air = {day: told for day, *told in readings_store.climate(FIRST_DAY, LAST_DAY)}
     document["eto"] = [
         {"day": times.day_of(day).isoformat(), "eto_mm": depth, "note": note,
-         **dict(zip(("tmax_c", "tmin_c"), warmth.get(day, (None, None)), strict=True))}
+         **dict(zip(("tmax_c", "tmin_c"), warmth.get(day, (None, None)), strict=True)),
+         **dict(zip(("wind_2m_m_s", "rh_min_pct"), air.get(day, (None, None)), strict=True))}
         for day, depth, note in readings_store.eto(FIRST_DAY, LAST_DAY)
     ]  # fmt: skip
     return document

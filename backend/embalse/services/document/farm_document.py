@@ -74,12 +74,14 @@ class RainPart(Part):
 
 
 class EtoPart(Part):
-    """Reference evapotranspiration of one farm-local day, and its temperatures where they are known."""
+    """Reference evapotranspiration of one farm-local day, with its temperatures, wind and driest air where known."""
 
     day: Day
     eto_mm: Annotated[Number, Field(ge=0, le=20)]
     tmax_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
     tmin_c: Annotated[Number, Field(ge=-60, le=60)] | None = None
+    wind_2m_m_s: Annotated[Number, Field(ge=0, le=60)] | None = Field(None, description="mean of the day, 2 m up")
+    rh_min_pct: Annotated[Number, Field(ge=0, le=100)] | None = Field(None, description="lowest of the day")
     note: Note = ""
 
 

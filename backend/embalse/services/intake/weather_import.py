@@ -10,7 +10,7 @@ from typing import Annotated, Any, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from embalse.core.errors import CoreError
-from embalse.core.weather.reference_et import DayWeather, Place, reference_et
+from embalse.core.weather.reference_et import DayWeather, Place, reference_et, wind_at_2m
 from embalse.core.weather.reference_et_hourly import HourWeather, Meridian, day_from_hours
 from embalse.services import times
 from embalse.services.document.apply import apply_document
@@ -144,9 +144,11 @@ def import_weather(text: str, place: Place) -> WeatherReport:
             errors.append(PathError(path=f"line {line}, {refusal.field}", reason=say(refusal.reason)))
             continue
         note = found.method if not found.words else f"{found.method}: {say(found.words)}"
+        wind = None if row.wind_m_s is None else round(wind_at_2m(row.wind_m_s, place.wind_height_m), 2)
         eto[row.day] = EtoPart(
-            day=row.day, eto_mm=round(found.eto_mm, 3), note=note, tmax_c=row.tmax_c, tmin_c=row.tmin_c
-        )
+            day=row.day, eto_mm=round(found.eto_mm, 3), note=note, tmax_c=row.tmax_c, tmin_c=row.tmin_c,
+            wind_2m_m_s=wind, rh_min_pct=row.rhmin_pct,
+        )  # fmt: skip
         if row.rain_mm is not None:
             rain[row.day] = RainPart(day=row.day, depth_mm=row.rain_mm, note="weather station")
         methods[found.method] = methods.get(found.method, 0) + 1
@@ -241,8 +243,9 @@ def _import_hours(text: str, place: Place) -> WeatherReport:
             )
             continue
         note = f"{found.eto.method}: {say(found.eto.words)}"
+        wind = None if found.wind_2m_m_s is None else round(found.wind_2m_m_s, 2)
         eto.append(EtoPart(day=day, eto_mm=round(found.eto.eto_mm, 3), note=note, tmax_c=found.tmax_c,
-                           tmin_c=found.tmin_c))  # fmt: skip
+                           tmin_c=found.tmin_c, wind_2m_m_s=wind, rh_min_pct=found.rh_min_pct))  # fmt: skip
         words[say(found.eto.words)] = None
         if found.rain_mm is not None:
             rain.append(RainPart(day=day, depth_mm=round(found.rain_mm, 2), note="weather station"))

@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import date
 
 from embalse.core.acting.measured_flow import MeasuredFlow
+from embalse.core.crop.climate_kc import DayClimate, climate_days, crop_height_m, in_climate
 from embalse.core.crop.stage_names import seen_calendar
 from embalse.core.crop.stages import CropCalendar
 from embalse.core.delivery.delivery import Emitters, IrrigationSystem, Supply, application_rate_mm_h
@@ -38,6 +39,7 @@ from embalse.services.load.plantings import BARE, as_planted
 from embalse.services.load.water_rules import water_rules_at
 from embalse.services.schema.auditing import SetChoicePart
 from embalse.services.schema.water import WaterRulesPart
+from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, CalibrationRow, FarmRows, SensorRow, StationRow, SystemRow
 
 MOVING = frozenset({"pivot", "furrow", "border"})
@@ -102,7 +104,7 @@ def _block(stored: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: 
     row = as_planted(stored, rows, at)
     calendar = crop_calendar(row, times.local_day(*at))
     if calendar is not None:
-        calendar = seen_calendar(calendar, stages_seen(row, rows, at))
+        calendar = _in_climate(seen_calendar(calendar, stages_seen(row, rows, at)), row, times.local_day(*at))
     roots, roots_source = _roots(row, calendar)
     stage = block_stage(row, at, calendar)
     soil = block_marks(row, rows, at, stage)
@@ -130,6 +132,18 @@ def _block(stored: BlockRow, rows: FarmRows, at: tuple[int, str], with_removed: 
         windows=block_windows(row, rows, at),
         orders=block_orders(row, rows, at),
     )
+
+
+def _in_climate(calendar: CropCalendar, row: BlockRow, today: int) -> CropCalendar:
+    """A calendar whose Kc follow the farm's wind and humidity known before today, where they are the tables'."""
+    height = crop_height_m(row.crop)
+    if height is None:
+        return calendar
+    entered = json.loads(row.crop_values)
+    spans = climate_days(calendar, today)
+    first, last = min(s[0] for s in spans), max(s[1] for s in spans)
+    days = [DayClimate(*found) for found in readings_store.climate(first, last)]
+    return in_climate(calendar, height, days, today, ("kc_mid" not in entered, "kc_end" not in entered))
 
 
 def _stations(

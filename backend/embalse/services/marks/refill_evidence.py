@@ -1,9 +1,9 @@
 """The refill point of a block by every way of finding it, from what is kept of its crop, weather and water."""
 
 import json
+import math
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,6 @@ import numpy as np
 from embalse.core.advice.block_analysis import StationAnalysis
 from embalse.core.crop.crop_library import library_crop
 from embalse.core.crop.growth import HALF
-from embalse.core.crop.stages import kc_on
 from embalse.core.field.mark_estimates import (
     Estimate,
     adjusted_fraction,
@@ -28,7 +27,7 @@ from embalse.core.tables import CROP_TABLE, crop_defaults
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, dawn_depletion, wet_days
-from embalse.services.load.in_force import in_force, stage_days
+from embalse.services.load.in_force import in_force
 from embalse.services.marks.growth_page import growth_threshold
 from embalse.store import readings as readings_store
 from embalse.store import records as record_store
@@ -139,9 +138,8 @@ def slow_down(field: Field) -> SlowDown:
 
 
 def crop_coefficient(field: Field, day: int) -> float | None:
-    """Kc of the block's crop on a day number, from its entries or the library; None where its calendar is not known."""
-    entered = json.loads(field.row.crop_values)
-    library = library_crop(field.row.crop)
-    kc = {name: entered.get(name, library.value(name) if library else None) for name in ("kc_ini", "kc_mid", "kc_end")}
-    planted = None if field.row.planting_date is None else times.day_number(date.fromisoformat(field.row.planting_date))
-    return kc_on(day, planted, stage_days(field.row, times.local_day(field.now, field.zone))[0], kc)
+    """Kc of the block's crop on a day number [-], None where its calendar is not known."""
+    if field.block.calendar is None:
+        return None
+    kc = float(field.block.calendar.kc_on(np.array([day]))[0])
+    return None if math.isnan(kc) else kc

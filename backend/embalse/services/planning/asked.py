@@ -169,7 +169,7 @@ def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, nu
         earliest=max(0, earliest),
         due_days=due,
         falls_mm_d=max(use * one.advice.wetted_fraction, 0.1),
-        weight=(yield_response_factor(one.row.crop) or 1.0) / count,
+        weight=(yield_response_factor(one.advice.crop) or 1.0) / count,
         allowed=allowed,
         block=one.advice.key,
     )

@@ -164,7 +164,7 @@ def season_account(key: str, moment: str | None = None, planting: str | None = N
     """
     field = field_at(key, moment, LONGEST_DAYS)
     today = times.local_day(field.now, field.zone)
-    planted = plantings_of(field.row, field.rows, (field.now, field.zone))
+    planted = plantings_of(field.rows.blocks[0], field.rows, (field.now, field.zone))
     chosen = _chosen(planted, planting, today)
     stood = last_day_of(planted, chosen) if chosen else None
     if stood is not None and stood < today:

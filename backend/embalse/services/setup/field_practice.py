@@ -14,6 +14,7 @@ from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.in_force import stages_seen
+from embalse.services.load.plantings import as_planted
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
@@ -56,7 +57,7 @@ def stages_content(key: str, moment: str | None = None) -> StagesContent:
     farm = clock.the_farm()
     now = clock.as_of(farm, moment)
     rows = farm_store.farm_rows([key])
-    row, block = rows.blocks[0], core_blocks(rows, now)[0]
+    row, block = as_planted(rows.blocks[0], rows, (now, farm.time_zone)), core_blocks(rows, now)[0]
     seen = stages_seen(row, rows, (now, farm.time_zone))
     window = install_words(row.crop, seen[-1][0].name) if seen else ("unknown", Notice("window.not_seen"))
     return StagesContent(

@@ -5,6 +5,7 @@ import { momentOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
+import { CropField } from "../setup/CropField";
 import type { Season } from "./queries";
 
 /** A new planting, or a harvest or cutting as it happened. */
@@ -30,6 +31,7 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
   const farm = useFarm();
   const apply = useApply();
   const [who] = useWho();
+  const [crop, setCrop] = useState(season.crop);
   const store = (form: FormData) =>
     apply.mutateAsync({
       plantings: [
@@ -37,7 +39,7 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
           key: newKey("planting", farm),
           valid_from: textIn(form, "on"),
           block: season.key,
-          crop: textIn(form, "crop"),
+          crop: crop.trim(),
           variety: textIn(form, "variety"),
           purpose: textIn(form, "purpose"),
           yield_aim_t_ha: numberOf(form, "yield_aim_t_ha"),
@@ -50,7 +52,7 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
       {(refused) => (
         <>
           <p>From its first day on it stands in place of what is there now. Past advice stays as it was.</p>
-          <Field label="Crop" name="crop" defaultValue={season.crop} error={refused.crop} required />
+          <CropField value={crop} change={setCrop} error={refused.crop} />
           <Field label="Variety" name="variety" error={refused.variety} />
           <Field label="For" name="purpose" error={refused.purpose} />
           <Field

@@ -3,9 +3,8 @@ import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { type QuantityName, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
 import { RefusalNote } from "../../ui/entries";
-import { Field } from "../../ui/Field";
+import { CropField } from "./CropField";
 import { LandscapeHelper } from "./PracticeHelpers";
-import { useChoices } from "./queries";
 import { SaveLine, type TabProps, useSaving } from "./saving";
 
 type Value = Schemas["CropValueOut"];
@@ -21,7 +20,6 @@ const asText = (value: number | null, v: Value, units: UnitSystem) => {
 /** The crop's values: copied from the library, changed where the block differs, with what they were. */
 export function CropTab({ setup, block }: TabProps) {
   const units = useUnits();
-  const choices = useChoices();
   const [crop, setCrop] = useState(block.crop);
   const [typed, setTyped] = useState<Record<string, string>>({});
   const saving = useSaving(["crop", ...setup.crop.values.map((v) => v.name)]);
@@ -63,24 +61,8 @@ export function CropTab({ setup, block }: TabProps) {
       }}
     >
       <div className="grid gap-5 sm:grid-cols-2">
-        <Field
-          label="Crop"
-          list="library-crops"
-          value={crop}
-          error={saving.refused.crop}
-          hint={
-            setup.crop.crop
-              ? `in the library as “${setup.crop.crop}”`
-              : "not in the library: enter its values"
-          }
-          onChange={(e) => setCrop(e.target.value)}
-        />
+        <CropField value={crop} change={setCrop} error={saving.refused.crop} />
         <p className="self-end">{setup.crop.window}</p>
-        <datalist id="library-crops">
-          {choices.data?.crops.map((c) => (
-            <option key={c.crop} value={c.crop} />
-          ))}
-        </datalist>
       </div>
       <table className="mt-4 w-full text-left">
         <thead className="secondary">

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { type QuantityName, quantity, rawUnitWord, show, type UnitSystem } from "../../lib/units";
 import { Entries } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
+import { lacksOf } from "./CropField";
 import type { Draft } from "./draft";
 import { KINDS, movingEntries } from "./systemEntries";
 
@@ -85,10 +86,12 @@ export function BlockPart(props: PartProps) {
   return (
     <Part title="Block">
       <Entry {...props} field="name" label="Name" text />
-      <Entry {...props} field="crop" label="Crop" list="crops" text />
+      <Entry {...props} field="crop" label="Crop" list="crops" hint={known ? lacksOf(known) : ""} text />
       <datalist id="crops">
         {choices?.crops.map((c) => (
-          <option key={c.crop} value={c.crop} />
+          <option key={c.crop} value={c.crop}>
+            {lacksOf(c)}
+          </option>
         ))}
       </datalist>
       <Entry {...props} field="area" label={`Area, ${unit("area", draft)}`} />

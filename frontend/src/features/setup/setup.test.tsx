@@ -10,7 +10,14 @@ afterEach(() => {
 
 const CHOICES = {
   textures: ["loam", "clay"],
-  crops: [{ crop: "almond no cover", root_depth_cm: 100, allowable_depletion_fraction: 0.4 }],
+  crops: [
+    {
+      crop: "almond no cover",
+      root_depth_cm: 100,
+      allowable_depletion_fraction: 0.4,
+      lacks: ["what a shortage costs in yield"],
+    },
+  ],
 };
 const DONE = { created: { blocks: 1 }, changed: {}, unchanged: {} };
 const type = (label: string | RegExp, value: string) =>
