@@ -152,6 +152,8 @@ PLACE = Place(38.4, 700.0)
 
 def test_hourly_weather_becomes_days(farm: Settings) -> None:
     report = import_weather(HOURS, PLACE)
+    [(_, wind, dry)] = readings_store.climate(0, 10**6)
+    assert 0 < wind < 6 and 0 < dry < 100
     day = times.day_number(datetime(2026, 7, 12).date())
     ((_, eto, note),) = readings_store.eto(day, day)
     assert report.days == 1 and 6 < eto < 11 and "sum of the hours" in note

@@ -63,9 +63,21 @@ def horizons(**values: Any) -> dict[str, Any]:
     return {"embalse": 1, "soils": [soil | {"horizons": [first | values, *rest]}]}
 
 
+def lower_horizon(**values: Any) -> dict[str, Any]:
+    document = exported()
+    soil = part_of(document, "soils", part_of(document, "blocks", BLOCK)["soil"])
+    return {"embalse": 1, "soils": [soil | {"horizons": [*soil["horizons"][:-1], soil["horizons"][-1] | values]}]}
+
+
 def system() -> dict[str, Any]:
     block = part_of(exported(), "blocks", BLOCK)
     return changed("systems", block["system"], efficiency_fraction=0.55)
+
+
+def other_system() -> str:
+    document = exported()
+    mine = part_of(document, "blocks", BLOCK)["system"]
+    return str(next(s["key"] for s in document["systems"] if s["key"] != mine))
 
 
 def calibration() -> dict[str, Any]:
@@ -77,7 +89,7 @@ def calibration() -> dict[str, Any]:
     return {"embalse": 1, "blocks": [block | {"stations": stations}]}
 
 
-FACTS: dict[str, Callable[[], dict[str, Any]]] = {
+FACTS: dict[str, Callable[[], dict[str, Any]]] = {  # fmt: skip
     "efficiency": system,
     "texture": lambda: horizons(texture="clay", sand_fraction=None, clay_fraction=None),
     "a mark of a horizon": lambda: horizons(full_theta=0.2, full_reason="seen"),
@@ -85,6 +97,23 @@ FACTS: dict[str, Callable[[], dict[str, Any]]] = {
     "allowable share": lambda: changed("blocks", BLOCK, allowable_depletion_fraction=0.2),
     "area": lambda: changed("blocks", BLOCK, area_ha=3),
     "crop values": lambda: changed("blocks", BLOCK, crop_values={"kc_mid": 0.4}),
+    "crop": lambda: changed("blocks", BLOCK, crop="tomato"),
+    "wetted share": lambda: changed("blocks", BLOCK, wetted_fraction=0.2),
+    "another system": lambda: changed("blocks", BLOCK, system=other_system()),
+    "rate": lambda: changed("systems", part_of(exported(), "blocks", BLOCK)["system"], rate_mm_h=3.3),
+    "a layer that stops roots": lambda: lower_horizon(restricts_roots=True),
+    "wind and driest air": lambda: {
+        "embalse": 1,
+        "eto": [{**day, "wind_2m_m_s": 5.5, "rh_min_pct": 20} for day in exported()["eto"]],
+    },
+    "a planting": lambda: {
+        "embalse": 1,
+        "plantings": [{"key": "p-new", "block": BLOCK, "valid_from": "2026-06-01", "crop": "maize grain"}],
+    },
+    "a harvest": lambda: {
+        "embalse": 1,
+        "harvests": [{"key": "h-new", "block": BLOCK, "valid_from": "2026-06-20", "ends": True}],
+    },
     "rain": lambda: {"embalse": 1, "rain": [{"day": "2026-07-06", "depth_mm": 25}]},
     "reference ET": lambda: {"embalse": 1, "eto": [{"day": "2026-07-06", "eto_mm": 2.0}]},
     "a set": lambda: {
