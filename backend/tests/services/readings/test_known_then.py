@@ -89,7 +89,7 @@ def calibration() -> dict[str, Any]:
     return {"embalse": 1, "blocks": [block | {"stations": stations}]}
 
 
-FACTS: dict[str, Callable[[], dict[str, Any]]] = {  # fmt: skip
+FACTS: dict[str, Callable[[], dict[str, Any]]] = {
     "efficiency": system,
     "texture": lambda: horizons(texture="clay", sand_fraction=None, clay_fraction=None),
     "a mark of a horizon": lambda: horizons(full_theta=0.2, full_reason="seen"),
