@@ -9,9 +9,18 @@ from pydantic import Field
 
 from embalse.api.answers import FAULTS, answer, as_json, as_table, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.api.signing import check_kinds
 from embalse.services.advice.kept_round import kept_answer
 from embalse.services.advice.what_was_said import SaidThenContent, said_then
 from embalse.services.season.account import SeasonAccountContent, season_account
+from embalse.services.season.closing import (
+    ClosingContent,
+    FarmClosingContent,
+    NextSeasonIn,
+    closing_content,
+    farm_closing,
+)
+from embalse.services.season.closing import start_next as start_next_season
 from embalse.services.season.farm_seasons import FarmSeasonsContent, farm_seasons, seasons_csv
 from embalse.services.season.table import account_csv
 
@@ -44,6 +53,27 @@ def season_table(path: BlockPath, query: SeasonQuery) -> Response:
     """The same account as a table."""
     found = account_csv(season_account(path.key, checked_moment(query.as_of), query.planting))
     return as_table(found, f"season-{path.key}.csv")
+
+
+@seasons_api.get("/closing", responses={"200": FarmClosingContent, **FAULTS}, operation_id="farmClosing")
+def closing_of_the_farm(query: AsOfQuery) -> Response:
+    """How closing every block's season stands."""
+    moment = checked_moment(query.as_of)
+    return as_json(kept_answer("closing", moment, _making, lambda: farm_closing(moment)))
+
+
+@seasons_api.get("/blocks/<key>/closing", responses={"200": ClosingContent, **FAULTS}, operation_id="closing")
+def closing(path: BlockPath, query: AsOfQuery) -> Response:
+    """How closing a block's season stands, and what is proposed to come next."""
+    return answer(closing_content(path.key, checked_moment(query.as_of)))
+
+
+@seasons_api.post("/blocks/<key>/next-season", responses={"200": ClosingContent, **FAULTS}, operation_id="nextSeason")
+def start_next(path: BlockPath, body: NextSeasonIn) -> Response:
+    """Enter a block's next planting, with the lessons that were picked."""
+    if "efficiency" in body.lessons:
+        check_kinds(["set_choices"])
+    return answer(start_next_season(path.key, body))
 
 
 @seasons_api.get("/seasons", responses={"200": FarmSeasonsContent, **FAULTS}, operation_id="farmSeasons")

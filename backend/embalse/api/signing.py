@@ -80,6 +80,7 @@ ASKS_FOR = {
     "auditing.pick": "set_choices",
     "auditing.set_rules": "audit_rules",
     "auditing.followed_up": "set_visits",
+    "seasons.start_next": "plantings",
     "telemetry.make_gateway": "gateways",
     "telemetry.revoke_gateway": "gateways",
     "demo.advance_demo": "clock",

@@ -6,6 +6,7 @@ from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.services.planning.plan_table import as_csv
 from embalse.services.season.account import SeasonAccountContent, season_account
+from embalse.services.season.closing import closing_content, farm_closing
 from embalse.services.season.farm_seasons import farm_seasons, seasons_csv
 from embalse.services.season.table import account_csv, account_rows, farm_plantings
 
@@ -67,6 +68,36 @@ def _say(content: SeasonAccountContent, rows: list[tuple[str, float, float]]) ->
         click.echo(f"{name:<28} {mm:8.1f} ± {error:.1f} mm")
     for words in [*content.change, *content.not_told]:
         click.echo(words)
+
+
+@click.command("closing")
+@click.argument("block", required=False)
+@click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.pass_obj
+@complains
+def closing_command(settings: Settings, block: str | None, as_of: str | None, as_json: bool) -> None:
+    """Tell how closing BLOCK's season stands, or every block's: last water, sensors out, harvest, what comes next."""
+    opened(settings)
+    if block is None:
+        farm = farm_closing(as_of)
+        if as_json:
+            click.echo(farm.model_dump_json(indent=2))
+            return
+        for line in farm.blocks:
+            now = next((s.words for s in line.steps if s.state == "now"), "nothing to do yet")
+            click.echo(f"{line.name}, {line.crop}: {now}")
+        return
+    content = closing_content(block, as_of)
+    if as_json:
+        click.echo(content.model_dump_json(indent=2))
+        return
+    for step in content.steps:
+        click.echo(f"{step.state:<11} {step.words}")
+    for lesson in content.lessons:
+        click.echo(lesson.words)
+    if content.proposal is not None:
+        click.echo(f"next: {content.proposal.crop} from {content.proposal.first_day}: {content.proposal.why}")
 
 
 @click.command("plantings")

@@ -7,7 +7,7 @@ from embalse.core.tables import table_rows
 
 STAYING = frozenset(
     {"almond", "apple/cherry/pear", "apricot/peach", "avocado", "citrus", "olive", "pistachio", "walnut", "kiwi"}
-    | {"grape", "alfalfa", "turf", "sugarcane", "banana", "strawberry"}
+    | {"grape", "alfalfa", "turf", "sugarcane", "banana", "strawberry", "pasture"}
 )
 
 

@@ -1,5 +1,6 @@
 """Plantings of a block, one after another: which one is in the ground, and when a cut crop starts again."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final, Literal
@@ -89,14 +90,13 @@ def last_day_of(plantings: Sequence[Planting], one: Planting) -> int | None:
     return min(ends, default=None)
 
 
-def check_plantings(plantings: Sequence[Planting]) -> None:
-    """Refuse two plantings begun on one day (day numbers), or a harvest before its planting; raises CoreError."""
+def check_plantings(plantings: Sequence[Planting], harvests: Sequence[Harvest]) -> None:
+    """Refuse two plantings begun on one day (day numbers), or a harvest before any planting; raises CoreError."""
     days = [p.first_day for p in plantings]
     if len(set(days)) < len(days):
-        raise CoreError("planted", Notice("planting.same_day"))
-    for planting in plantings:
-        if any(h.day < planting.first_day for h in planting.harvests):
-            raise CoreError("on", Notice("planting.harvest_before"))
+        raise CoreError("valid_from", Notice("planting.same_day"))
+    if harvests and min(h.day for h in harvests) < min(days, default=math.inf):
+        raise CoreError("valid_from", Notice("planting.harvest_before"))
 
 
 def begins_with(crop: str) -> Literal["leaf-out", "planting"]:

@@ -13,6 +13,7 @@ from embalse.services.document.applying import ApplyReport, Refused, given, put_
 from embalse.services.document.farm_document import RECORD_LISTS, FarmDocument
 from embalse.services.load import clock
 from embalse.services.load.in_force import block_marks
+from embalse.services.load.plantings import check_planted
 from embalse.services.reader import say
 from embalse.services.schema.deciding import ForecastPart, forecast_subject
 from embalse.services.schema.ground import DevicePart, PlacementPart
@@ -54,6 +55,7 @@ class RecordsApplying:
         for name in RECORD_LISTS:
             for index, part in enumerate(getattr(self.document, name)):
                 self._record(name, f"{name}[{index}]", part)
+        self._check_planted()
         for photo in self.document.photos:
             new = record_store.put_photo(photo.key, photo.media_type, photo.content())
             self.report.note("photos", "created" if new else "unchanged")
@@ -117,6 +119,20 @@ class RecordsApplying:
         self.report.note(kind, outcome)
         if isinstance(part, MarkChoicePart | RetentionCurvePart) and outcome != "unchanged":
             self._check_chosen(kind, path, subject)
+
+    def _check_planted(self) -> None:
+        """Plantings and harvests of a block must follow each other, once all of the document are in."""
+        paths = {
+            part.block: f"{name}[{index}]"
+            for name in ("harvests", "plantings")
+            for index, part in enumerate(getattr(self.document, name))
+        }
+        for key, path in paths.items():
+            rows = store.farm_rows([key])
+            try:
+                check_planted(rows.blocks[0], rows, (clock.farm_now(clock.the_farm()), self.time_zone))
+            except CoreError as refusal:
+                raise Refused(f"{path}.{refusal.field}", say(refusal.reason)) from refusal
 
     @staticmethod
     def _check_as_issued(path: str, key: str, body: dict[str, Any]) -> None:

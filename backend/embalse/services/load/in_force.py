@@ -73,8 +73,13 @@ def _bodies(rows: FarmRows, kind: str, field: str, key: str) -> Iterator[Body]:
 
 def in_force(bodies: Iterator[Body] | Sequence[Body], at: Moment) -> list[Body]:
     """Records with ``valid_from``, ``entered`` and ``withdrawn`` that held at an instant [s, UTC], the latest last."""
+    today = times.local_day(*at)
+    return [b for b in known_at(bodies, at) if times.day_number(date.fromisoformat(b["valid_from"])) <= today]
+
+
+def known_at(bodies: Iterator[Body] | Sequence[Body], at: Moment) -> list[Body]:
+    """Records known at an instant [s, UTC] and not withdrawn, those that begin later too, by their first day."""
     now, zone = at
-    today = times.local_day(now, zone)
 
     def instant(text: str | None, missing: float) -> float:
         return missing if text is None else times.epoch(datetime.fromisoformat(text), zone)
@@ -82,11 +87,7 @@ def in_force(bodies: Iterator[Body] | Sequence[Body], at: Moment) -> list[Body]:
     def first_day(body: Body) -> int:
         return times.day_number(date.fromisoformat(body["valid_from"]))
 
-    known = [
-        body
-        for body in bodies
-        if instant(body["entered"], -1e18) <= now < instant(body["withdrawn"], 1e18) and first_day(body) <= today
-    ]
+    known = [b for b in bodies if instant(b["entered"], -1e18) <= now < instant(b["withdrawn"], 1e18)]
     return sorted(known, key=lambda body: (first_day(body), instant(body["entered"], -1e18)))
 
 

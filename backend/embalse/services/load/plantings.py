@@ -3,24 +3,25 @@
 import json
 from dataclasses import replace
 from datetime import date
+from typing import Any
 
-from embalse.core.season.plantings import Harvest, Planting, planting_on
+from embalse.core.season.plantings import Harvest, Planting, check_plantings, planting_on
 from embalse.services import times
-from embalse.services.load.in_force import Moment, in_force
+from embalse.services.load.in_force import Moment, in_force, known_at
 from embalse.store.rows import BlockRow, FarmRows
 
 
 def plantings_of(row: BlockRow, rows: FarmRows, at: Moment) -> list[Planting]:
-    """A block's plantings known at an instant [s, UTC], in order; its own crop stands where none was entered."""
+    """A block's plantings known at an instant [s, UTC], in order, those to come too; its own crop where none is."""
     found = [b for b in (json.loads(r.body) for r in rows.chosen if r.kind == "plantings" and r.subject == row.key)]
     cut = [b for b in (json.loads(r.body) for r in rows.chosen if r.kind == "harvests" and r.subject == row.key)]
-    harvests = [Harvest(_day(b["valid_from"]), b["kind"], b["yield_t_ha"], b["ends"]) for b in in_force(cut, at)]
+    harvests = _harvests(cut, at)
     told = [
         Planting(
             b["key"], b["crop"], _day(b["valid_from"]), b["variety"], b["purpose"], b["crop_values"],
             b["root_depth_cm"], b["allowable_depletion_fraction"], b["yield_aim_t_ha"],
         )
-        for b in in_force(found, at)
+        for b in known_at(found, at)
     ]  # fmt: skip
     own = None if row.planting_date is None else times.day_number(date.fromisoformat(row.planting_date))
     first = min((p.first_day for p in told), default=None)
@@ -28,6 +29,16 @@ def plantings_of(row: BlockRow, rows: FarmRows, at: Moment) -> list[Planting]:
         told.insert(0, Planting("", row.crop, own, row.variety, "", json.loads(row.crop_values)))
     ordered = sorted(told, key=lambda p: p.first_day)
     return [replace(p, harvests=_of(p, ordered, harvests)) for p in ordered]
+
+
+def _harvests(bodies: list[dict[str, Any]], at: Moment) -> list[Harvest]:
+    return [Harvest(_day(b["valid_from"]), b["kind"], b["yield_t_ha"], b["ends"]) for b in in_force(bodies, at)]
+
+
+def check_planted(row: BlockRow, rows: FarmRows, at: Moment) -> None:
+    """Refuse plantings and harvests of a block that cannot be, as known at an instant [s, UTC]; raises CoreError."""
+    cut = [b for b in (json.loads(r.body) for r in rows.chosen if r.kind == "harvests" and r.subject == row.key)]
+    check_plantings(plantings_of(row, rows, at), _harvests(cut, at))
 
 
 def _day(text: str) -> int:

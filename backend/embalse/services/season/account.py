@@ -13,6 +13,7 @@ from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yie
 from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import P_AT_MM_D, adjusted_fraction
 from embalse.core.field.wetting import Wetting
+from embalse.core.season.lessons import Lesson
 from embalse.core.season.plantings import Planting, begins_with, last_day_of
 from embalse.core.season.water_account import (
     M3_PER_MM_HA,
@@ -37,6 +38,7 @@ from embalse.services.reader import say, say_all
 from embalse.services.readings import observations
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.season.allowed import AllowedOut, allowed_of
+from embalse.services.season.learned import lessons_of
 from embalse.services.season.money import money_of_sets
 from embalse.store import readings as readings_store
 
@@ -149,6 +151,16 @@ class SeasonAccountContent(Content):
     refill_mm: float | None
 
 
+@dataclass(frozen=True)
+class Stand:
+    """A block with its plantings, the one looked at, and its first and last day numbers so far."""
+
+    field: Field
+    planted: list[Planting]
+    chosen: Planting | None
+    span: tuple[int, int]
+
+
 @as_known_then
 def season_account(key: str, moment: str | None = None, planting: str | None = None) -> SeasonAccountContent:
     """A block's water account over the planting in the ground, or the one named.
@@ -162,6 +174,11 @@ def season_account(key: str, moment: str | None = None, planting: str | None = N
     ValueError
         If the moment cannot be read.
     """
+    return _content(stand_of(key, moment, planting))
+
+
+def stand_of(key: str, moment: str | None = None, planting: str | None = None) -> Stand:
+    """The planting in the ground, or the one named; raises as :func:`season_account` does."""
     field = field_at(key, moment, LONGEST_DAYS)
     today = times.local_day(field.now, field.zone)
     planted = plantings_of(field.rows.blocks[0], field.rows, (field.now, field.zone))
@@ -172,7 +189,7 @@ def season_account(key: str, moment: str | None = None, planting: str | None = N
         field = field_at(key, times.iso(times.instant_of(stood, LATE_H, field.zone), field.zone), LONGEST_DAYS)
     first = chosen.first_day if chosen else _first_reading_day(field)
     first = max(first, today - LONGEST_DAYS + 2, _first_reading_day(field))
-    return _content(field, planted, chosen, (first, max(first, today)))
+    return Stand(field, planted, chosen, (first, max(first, today)))
 
 
 def _first_reading_day(field: Field) -> int:
@@ -191,18 +208,32 @@ def _chosen(planted: list[Planting], key: str | None, today: int) -> Planting | 
     return found
 
 
-def _content(
-    field: Field, planted: list[Planting], chosen: Planting | None, span: tuple[int, int]
-) -> SeasonAccountContent:
-    first, last = span
-    why: str = ""
+@dataclass(frozen=True)
+class AddedUp:
+    """A season's record and account, None where ``why`` says so, and what it taught."""
+
+    record: SeasonRecord | None
+    told: WaterAccount | None
+    why: str
+    lessons: list[Lesson]
+
+
+def added_up(stand: Stand) -> AddedUp:
+    """The season of a stand added up."""
     record: SeasonRecord | None = None
-    told: WaterAccount | None = None
     try:
-        record = season_record(field, span)
+        record = season_record(stand.field, stand.span)
         told = water_account(record)
     except CoreError as refusal:
-        why = say(refusal.reason)
+        return AddedUp(record, None, say(refusal.reason), [])
+    return AddedUp(record, told, "", lessons_of(stand.field, record, told, stand.span))
+
+
+def _content(stand: Stand) -> SeasonAccountContent:
+    field, planted, chosen, span = stand.field, stand.planted, stand.chosen, stand.span
+    first, last = span
+    added = added_up(stand)
+    record, told = added.record, added.told
     crop = chosen.crop if chosen else field.block.crop
     return SeasonAccountContent(
         key=field.row.key,
@@ -214,10 +245,10 @@ def _content(
         crop=crop,
         variety=chosen.variety if chosen else "",
         headline=_headline(field.row.name, told),
-        why_not=why,
+        why_not=added.why,
         plantings=[_planting(p) for p in planted],
         account=_account(field, told, chosen, span) if told else None,
-        change=say_all(what_to_change(told, record)) if told and record else [],
+        change=say_all(_to_change(added)),
         not_told=say_all(not_told(told, record)) if told and record else [],
         days=_days(record) if record else [],
         stages=_stages(field, span),
@@ -226,6 +257,12 @@ def _content(
         full_mm=record.full_mm if record else None,
         refill_mm=record.full_mm - record.raw_mm if record else None,
     )
+
+
+def _to_change(added: AddedUp) -> list[Notice]:
+    if added.told is None or added.record is None:
+        return []
+    return [*what_to_change(added.told, added.record), *(one.notice for one in added.lessons)]
 
 
 @dataclass(frozen=True)

@@ -111,9 +111,10 @@ class TestPlantings:
 
     def test_plantings_on_one_day_and_early_harvests_are_refused(self) -> None:
         with pytest.raises(CoreError):
-            check_plantings([self.MAIZE, replace(self.HAY, first_day=100)])
+            check_plantings([self.MAIZE, replace(self.HAY, first_day=100)], [])
         with pytest.raises(CoreError):
-            check_plantings([replace(self.HAY, harvests=(Harvest(299, "cutting"),))])
+            check_plantings([self.HAY], [Harvest(self.HAY.first_day - 1, "cutting")])
+        check_plantings([self.HAY], [Harvest(self.HAY.first_day, "cutting")])
 
     def test_trees_leaf_out(self) -> None:
         assert begins_with("grape wine") == "leaf-out" and begins_with("maize grain") == "planting"

@@ -12,6 +12,7 @@ from embalse.cli import main
 from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.block_model.kept_fits import _here, computing
+from embalse.services.schema.refused import DocumentErrors
 from embalse.services.season.account import season_account
 from embalse.services.season.table import account_rows, farm_plantings
 from tests.conftest import put
@@ -107,6 +108,24 @@ class TestRotation:
         assert round_content().blocks[0].stage == "mid"
         put({"embalse": 1, "harvests": [{"key": "c", "valid_from": "2026-07-10", "block": "one", "kind": "cutting"}]})
         assert round_content().blocks[0].stage == "initial"
+
+    def test_a_harvest_before_anything_was_planted_is_refused(self, farm: Settings, plain: dict[str, Any]) -> None:
+        early = {"embalse": 1, "harvests": [{"key": "h", "valid_from": "2026-04-30", "block": "one"}]}
+        with pytest.raises(DocumentErrors, match="before anything was planted"):
+            put(early)
+        self.planted(plain)
+        with pytest.raises(DocumentErrors, match="before anything was planted"):
+            put(early)
+        put({"embalse": 1, "harvests": [{"key": "h", "valid_from": "2026-05-01", "block": "one"}]})
+
+    def test_a_planting_to_come_is_known_and_changes_nothing_yet(self, farm: Settings, plain: dict[str, Any]) -> None:
+        self.planted(plain)
+        before = round_content().model_dump()
+        put({"embalse": 1, "plantings": [{"key": "p", "valid_from": "2026-07-15", "block": "one", "crop": "maize"}]})
+        assert round_content().model_dump() == before
+        assert [p[2] for p in farm_plantings()] == ["tomato", "maize"]
+        told = season_account("one")
+        assert told.crop == "tomato" and [p.crop for p in told.plantings] == ["tomato", "maize"]
 
     def test_a_planting_about_nothing_is_refused(self, farm: Settings) -> None:
         with pytest.raises(Exception, match="no block"):

@@ -1,0 +1,57 @@
+"""What a block's season taught, from its account, the audit of its sets and the faults of its sensors."""
+
+from embalse.core.season.lessons import (
+    Learned,
+    Lesson,
+    SensorSeason,
+    efficiency_lesson,
+    sensor_lessons,
+    trigger_lesson,
+)
+from embalse.core.season.water_account import SeasonRecord, WaterAccount
+from embalse.services import times
+from embalse.services.advice.field_series import Field
+from embalse.services.audit.block_audit import AUDITED_DAYS
+from embalse.services.audit.dose import learning_of, received_out
+from embalse.services.audit.gather import block_sets
+from embalse.store import faults as fault_store
+
+
+def lessons_of(field: Field, record: SeasonRecord, told: WaterAccount, span: tuple[int, int]) -> list[Lesson]:
+    """Lessons of a season between two day numbers, those that can be put in force first."""
+    state = field.analysis.state
+    found = []
+    if state is not None:
+        share = field.block.limits.wetted_fraction
+        found.append(trigger_lesson(told, share * state.marks.allowable_mm, record.raw_mm, record.taw_mm))
+    found.append(efficiency_lesson(_learned(field)))
+    return [*(one for one in found if one is not None), *sensor_lessons(_sensors(field, span))]
+
+
+def _learned(field: Field) -> Learned | None:
+    sets = block_sets(field, AUDITED_DAYS)
+    brought = received_out(sets, learning_of(sets))
+    if brought is None or brought.efficiency is None or not brought.differs:
+        return None
+    band = brought.efficiency
+    return Learned(band.value, band.low, band.high, band.set_up, brought.sets)
+
+
+def _sensors(field: Field, span: tuple[int, int]) -> list[SensorSeason]:
+    first, last = span
+    start, end = (times.instant_of(day, 0, field.zone) for day in span)
+    rows = {s.ref: s for group in field.rows.sensors.values() for s in group}
+    found = []
+    for one in field.analysis.stations:
+        for sensor in one.station.sensors:
+            row = rows.get(sensor.key)
+            if row is None:
+                continue
+            out: set[int] = set()
+            for since, until in fault_store.kept_out_spans(row.id, start, end):
+                days = range(
+                    times.local_day(max(since, start), field.zone), times.local_day(min(until, end), field.zone) + 1
+                )
+                out.update(days)
+            found.append(SensorSeason(one.station.name, sensor.depth_cm, len(out), last - first))
+    return found
