@@ -174,6 +174,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How closing a block's season stands, and what is proposed to come next. */
+        get: operations["closing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/growth": {
         parameters: {
             query?: never;
@@ -253,6 +270,23 @@ export interface paths {
         get: operations["marks"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/next-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a block's next planting, with the lessons that were picked. */
+        post: operations["nextSeason"];
         delete?: never;
         options?: never;
         head?: never;
@@ -712,6 +746,23 @@ export interface paths {
         };
         /** Texture classes and crops the set-up form offers. */
         get: operations["choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How closing every block's season stands. */
+        get: operations["farmClosing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3614,6 +3665,63 @@ export interface components {
             even_failed?: boolean;
         };
         /**
+         * ClosingContent
+         * @description A block's season on its way to its end, and what comes next.
+         */
+        ClosingContent: {
+            /** As Of */
+            as_of: string;
+            /** Crop */
+            crop: string;
+            entered: components["schemas"]["ProposalOut"] | null;
+            /** Kept */
+            kept: string[];
+            /** Key */
+            key: string;
+            /** Lessons */
+            lessons: components["schemas"]["LessonOut"][];
+            /** Name */
+            name: string;
+            /** Next Words */
+            next_words: string;
+            proposal: components["schemas"]["ProposalOut"] | null;
+            /** Stations */
+            stations: components["schemas"]["StationEndOut"][];
+            /** Steps */
+            steps: components["schemas"]["ClosingStepOut"][];
+            /** Variety */
+            variety: string;
+        };
+        /**
+         * ClosingLineOut
+         * @description A block on the farm's list of seasons to close.
+         */
+        ClosingLineOut: {
+            /** Crop */
+            crop: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: components["schemas"]["ClosingStepOut"][];
+        };
+        /**
+         * ClosingStepOut
+         * @description A step of closing a season.
+         */
+        ClosingStepOut: {
+            /** Code */
+            code: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "now" | "later" | "not needed";
+            /** Words */
+            words: string;
+        };
+        /**
          * ColumnOut
          * @description A column of the file.
          */
@@ -4617,6 +4725,16 @@ export interface components {
             offers: components["schemas"]["DoseOfferOut"][];
             /** Sets */
             sets: components["schemas"]["FarmSetOut"][];
+        };
+        /**
+         * FarmClosingContent
+         * @description Every block's season on its way to its end.
+         */
+        FarmClosingContent: {
+            /** As Of */
+            as_of: string;
+            /** Blocks */
+            blocks: components["schemas"]["ClosingLineOut"][];
         };
         /**
          * FarmDocument
@@ -6497,6 +6615,21 @@ export interface components {
             when: "past" | "ahead";
         };
         /**
+         * LessonOut
+         * @description Something the season taught; ``value`` is what would be put in force, where it can be.
+         */
+        LessonOut: {
+            /** Value */
+            value: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "trigger" | "efficiency" | "sensor";
+            /** Words */
+            words: string;
+        };
+        /**
          * LibraryContent
          * @description The crop library, the feel of textures, and the numbers of practice.
          */
@@ -6907,6 +7040,29 @@ export interface components {
             role: "viewer" | "field hand" | "agronomist" | "manager" | "owner";
             /** Sign In */
             sign_in: string;
+        };
+        /**
+         * NextSeasonIn
+         * @description The next planting of a block, and which lessons are put in force with it.
+         */
+        NextSeasonIn: {
+            /** Crop */
+            crop: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Lessons
+             * @default []
+             */
+            lessons?: ("trigger" | "efficiency")[];
+            /**
+             * Variety
+             * @default
+             */
+            variety?: string;
         };
         /**
          * NightOut
@@ -8120,6 +8276,27 @@ export interface components {
             wettings: components["schemas"]["WettingOut"][];
             /** Why Not */
             why_not: string;
+        };
+        /**
+         * ProposalOut
+         * @description A planting proposed to follow, which may be changed.
+         */
+        ProposalOut: {
+            /**
+             * Begins
+             * @enum {string}
+             */
+            begins: "leaf-out" | "planting";
+            /** Crop */
+            crop: string;
+            /** First Day */
+            first_day: string;
+            /** Lacks */
+            lacks: string[];
+            /** Variety */
+            variety: string;
+            /** Why */
+            why: string;
         };
         /**
          * PulsesOut
@@ -10534,6 +10711,34 @@ export interface components {
             window: string;
             /** Window State */
             window_state: string;
+        };
+        /**
+         * StationEndOut
+         * @description A station at the season's end.
+         */
+        StationEndOut: {
+            /** Name */
+            name: string;
+            /** Out By */
+            out_by: string | null;
+            /** Out On */
+            out_on: string | null;
+            /** Ref */
+            ref: string;
+            /**
+             * Run
+             * @default null
+             */
+            run: string | null;
+            /**
+             * Run State
+             * @enum {string}
+             */
+            run_state: "none" | "open" | "closed";
+            /** Stays */
+            stays: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * StationLine
@@ -13262,6 +13467,102 @@ export interface operations {
             };
         };
     };
+    closing: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClosingContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     growth: {
         parameters: {
             query?: {
@@ -13664,6 +13965,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarksContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    nextSeason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NextSeasonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClosingContent"];
                 };
             };
             /** @description Bad Request */
@@ -16441,6 +16840,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    farmClosing: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarmClosingContent"];
                 };
             };
             /** @description Bad Request */

@@ -28,6 +28,16 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/season/SeasonPage")).SeasonPage }),
       },
       {
+        path: "block/:key/closing",
+        lazy: async () => ({ Component: (await import("../features/season/ClosingPage")).ClosingPage }),
+      },
+      {
+        path: "closing",
+        lazy: async () => ({
+          Component: (await import("../features/season/FarmClosingPage")).FarmClosingPage,
+        }),
+      },
+      {
         path: "seasons",
         lazy: async () => ({
           Component: (await import("../features/season/FarmSeasonsPage")).FarmSeasonsPage,

@@ -17,7 +17,20 @@ export function AddPlanting({ season }: { season: Season }) {
       {may("harvests") && <Button onClick={() => setOpen("harvest")}>Harvest or cutting</Button>}
       {may("plantings") && <Button onClick={() => setOpen("planting")}>New planting</Button>}
       {open === "planting" && <PlantingDialog season={season} close={() => setOpen(undefined)} />}
-      {open === "harvest" && <HarvestDialog season={season} close={() => setOpen(undefined)} />}
+      {open === "harvest" && (
+        <HarvestDialog blockKey={season.key} name={season.name} close={() => setOpen(undefined)} />
+      )}
+    </p>
+  );
+}
+
+/** A harvest or cutting of a block, from a button. */
+export function AddHarvest({ blockKey, name }: { blockKey: string; name: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <p className="no-print mt-2">
+      <Button onClick={() => setOpen(true)}>Enter the harvest</Button>
+      {open && <HarvestDialog blockKey={blockKey} name={name} close={() => setOpen(false)} />}
     </p>
   );
 }
@@ -74,7 +87,13 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
   );
 }
 
-function HarvestDialog({ season, close }: { season: Season; close: () => void }) {
+interface HarvestDialogProps {
+  blockKey: string;
+  name: string;
+  close: () => void;
+}
+
+function HarvestDialog({ blockKey, name, close }: HarvestDialogProps) {
   const farm = useFarm();
   const apply = useApply();
   const [who] = useWho();
@@ -85,7 +104,7 @@ function HarvestDialog({ season, close }: { season: Season; close: () => void })
         {
           key: newKey("harvest", farm),
           valid_from: textIn(form, "on"),
-          block: season.key,
+          block: blockKey,
           kind,
           yield_t_ha: numberOf(form, "yield_t_ha"),
           ends: kind === "harvest" && form.get("ends") === "on",
@@ -94,7 +113,7 @@ function HarvestDialog({ season, close }: { season: Season; close: () => void })
       ] as never,
     });
   return (
-    <FormDialog title={`Harvest · ${season.name}`} open close={close} store={store} label="Save harvest">
+    <FormDialog title={`Harvest · ${name}`} open close={close} store={store} label="Save harvest">
       {(refused) => (
         <>
           <Choice

@@ -23,6 +23,7 @@ export function FarmSeasonsPage() {
 
 function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | undefined }) {
   const units = useUnits();
+  const keep = useKeepAsOf();
   const crops = [...new Set(seasons.rows.map((r) => r.crop))];
   const most = Math.max(1, ...seasons.rows.map((r) => r.given_mm ?? 0));
   return (
@@ -50,7 +51,11 @@ function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | un
               href={`/api/seasons/table.csv${asOf ? `?as_of=${encodeURIComponent(asOf)}` : ""}`}
             >
               Download CSV
-            </a>
+            </a>{" "}
+            ·{" "}
+            <Link className="underline" to={keep("/closing")}>
+              Close the seasons
+            </Link>
           </p>
         </div>
         <aside className="self-start">

@@ -56,6 +56,10 @@ export function SeasonPage() {
             <Link className="underline" to={keep("/seasons")}>
               Compare with the other blocks
             </Link>
+            {" · "}
+            <Link className="underline" to={keep(`/block/${key}/closing`)}>
+              Close the season
+            </Link>
           </p>
         </div>
         <aside className="grid gap-5 self-start">

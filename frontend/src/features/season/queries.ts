@@ -1,8 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
 
 export type Season = Schemas["SeasonAccountContent"];
 export type FarmSeasons = Schemas["FarmSeasonsContent"];
+export type Closing = Schemas["ClosingContent"];
+export type FarmClosing = Schemas["FarmClosingContent"];
 export type SeasonRow = Schemas["SeasonRowOut"];
 
 /** A block's season, over the planting in the ground or one that is named ("" names the block's own crop). */
@@ -27,5 +29,37 @@ export function useFarmSeasons(asOf: string | undefined) {
     queryKey: ["season-account", "farm", asOf],
     queryFn: async () =>
       unwrap(await api.GET("/api/seasons", { params: { query: asOf ? { as_of: asOf } : {} } })),
+  });
+}
+
+/** How closing a block's season stands. */
+export function useClosing(key: string, asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["season-account", "closing", key, asOf],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/closing", {
+          params: { path: { key }, query: asOf ? { as_of: asOf } : {} },
+        }),
+      ),
+  });
+}
+
+/** How closing every block's season stands. */
+export function useFarmClosing(asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["season-account", "closing", asOf],
+    queryFn: async () =>
+      unwrap(await api.GET("/api/closing", { params: { query: asOf ? { as_of: asOf } : {} } })),
+  });
+}
+
+/** Enters a block's next planting; everything shown is read again. */
+export function useNextSeason(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: Schemas["NextSeasonIn"]) =>
+      unwrap(await api.POST("/api/blocks/{key}/next-season", { params: { path: { key } }, body })),
+    onSuccess: () => client.invalidateQueries(),
   });
 }
