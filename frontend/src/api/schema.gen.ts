@@ -2063,6 +2063,15 @@ export interface components {
             use: components["schemas"]["AccountLineOut"];
             /** Volume M3 */
             volume_m3: number;
+            /**
+             * Wet Hours
+             * @description hours of the upper soil with less than a tenth of air
+             */
+            wet_hours: number | null;
+            /** Wet Hours Depth Cm */
+            wet_hours_depth_cm: number | null;
+            /** Wet Hours Read */
+            wet_hours_read: number | null;
             /** Yield Share */
             yield_share: number | null;
             /** Yield Source */

@@ -7,6 +7,7 @@ from datetime import date
 from typing import Literal
 
 import numpy as np
+from pydantic import Field
 
 from embalse.core.crop.stages import STAGES
 from embalse.core.crop.yield_response import KY_SOURCE, yield_loss_fraction, yield_response_factor
@@ -24,19 +25,22 @@ from embalse.core.season.water_account import (
     stress_factor,
     water_account,
 )
+from embalse.core.season.wet_hours import UPPER_CM, WetHours, wet_hours
 from embalse.core.season.what_to_change import not_told, what_to_change
 from embalse.core.tables import crop_defaults
 from embalse.core.weather.effective_rain import effective_rain_mm
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.analysing import rain_of_block
-from embalse.services.advice.field_series import Field, dawn_depletion, field_at
+from embalse.services.advice.field_series import Field as FieldSeries
+from embalse.services.advice.field_series import dawn_depletion, field_at
 from embalse.services.advice.profile_page import read_by_stations
 from embalse.services.load.plantings import plantings_of
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say, say_all
 from embalse.services.readings import observations
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.readings.observations import hourly_water
 from embalse.services.season.allowed import AllowedOut, allowed_of
 from embalse.services.season.learned import lessons_of
 from embalse.services.season.money import money_of_sets
@@ -119,6 +123,9 @@ class AccountOut(Content):
     stress_days: int
     stress_mm: float
     over_full_days: int
+    wet_hours: int | None = Field(description="hours of the upper soil with less than a tenth of air")
+    wet_hours_read: int | None
+    wet_hours_depth_cm: float | None
     yield_share: float | None
     yield_source: str
     volume_m3: float
@@ -155,7 +162,7 @@ class SeasonAccountContent(Content):
 class Stand:
     """A block with its plantings, the one looked at, and its first and last day numbers so far."""
 
-    field: Field
+    field: FieldSeries
     planted: list[Planting]
     chosen: Planting | None
     span: tuple[int, int]
@@ -192,7 +199,7 @@ def stand_of(key: str, moment: str | None = None, planting: str | None = None) -
     return Stand(field, planted, chosen, (first, max(first, today)))
 
 
-def _first_reading_day(field: Field) -> int:
+def _first_reading_day(field: FieldSeries) -> int:
     oldest = readings_store.first_reading()
     today = times.local_day(field.now, field.zone)
     return today if oldest is None else times.local_day(oldest, field.zone) + 1
@@ -274,7 +281,7 @@ class Below:
     modelled: int
 
 
-def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
+def season_record(field: FieldSeries, span: tuple[int, int]) -> SeasonRecord:
     """A block's season between two day numbers as the account takes it; raises CoreError where no state is known."""
     first, last = span
     analysis = field.analysis
@@ -313,14 +320,14 @@ def season_record(field: Field, span: tuple[int, int]) -> SeasonRecord:
     )  # fmt: skip
 
 
-def _water_came(field: Field, span: tuple[int, int]) -> frozenset[int]:
+def _water_came(field: FieldSeries, span: tuple[int, int]) -> frozenset[int]:
     """Day numbers between whose dawn and the next water came; a pivot that turns elsewhere wets nothing here."""
     first, last = span
     sets = readings_store.sets(field.row.key, times.instant_of(first - 1, 0, field.zone), field.now)
     return observations.wet_days(field.rows, sets, (first - 1, last), field.zone, dry_spells=True)[field.row.key]
 
 
-def _below(field: Field, span: tuple[int, int]) -> Below:
+def _below(field: FieldSeries, span: tuple[int, int]) -> Below:
     """Water below the roots by day, the mean of the stations that tell it; by the block's model where it is kept."""
     first, last = span
     share = field.block.limits.wetted_fraction
@@ -348,12 +355,13 @@ def _line(one: Line) -> AccountLineOut:
     return AccountLineOut(mm=one.mm, error_mm=one.error_mm)
 
 
-def _account(field: Field, told: WaterAccount, chosen: Planting | None, span: tuple[int, int]) -> AccountOut:
+def _account(field: FieldSeries, told: WaterAccount, chosen: Planting | None, span: tuple[int, int]) -> AccountOut:
     defaults = crop_defaults(chosen.crop if chosen else field.block.crop)
     ky = yield_response_factor(defaults.crop) if defaults else None
     volume = told.irrigation.mm * M3_PER_MM_HA * field.row.area_ha
     brought = chosen.yield_t_ha if chosen else None
     first, last = (times.instant_of(d, 0, field.zone) for d in span)
+    wet = _wet_hours(field, (first, last))
     return AccountOut(
         days=told.days,
         irrigation=_line(told.irrigation),
@@ -371,12 +379,31 @@ def _account(field: Field, told: WaterAccount, chosen: Planting | None, span: tu
         stress_days=told.stress_days,
         stress_mm=told.stress_mm,
         over_full_days=told.over_full_days,
+        wet_hours=wet.wet_h if wet else None,
+        wet_hours_read=wet.read_h if wet else None,
+        wet_hours_depth_cm=wet.depth_cm if wet else None,
         yield_share=None if ky is None else 1 - yield_loss_fraction(ky, told.use_share),
         yield_source="" if ky is None else KY_SOURCE,
         volume_m3=volume,
         money=money_of_sets(field, (first, last)),
         kg_m3=None if brought is None or volume <= 0 else 1000 * brought * field.row.area_ha / volume,
     )
+
+
+def _wet_hours(field: FieldSeries, span: tuple[int, int]) -> WetHours | None:
+    """Of the station whose upper sensor saw most of them [s, UTC]; None where no sensor stands in the upper soil."""
+    found = []
+    for one in field.analysis.stations:
+        upper = [s for s in one.station.sensors if s.depth_cm <= UPPER_CM]
+        layers = {layer.depth_cm: layer for layer in one.layers}
+        _, theta = hourly_water(field.rows, upper, span)
+        found += [
+            wet_hours(theta[s.key], layers[s.depth_cm].theta_full, layers[s.depth_cm].theta_saturation, s.depth_cm)
+            for s in upper
+            if s.depth_cm in layers
+        ]
+    told = [one for one in found if one.read_h > 0]
+    return max(told, key=lambda one: one.wet_h, default=None)
 
 
 def _planting(one: Planting) -> PlantingOut:
@@ -421,7 +448,7 @@ def _days(record: SeasonRecord) -> list[SeasonDayOut]:
     ]
 
 
-def _by_stage(field: Field, record: SeasonRecord) -> list[StageAccountOut]:
+def _by_stage(field: FieldSeries, record: SeasonRecord) -> list[StageAccountOut]:
     """The account by stage of the crop, of the stages that have begun."""
     use = daily_use_mm(record)[0]
     stressed = stress_factor(record) < 1
@@ -444,7 +471,7 @@ def _by_stage(field: Field, record: SeasonRecord) -> list[StageAccountOut]:
     return found
 
 
-def _stages(field: Field, span: tuple[int, int]) -> list[StageSpanOut]:
+def _stages(field: FieldSeries, span: tuple[int, int]) -> list[StageSpanOut]:
     calendar = field.block.calendar
     if calendar is None:
         return []

@@ -49,6 +49,8 @@ def test_what_went_below_and_what_ran_off_are_found(demo: Settings, demo_data: P
     drained, _ = truth(demo_data, "norte-2/a", 0)
     assert leaking.account.below.mm == pytest.approx(0.4 * drained, abs=2 * leaking.account.below.error_mm)
     assert any("went below the roots" in words for words in leaking.change)
+    assert leaking.account.wet_hours is not None and leaking.account.wet_hours_depth_cm == 10
+    assert 0 <= leaking.account.wet_hours < leaking.account.wet_hours_read < 24 * leaking.account.days + 48
     sloping = season_account("ladera")
     assert sloping.account is not None and not sloping.account.closes and sloping.account.residual.mm > 100
     assert any("neither used, stored nor seen to pass" in words for words in sloping.change)

@@ -105,6 +105,15 @@ function Account({ season, units, query }: AccountProps) {
         {told.stress_days} {told.stress_days === 1 ? "day" : "days"} of stress (
         {show(told.stress_mm, "depth", units)} of use lost), {told.over_full_days} over full
       </p>
+      {told.wet_hours !== null && (
+        <p>
+          {told.wet_hours} h of the upper soil near saturation{" "}
+          <span className="secondary">
+            (at {show(told.wet_hours_depth_cm ?? 0, "soilDepth", units)}, of{" "}
+            {(told.wet_hours_read ?? 0).toLocaleString("en")} h read)
+          </span>
+        </p>
+      )}
       {season.allowed && <p>{season.allowed.words}.</p>}
       {told.yield_share !== null && (
         <p>

@@ -56,6 +56,9 @@ const SEASON: Season = {
     stress_days: 1,
     stress_mm: 2,
     over_full_days: 106,
+    wet_hours: 34,
+    wet_hours_read: 3216,
+    wet_hours_depth_cm: 10,
     yield_share: 0.98,
     yield_source: "FAO-33 Table 24",
     volume_m3: 21015,
@@ -109,6 +112,7 @@ describe("the season", () => {
     expect(account).toContain("−40 ± 64 mm");
     expect(account).toContain("2,788 in your currency");
     expect(account).toContain("1 day of stress");
+    expect(account).toContain("34 h of the upper soil near saturation (at 10 cm, of 3,216 h read)");
     expect(account).toContain("most of it in June");
     expect(account).toContain("46 of 134 days");
     expect(screen.getByRole("img", { name: /The season of Hoya/ })).toBeTruthy();
