@@ -12,6 +12,7 @@ from embalse.api.schemas import AsOfQuery, BlockPath
 from embalse.api.signing import check_kinds
 from embalse.services.advice.kept_round import kept_answer
 from embalse.services.advice.what_was_said import SaidThenContent, said_then
+from embalse.services.schema.base import Day
 from embalse.services.season.account import SeasonAccountContent, season_account
 from embalse.services.season.closing import (
     ClosingContent,
@@ -23,6 +24,7 @@ from embalse.services.season.closing import (
 from embalse.services.season.closing import start_next as start_next_season
 from embalse.services.season.farm_seasons import FarmSeasonsContent, farm_seasons, seasons_csv
 from embalse.services.season.table import account_csv
+from embalse.services.season.water_used import WaterUsedContent, water_used, water_used_csv
 
 seasons_api = APIBlueprint("seasons", __name__, url_prefix="/api")
 _making = threading.Lock()
@@ -32,6 +34,13 @@ class SeasonQuery(AsOfQuery):
     """A moment, and a planting of the block."""
 
     planting: Annotated[str, Field(max_length=80)] | None = None
+
+
+class WaterUsedQuery(AsOfQuery):
+    """A moment, and the first and last day of a time; this year so far where they are not given."""
+
+    first: Day | None = None
+    last: Day | None = None
 
 
 @seasons_api.get(
@@ -81,6 +90,18 @@ def seasons(query: AsOfQuery) -> Response:
     """Every planting's water, and the farm's account of what stands."""
     moment = checked_moment(query.as_of)
     return as_json(kept_answer("seasons", moment, _making, lambda: farm_seasons(moment)))
+
+
+@seasons_api.get("/water-used", responses={"200": WaterUsedContent, **FAULTS}, operation_id="waterUsed")
+def used(query: WaterUsedQuery) -> Response:
+    """Water used between two days: meters, blocks, and how it was worked out."""
+    return answer(water_used(checked_moment(query.as_of), query.first, query.last))
+
+
+@seasons_api.get("/water-used/table.csv", responses={"200": None, **FAULTS}, operation_id="waterUsedTable")
+def used_table(query: WaterUsedQuery) -> Response:
+    """The blocks of the same report as a table."""
+    return as_table(water_used_csv(checked_moment(query.as_of), query.first, query.last), "water-used.csv")
 
 
 @seasons_api.get("/seasons/table.csv", responses={"200": None, **FAULTS}, operation_id="farmSeasonsTable")

@@ -14,6 +14,7 @@ COMMANDS: Final[dict[str, tuple[str, str]]] = {
     "apply": ("farm:apply", "Create or update the farm from a JSON document."),
     "audit": ("auditing:audit_command", "Say where the water of a block's sets went."),
     "season": ("seasons:season_command", "Add up the water of a block's season."),
+    "water-used": ("seasons:water_used_command", "Account for the water used between two days."),
     "closing": ("seasons:closing_command", "Tell how closing each season stands."),
     "plantings": ("seasons:plantings_command", "List what was planted where and when."),
     "backup": ("keeping:backup", "Copy the database; readers and writers go on."),

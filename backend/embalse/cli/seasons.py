@@ -1,5 +1,7 @@
 """Seasons on the command line: a block's water account, and the plantings of the farm."""
 
+from datetime import datetime
+
 import click
 
 from embalse.cli.common import complains, opened
@@ -9,6 +11,7 @@ from embalse.services.season.account import SeasonAccountContent, season_account
 from embalse.services.season.closing import closing_content, farm_closing
 from embalse.services.season.farm_seasons import farm_seasons, seasons_csv
 from embalse.services.season.table import account_csv, account_rows, farm_plantings
+from embalse.services.season.water_used import say_water_used, water_used, water_used_csv
 
 
 @click.command("season")
@@ -98,6 +101,31 @@ def closing_command(settings: Settings, block: str | None, as_of: str | None, as
         click.echo(lesson.words)
     if content.proposal is not None:
         click.echo(f"next: {content.proposal.crop} from {content.proposal.first_day}: {content.proposal.why}")
+
+
+@click.command("water-used")
+@click.option("--first", type=click.DateTime(["%Y-%m-%d"]), help="First day; 1 January if absent.")
+@click.option("--last", type=click.DateTime(["%Y-%m-%d"]), help="Last day; today if absent.")
+@click.option("--as-of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option("--json", "how", flag_value="json", help="Print everything as JSON.")
+@click.option("--csv", "how", flag_value="csv", help="Print the blocks as CSV.")
+@click.pass_obj
+@complains
+def water_used_command(
+    settings: Settings, first: datetime | None, last: datetime | None, as_of: str | None, how: str | None
+) -> None:
+    """Account for the water used between two days: meter readings, blocks, and the method."""
+    opened(settings)
+    days = first.date() if first else None, last.date() if last else None
+    if how == "csv":
+        click.echo(water_used_csv(as_of, *days), nl=False)
+        return
+    told = water_used(as_of, *days)
+    if how == "json":
+        click.echo(told.model_dump_json(indent=2))
+        return
+    for line in say_water_used(told):
+        click.echo(line)
 
 
 @click.command("plantings")

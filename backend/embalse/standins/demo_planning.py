@@ -19,6 +19,9 @@ BAJO_SHORT: Final = ("2026-07-12", 10.25)
 """The night Bajo's set lost its pressure, and the hours it was planned for."""
 NORTE_2_FAILED: Final = "2026-07-13"
 WHO: Final = "Inés"
+METER_BEFORE_M3: Final = 412_360.0
+METER_MORE: Final = 1.02
+"""What the north well's meter showed before the season, and how much more it counts than the sets add up to."""
 
 
 def water_parts(season: Season) -> Document:
@@ -27,11 +30,27 @@ def water_parts(season: Season) -> Document:
         "water_rules": _rules(),
         "block_shifts": _shifts(),
         "work_hours": _people(),
+        "meter_readings": _meter(season),
         "set_groups": [
             {"key": "almonds", "name": "Almonds by the north well", "blocks": ["norte-1", "norte-2"], "start": "20:30",
              "minutes": 300.0, "delay_min": 1.0, "note": "the old programme of both"}
         ],
     }  # fmt: skip
+
+
+def _meter(season: Season) -> list[Document]:
+    """The north well's meter as it was read on the first of each month: 2 % more than the sets add up to."""
+    found = []
+    for month in range(3, 8):
+        at = datetime(2026, month, 1, 8, tzinfo=ZONE)
+        given = sum(
+            s["gross_mm"] * 10 * AREA_HA[s["block"]]
+            for s in season.sets
+            if SUPPLY_OF.get(s["block"]) == "pozo" and datetime.fromisoformat(s["start"]) < at
+        )
+        found.append({"key": f"pozo-{at:%Y%m}", "supply": "pozo", "at": f"{at:%Y-%m-%dT%H:%M}",
+                      "meter_m3": round(METER_BEFORE_M3 + METER_MORE * given, 1), "who": WHO})  # fmt: skip
+    return found
 
 
 def _rules() -> list[Document]:

@@ -153,6 +153,8 @@ OPERATIONS = [
     "farmSeasons",
     "farmSeasonsTable",
     "farmClosing",
+    "waterUsed",
+    "waterUsedTable",
     "closing",
     "nextSeason",
     "saidThen",

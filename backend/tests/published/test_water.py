@@ -128,13 +128,15 @@ def test_written_quantities_are_the_librarys(units: Units) -> None:
         "size": "mm", "flow": "liter/hour", "spacing": "m", "length": "m", "tension": "kPa", "supplyFlow": "m**3/hour",
         "inflow": "liter/second", "volume": "m**3", "density": "g/cm**3", "temperature": "degC",
         "temperatureStep": "delta_degC", "heat": "delta_degC", "front": "cm/hour", "windSpeed": "m/second", "pressure": "bar", "perVolume": "1/m**3",
+        "yield": "metric_ton/hectare", "waterYield": "kg/m**3",
     }  # fmt: skip
     spelled = {
         "in": "inch", "ac": "acre", "in/h": "inch/hour", "in/day": "inch/day", "gph": "gallon/hour", "ft": "foot",
         "cb": "centibar", "gpm": "gallon/minute", "gal": "gallon", "lb/ft³": "pound/foot**3", "°F": "degF",
         "°F d": "delta_degF", "mph": "mile/hour", "°C": "degC", "°C d": "delta_degC", "m³/h": "m**3/hour", "ha": "hectare",
         "L/h": "liter/hour", "L/s": "liter/second", "m³": "m**3", "g/cm³": "g/cm**3", "mm/h": "mm/hour", "cm/h": "cm/hour",
-        "m/s": "m/second", "1,000 gal": "1/kilogallon",
+        "m/s": "m/second", "1,000 gal": "1/kilogallon", "t/ha": "metric_ton/hectare", "ton/ac": "US_ton/acre", "kg/m³": "kg/m**3",
+        "lb/1,000 gal": "pound/kilogallon",
     }  # fmt: skip
     for name, written in QUANTITIES.items():
         if name == "waterContent":

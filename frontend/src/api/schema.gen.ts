@@ -1952,6 +1952,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/water-used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Water used between two days: meters, blocks, and how it was worked out. */
+        get: operations["waterUsed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/water-used/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blocks of the same report as a table. */
+        get: operations["waterUsedTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weather": {
         parameters: {
             query?: never;
@@ -3353,6 +3387,32 @@ export interface components {
              * @default null
              */
             withdrawn?: string | null;
+        };
+        /**
+         * BlockUsedOut
+         * @description A block's water in the time.
+         */
+        BlockUsedOut: {
+            /** Area Ha */
+            area_ha: number;
+            /** Crops */
+            crops: string[];
+            /** Depth Mm */
+            depth_mm: number;
+            /** Key */
+            key: string;
+            /** Measured M3 */
+            measured_m3: number;
+            /** Measured Sets */
+            measured_sets: number;
+            /** Name */
+            name: string;
+            /** Sets */
+            sets: number;
+            /** Supply */
+            supply: string;
+            /** Volume M3 */
+            volume_m3: number;
         };
         /**
          * BlockWaterOut
@@ -4868,6 +4928,11 @@ export interface components {
              * @default []
              */
             mark_choices?: components["schemas"]["MarkChoicePart"][];
+            /**
+             * Meter Readings
+             * @default []
+             */
+            meter_readings?: components["schemas"]["MeterReadingPart"][];
             /**
              * Orders
              * @default []
@@ -6994,6 +7059,59 @@ export interface components {
             read_out_by: string;
             /** Words */
             words: string;
+        };
+        /**
+         * MeterOut
+         * @description A supply's meter over the time: two readings, what it counted, and what the sets between them add up to [m³].
+         */
+        MeterOut: {
+            /** Agrees */
+            agrees: boolean;
+            /** Counted M3 */
+            counted_m3: number;
+            /** First At */
+            first_at: string;
+            /** First M3 */
+            first_m3: number;
+            /** Last At */
+            last_at: string;
+            /** Last M3 */
+            last_m3: number;
+            /** On Record M3 */
+            on_record_m3: number;
+        };
+        /**
+         * MeterReadingPart
+         * @description What the water meter of a supply showed at a moment.
+         */
+        MeterReadingPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Key */
+            key: string;
+            /** Meter M3 */
+            meter_m3: number;
+            /**
+             * New Meter
+             * @description the meter was changed or turned over: it counts from here
+             * @default false
+             */
+            new_meter?: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Supply */
+            supply: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
         };
         /**
          * ModelWorked
@@ -11072,6 +11190,25 @@ export interface components {
             tariffs?: components["schemas"]["TariffPart"][];
         };
         /**
+         * SupplyUsedOut
+         * @description A supply's water in the time.
+         */
+        SupplyUsedOut: {
+            /** Allowed M3 */
+            allowed_m3: number | null;
+            /** Allowed Until */
+            allowed_until: string | null;
+            /** Key */
+            key: string;
+            meter: components["schemas"]["MeterOut"] | null;
+            /** Name */
+            name: string;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Words */
+            words: string[];
+        };
+        /**
          * SuspicionOut
          * @description Two depths suspected to be wired the wrong way round.
          */
@@ -12098,6 +12235,30 @@ export interface components {
             trouble: string;
             /** Valves */
             valves: string[];
+        };
+        /**
+         * WaterUsedContent
+         * @description Water used between two days, both counted.
+         */
+        WaterUsedContent: {
+            /** Area Ha */
+            area_ha: number;
+            /** As Of */
+            as_of: string;
+            /** Blocks */
+            blocks: components["schemas"]["BlockUsedOut"][];
+            /** Farm */
+            farm: string;
+            /** First Day */
+            first_day: string;
+            /** Last Day */
+            last_day: string;
+            /** Method */
+            method: string[];
+            /** Supplies */
+            supplies: components["schemas"]["SupplyUsedOut"][];
+            /** Volume M3 */
+            volume_m3: number;
         };
         /**
          * WayOut
@@ -24239,6 +24400,196 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WaterContent"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    waterUsed: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                first?: string | null;
+                last?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaterUsedContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    waterUsedTable: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                first?: string | null;
+                last?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -38,6 +38,10 @@ export const router = createBrowserRouter([
         }),
       },
       {
+        path: "water-used",
+        lazy: async () => ({ Component: (await import("../features/season/WaterUsedPage")).WaterUsedPage }),
+      },
+      {
         path: "seasons",
         lazy: async () => ({
           Component: (await import("../features/season/FarmSeasonsPage")).FarmSeasonsPage,

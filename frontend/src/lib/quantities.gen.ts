@@ -88,6 +88,14 @@ export const QUANTITIES = {
     metric: { unit: "m³", factor: 1, decimals: 3, offset: 0 },
     us: { unit: "1,000 gal", factor: 3.785411784, decimals: 3, offset: 0 },
   },
+  yield: {
+    metric: { unit: "t/ha", factor: 1, decimals: 1, offset: 0 },
+    us: { unit: "ton/ac", factor: 0.44608956080985224, decimals: 2, offset: 0 },
+  },
+  waterYield: {
+    metric: { unit: "kg/m³", factor: 1, decimals: 2, offset: 0 },
+    us: { unit: "lb/1,000 gal", factor: 8.34540445201933, decimals: 1, offset: 0 },
+  },
   windSpeed: {
     metric: { unit: "m/s", factor: 1, decimals: 1, offset: 0 },
     us: { unit: "mph", factor: 2.236936292054402, decimals: 1, offset: 0 },

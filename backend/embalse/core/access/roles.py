@@ -42,6 +42,7 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "logger_memories": "field hand",
     "bench_readings": "field hand",
     "harvests": "field hand",
+    "meter_readings": "field hand",
     "running sets": "field hand",
     "eto": "agronomist",
     "forecasts": "agronomist",

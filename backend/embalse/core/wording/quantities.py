@@ -12,6 +12,8 @@ M2_PER_ACRE: Final = 4046.8564224  # exact, international acre
 LITRES_PER_US_GALLON: Final = 3.785411784  # exact
 GPM_PER_M3_H: Final = 1000.0 / 60.0 / LITRES_PER_US_GALLON  # US gallons a minute
 PSI_PER_BAR: Final = 14.503773773022  # pounds-force a square inch
+TON_AC_PER_T_HA: Final = 1000 / (907.18474 * M2_PER_HECTARE / M2_PER_ACRE)
+LB_1000_GAL_PER_KG_M3: Final = LITRES_PER_US_GALLON / 0.45359237
 LB_FT3_PER_G_CM3: Final = 62.42796057614461  # pounds a cubic foot
 
 
@@ -60,13 +62,15 @@ QUANTITIES: Final[dict[str, Written]] = {
     "front": Written(Quantity("cm/h", 1, 1), Quantity("in/h", 10 / MM_PER_INCH, 1)),
     "pressure": Written(Quantity("bar", 1, 1), Quantity("psi", PSI_PER_BAR, 0)),
     "perVolume": Written(Quantity("m³", 1, 3), Quantity("1,000 gal", LITRES_PER_US_GALLON, 3)),
+    "yield": Written(Quantity("t/ha", 1, 1), Quantity("ton/ac", TON_AC_PER_T_HA, 2)),
+    "waterYield": Written(Quantity("kg/m³", 1, 2), Quantity("lb/1,000 gal", LB_1000_GAL_PER_KG_M3, 1)),
     "windSpeed": Written(Quantity("m/s", 1, 1), Quantity("mph", 3600 / 1609.344, 1)),
 }
 """Every quantity by the name the front end knows it by; its table of factors is generated from this one."""
 
 SUFFIXES: Final[tuple[tuple[str, str], ...]] = (
     ("mm_d", "use"), ("mm_h", "rate"), ("cm_h", "front"), ("g_cm3", "density"), ("m3_h", "supplyFlow"),
-    ("m_s", "windSpeed"),
+    ("m_s", "windSpeed"), ("t_ha", "yield"), ("kg_m3", "waterYield"),
     ("l_h", "flow"), ("l_s", "inflow"), ("m3", "volume"), ("mm", "depth"), ("cm", "soilDepth"), ("ha", "area"),
     ("kpa", "tension"), ("theta", "waterContent"), ("c_d", "heat"), ("step_c", "temperatureStep"), ("c", "temperature"),
     ("size", "size"), ("m", "length"),

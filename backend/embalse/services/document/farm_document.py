@@ -34,7 +34,7 @@ from embalse.services.schema.records import (
     VisitPart,
 )
 from embalse.services.schema.refused import DocumentErrors, PathError
-from embalse.services.schema.season import HarvestPart, PlantingPart
+from embalse.services.schema.season import HarvestPart, MeterReadingPart, PlantingPart
 from embalse.services.schema.soil_water import (
     ChosenPart,
     FruitSamplePart,
@@ -91,7 +91,7 @@ RECORD_LISTS = (
     "forecasts", "block_rules", "dry_windows", "orders", "water_rules", "block_shifts", "work_hours", "set_groups",
     "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits", "sensor_findings",
     "zone_acceptances", "stages_seen", "rain_notes", "depth_schemes", "logger_memories", "air_limits", "comparisons",
-    "bench_readings", "plantings", "harvests",
+    "bench_readings", "plantings", "harvests", "meter_readings",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -150,6 +150,7 @@ class FarmDocument(Part):
     bench_readings: list[BenchReadingPart] = []
     plantings: list[PlantingPart] = []
     harvests: list[HarvestPart] = []
+    meter_readings: list[MeterReadingPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:

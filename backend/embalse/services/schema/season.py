@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, StringConstraints, model_validator
 
 from embalse.core.crop.crop_library import CROP_ENTRIES
-from embalse.services.schema.base import Key, Name, Note, Number, Positive, wrong
+from embalse.services.schema.base import Key, Name, Note, Number, Part, Positive, RecordKey, When, Who, wrong
 from embalse.services.schema.soil_water import ChosenPart
 
 Tonnes = Annotated[Number, Field(ge=0, le=500)]
@@ -33,6 +33,18 @@ class PlantingPart(ChosenPart):
             if not low <= value <= high:
                 raise wrong(f"must lie between {low:g} and {high:g} {unit}".rstrip(), f"crop_values.{name}")
         return self
+
+
+class MeterReadingPart(Part):
+    """What the water meter of a supply showed at a moment."""
+
+    key: RecordKey
+    supply: Key
+    at: When
+    meter_m3: Annotated[Number, Field(ge=0)]
+    new_meter: bool = Field(False, description="the meter was changed or turned over: it counts from here")
+    who: Who = ""
+    note: Note = ""
 
 
 class HarvestPart(ChosenPart):

@@ -100,6 +100,7 @@ const KINDS: Record<string, string> = {
   bench_readings: "bench readings",
   plantings: "planting",
   harvests: "harvest",
+  meter_readings: "meter reading",
   spots: "candidate spot",
   procedure_runs: "guided steps",
   channel_checks: "channel check",

@@ -1,3 +1,5 @@
+import { show, type UnitSystem } from "../../lib/units";
+
 /** Lines of a water account, mm or m³ alike; ``below`` is null where no sensor tells it. */
 export interface LinesOf<Value> {
   irrigation: Value;
@@ -46,3 +48,7 @@ export function AccountLines<Value>({ told, number, words, left }: AccountLinesP
 
 /** How the first day of a planting is told. */
 export const begun = (begins: "leaf-out" | "planting") => (begins === "planting" ? "planted" : begins);
+
+/** A volume with its thousands apart: a farm's has six figures. */
+export const cubic = (m3: number, units: UnitSystem, unit = true) =>
+  show(m3, "volume", units, unit).replace(/\d{4,}/, (digits) => Number(digits).toLocaleString("en"));

@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { FormDialog, textIn } from "../../app/FormDialog";
-import { useFarm } from "../../app/farm";
+import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
+import { quantity, toServer, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { CropField } from "../setup/CropField";
@@ -35,15 +36,16 @@ export function AddHarvest({ blockKey, name }: { blockKey: string; name: string 
   );
 }
 
-const numberOf = (form: FormData, name: string) => {
+const yieldOf = (form: FormData, name: string, units: UnitSystem) => {
   const text = textIn(form, name).replace(",", ".");
-  return text === "" ? null : Number(text);
+  return text === "" ? null : toServer(Number(text), "yield", units);
 };
 
 function PlantingDialog({ season, close }: { season: Season; close: () => void }) {
   const farm = useFarm();
   const apply = useApply();
   const [who] = useWho();
+  const units = useUnits();
   const [crop, setCrop] = useState(season.crop);
   const store = (form: FormData) =>
     apply.mutateAsync({
@@ -55,7 +57,7 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
           crop: crop.trim(),
           variety: textIn(form, "variety"),
           purpose: textIn(form, "purpose"),
-          yield_aim_t_ha: numberOf(form, "yield_aim_t_ha"),
+          yield_aim_t_ha: yieldOf(form, "yield_aim_t_ha", units),
           who,
         },
       ] as never,
@@ -76,7 +78,7 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
             error={refused.valid_from}
           />
           <Field
-            label="Yield aimed at, t/ha"
+            label={`Yield aimed at, ${quantity("yield", units).unit}`}
             name="yield_aim_t_ha"
             inputMode="decimal"
             error={refused.yield_aim_t_ha}
@@ -97,6 +99,7 @@ function HarvestDialog({ blockKey, name, close }: HarvestDialogProps) {
   const farm = useFarm();
   const apply = useApply();
   const [who] = useWho();
+  const units = useUnits();
   const [kind, setKind] = useState("harvest");
   const store = (form: FormData) =>
     apply.mutateAsync({
@@ -106,7 +109,7 @@ function HarvestDialog({ blockKey, name, close }: HarvestDialogProps) {
           valid_from: textIn(form, "on"),
           block: blockKey,
           kind,
-          yield_t_ha: numberOf(form, "yield_t_ha"),
+          yield_t_ha: yieldOf(form, "yield_t_ha", units),
           ends: kind === "harvest" && form.get("ends") === "on",
           who,
         },
@@ -132,7 +135,12 @@ function HarvestDialog({ blockKey, name, close }: HarvestDialogProps) {
             defaultValue={momentOf(farm).slice(0, 10)}
             error={refused.valid_from}
           />
-          <Field label="Yield, t/ha" name="yield_t_ha" inputMode="decimal" error={refused.yield_t_ha} />
+          <Field
+            label={`Yield, ${quantity("yield", units).unit}`}
+            name="yield_t_ha"
+            inputMode="decimal"
+            error={refused.yield_t_ha}
+          />
           {kind === "harvest" && (
             <label className="flex items-center gap-2">
               <input type="checkbox" name="ends" className="accent-deep" /> nothing stands afterwards: bare

@@ -3,14 +3,10 @@ import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
-import { AccountLines, begun } from "./AccountLines";
+import { AccountLines, begun, cubic } from "./AccountLines";
 import { type FarmSeasons, type SeasonRow, useFarmSeasons } from "./queries";
 
 const date = (day: string) => `${dayMonth(wall(`${day}T00:00`))} ${day.slice(0, 4)}`;
-
-/** A volume with its thousands apart: a farm's has six figures. */
-const cubic = (m3: number, units: UnitSystem, unit = true) =>
-  show(m3, "volume", units, unit).replace(/\d{4,}/, (digits) => Number(digits).toLocaleString("en"));
 
 /** Every planting's water beside the others, by crop and variety, and the farm's account. */
 export function FarmSeasonsPage() {
@@ -52,6 +48,10 @@ function TheSeasons({ seasons, asOf }: { seasons: FarmSeasons; asOf: string | un
             >
               Download CSV
             </a>{" "}
+            ·{" "}
+            <Link className="underline" to={keep("/water-used")}>
+              Report of the water used
+            </Link>{" "}
             ·{" "}
             <Link className="underline" to={keep("/closing")}>
               Close the seasons
@@ -120,8 +120,8 @@ function outcome(row: SeasonRow, units: UnitSystem): string {
     `${row.stress_days} ${row.stress_days === 1 ? "day" : "days"} of stress`,
     `${show(row.residual_mm ?? 0, "depth", units, false)} ± ${show(row.error_mm ?? 0, "depth", units)} not accounted for`,
   ];
-  if (row.yield_t_ha !== null) parts.push(`${row.yield_t_ha} t/ha`);
-  if (row.kg_m3 !== null) parts.push(`${row.kg_m3.toFixed(2)} kg a m³`);
+  if (row.yield_t_ha !== null) parts.push(show(row.yield_t_ha, "yield", units));
+  if (row.kg_m3 !== null) parts.push(show(row.kg_m3, "waterYield", units));
   return parts.join(" · ");
 }
 

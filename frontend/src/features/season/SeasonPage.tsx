@@ -99,7 +99,7 @@ function Account({ season, units, query }: AccountProps) {
       <p className="mt-3">
         {show(told.volume_m3, "volume", units)}
         {told.money !== null && ` · ${Math.round(told.money).toLocaleString("en")} in your currency`}
-        {told.kg_m3 !== null && ` · ${told.kg_m3.toFixed(2)} kg a m³`}
+        {told.kg_m3 !== null && ` · ${show(told.kg_m3, "waterYield", units)}`}
       </p>
       <p>
         {told.stress_days} {told.stress_days === 1 ? "day" : "days"} of stress (
@@ -196,6 +196,7 @@ interface PlantingsProps {
 
 /** What was planted here, one after another, with what it brought. */
 function Plantings({ season, chosen, choose, past }: PlantingsProps) {
+  const units = useUnits();
   const shown = chosen ?? season.plantings.filter((p) => p.first_day <= season.as_of).at(-1)?.key;
   return (
     <section aria-label="Plantings">
@@ -211,8 +212,8 @@ function Plantings({ season, chosen, choose, past }: PlantingsProps) {
               </b>
               : {begun(p.begins)} {date(p.first_day)}
               {p.last_day && `, harvested ${date(p.last_day)}`}
-              {p.yield_t_ha !== null && `, ${p.yield_t_ha} t/ha`}
-              {p.yield_aim_t_ha !== null && ` of ${p.yield_aim_t_ha} aimed at`}
+              {p.yield_t_ha !== null && `, ${show(p.yield_t_ha, "yield", units)}`}
+              {p.yield_aim_t_ha !== null && ` of ${show(p.yield_aim_t_ha, "yield", units, false)} aimed at`}
             </p>
             {p.cuttings.length > 0 && <p className="secondary">cut {p.cuttings.map(date).join(", ")}</p>}
             {p.key !== shown && p.first_day <= season.as_of && (

@@ -1,10 +1,11 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
 
 export type Season = Schemas["SeasonAccountContent"];
 export type FarmSeasons = Schemas["FarmSeasonsContent"];
 export type Closing = Schemas["ClosingContent"];
 export type FarmClosing = Schemas["FarmClosingContent"];
+export type WaterUsed = Schemas["WaterUsedContent"];
 export type SeasonRow = Schemas["SeasonRowOut"];
 
 /** A block's season, over the planting in the ground or one that is named ("" names the block's own crop). */
@@ -61,5 +62,15 @@ export function useNextSeason(key: string) {
     mutationFn: async (body: Schemas["NextSeasonIn"]) =>
       unwrap(await api.POST("/api/blocks/{key}/next-season", { params: { path: { key } }, body })),
     onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+/** Water used between two days; this year so far where they are empty. */
+export function useWaterUsed(asOf: string | undefined, first: string, last: string) {
+  const query = { ...(asOf ? { as_of: asOf } : {}), ...(first ? { first } : {}), ...(last ? { last } : {}) };
+  return useQuery({
+    queryKey: ["water-used", query],
+    placeholderData: keepPreviousData,
+    queryFn: async () => unwrap(await api.GET("/api/water-used", { params: { query } })),
   });
 }

@@ -255,7 +255,7 @@ describe("the farm's seasons", () => {
     const almonds = await screen.findByRole("region", { name: "almond" });
     expect(almonds.textContent).toContain("below the roots not told");
     expect(almonds.textContent).toContain("1 day of stress");
-    expect(almonds.textContent).toContain("2.4 t/ha · 0.51 kg a m³");
+    expect(almonds.textContent).toContain("2.4 t/ha · 0.51 kg/m³");
     expect(screen.getByRole("region", { name: "barley" }).textContent).toContain(
       "No account because nothing was read.",
     );
