@@ -3130,6 +3130,8 @@ export interface components {
         /**
          * BlockRulesPart
          * @description How a block is irrigated, from a day on; the latest of all stages and the latest of its stage hold, whole.
+         *
+         *     Rules for a variety hold while it stands, before those for all varieties.
          */
         BlockRulesPart: {
             /** Block */
@@ -3287,6 +3289,12 @@ export interface components {
              * Format: date
              */
             valid_from: string;
+            /**
+             * Variety
+             * @description of the planting they are for; empty for all
+             * @default
+             */
+            variety?: string;
             /**
              * Who
              * @default
@@ -8982,6 +8990,11 @@ export interface components {
              * @default null
              */
             valid_from?: string | null;
+            /**
+             * Variety
+             * @default
+             */
+            variety?: string;
         };
         /**
          * RulesOut
@@ -9068,6 +9081,11 @@ export interface components {
              * @default null
              */
             trunk_growth_mm_d: number | null;
+            /**
+             * Variety
+             * @default
+             */
+            variety: string;
             /** Who */
             who: string;
         };
@@ -10834,6 +10852,8 @@ export interface components {
             seen: components["schemas"]["SeenOut"][];
             /** Stage */
             stage: string | null;
+            /** Variety */
+            variety: string;
             /** Window */
             window: string;
             /** Window State */

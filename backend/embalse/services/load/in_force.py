@@ -126,11 +126,13 @@ def _curve(
 def block_rules(row: BlockRow, rows: FarmRows, at: Moment, stage: str | None) -> BlockRules:
     """A block's rules in force at an instant [s, UTC]: the latest of its stage, else the latest of all stages.
 
-    Rules for a stage by the trade's name hold from the day it was seen until the next one is.
+    Rules for a stage by the trade's name hold from the day it was seen until the next one is. Those for the variety in
+    the ground come before those for all varieties, stage by stage; those for another one do not hold.
     """
     found = in_force(_bodies(rows, "block_rules", "block", row.key), at)
     seen = [name.name for name, _ in stages_seen(row, rows, at)][-1:]
-    mine = next((m for s in (*seen, stage, "") if (m := [b for b in found if b["stage"] == (s or "")])), [])
+    wanted = [(s or "", v) for s in (*seen, stage, "") for v in dict.fromkeys((row.variety, ""))]
+    mine = next((m for w in wanted if (m := [b for b in found if (b["stage"], b.get("variety", "")) == w])), [])
     return BlockRulesPart.model_validate(mine[-1]).rules() if mine else NO_RULES
 
 

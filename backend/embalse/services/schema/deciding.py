@@ -46,11 +46,17 @@ class ForecastPart(Part):
 
 
 class BlockRulesPart(ChosenPart):
-    """How a block is irrigated, from a day on; the latest of all stages and the latest of its stage hold, whole."""
+    """How a block is irrigated, from a day on; the latest of all stages and the latest of its stage hold, whole.
+
+    Rules for a variety hold while it stands, before those for all varieties.
+    """
 
     block: Key
     stage: Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)] = Field(
         "", description="initial, development, mid, late, or a stage by the trade's name; empty for all"
+    )
+    variety: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = Field(
+        "", description="of the planting they are for; empty for all"
     )
     trigger: TriggerKind = "root zone"
     tension_kpa: Positive | None = None

@@ -44,6 +44,7 @@ class StagesContent(Content):
     block: str
     name: str
     crop: str
+    variety: str
     stage: str | None
     names: list[StageNameOut]
     seen: list[SeenOut]
@@ -64,6 +65,7 @@ def stages_content(key: str, moment: str | None = None) -> StagesContent:
         block=key,
         name=row.name,
         crop=row.crop,
+        variety=row.variety,
         stage=block.stage,
         names=[
             StageNameOut(name=n.name, stage=n.stage, begins=n.begins, source=n.source) for n in stage_names(row.crop)

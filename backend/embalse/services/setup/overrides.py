@@ -31,6 +31,7 @@ class RulesIn(Entry):
     """Rules as they are to hold; what is left out is not asked for."""
 
     stage: Annotated[str, StringConstraints(max_length=60, strip_whitespace=True)] = ""
+    variety: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
     valid_from: Day | None = None
     trigger: TriggerKind = "root zone"
     tension_kpa: Number | None = None
@@ -90,6 +91,7 @@ class RulesOut(Content):
 
     key: str
     stage: str
+    variety: str = ""
     trigger: TriggerKind
     tension_kpa: float | None
     tension_to_cm: float | None
@@ -170,7 +172,7 @@ def rules_content(key: str, moment: str | None = None) -> RulesContent:
         bodies = [json.loads(r.body) for r in record_store.records(kind, key)]
         return in_force(bodies, (now, farm.time_zone))
 
-    latest = {b["stage"]: b for b in hold("block_rules")}
+    latest = {(b["stage"], b.get("variety", "")): b for b in hold("block_rules")}
     return RulesContent(
         key=key,
         name=row.name,

@@ -23,6 +23,7 @@ from embalse.services.intake.import_plan import ImportPlan, PlanColumn
 from embalse.services.intake.imports import run_import
 from embalse.services.intake.weather_import import import_forecast, import_weather
 from embalse.services.load import clock
+from embalse.services.load.blocks import core_blocks
 from embalse.services.schema.refused import DocumentErrors
 from embalse.services.setup import overrides
 from embalse.store import farm as farm_store
@@ -141,6 +142,28 @@ def test_rules_hold_from_the_day_they_are_entered_by_stage(farm: Settings) -> No
     window = {"what": "cutting", "dry_by": "2026-07-20", "until": "2026-07-18"}
     with pytest.raises(DocumentErrors, match="before the day"):
         overrides.add_window("one", overrides.WindowIn.model_validate(window))
+
+
+def test_rules_for_a_variety_hold_while_it_stands(farm: Settings, plain: dict[str, Any]) -> None:
+    """Stage by stage, its own before those for all; another variety's never."""
+    held(farm)
+    put({"embalse": 1, "blocks": [{**plain["blocks"][0], "planting_date": "2026-05-01", "variety": "early"}]})
+
+    def share() -> float:
+        return core_blocks(farm_store.farm_rows(), clock.farm_now(clock.the_farm()))[0].rules.fill_share
+
+    overrides.set_rules("one", overrides.RulesIn(fill_share=0.9))
+    overrides.set_rules("one", overrides.RulesIn(fill_share=0.5, variety="late"))
+    assert share() == 0.9
+    overrides.set_rules("one", overrides.RulesIn(fill_share=0.8, variety="early"))
+    assert share() == 0.8
+    overrides.set_rules("one", overrides.RulesIn(fill_share=0.7, stage="mid"))
+    assert share() == 0.7
+    overrides.set_rules("one", overrides.RulesIn(fill_share=0.6, stage="mid", variety="early"))
+    assert share() == 0.6 and len(overrides.rules_content("one").rules) == 5
+    put({"embalse": 1, "plantings": [{"key": "p", "valid_from": "2026-07-14", "block": "one", "crop": "tomato",
+                                      "variety": "late"}]})  # fmt: skip
+    assert share() == 0.5
 
 
 HOURS = "at,t_c,rh_pct,wind_m_s,radiation_w_m2,rain_mm\n" + "\n".join(

@@ -44,7 +44,7 @@ export function Rules({ blockKey, asOf, today }: RulesProps) {
       )}
       {rules.map((r) => (
         <div key={r.key} className="border-b border-rule py-1.5">
-          <p className="font-bold">{r.stage ? `In the ${r.stage} stage` : "Rules"}</p>
+          <p className="font-bold">{ruleTitle(r)}</p>
           <ul>
             {ruleWords(r, units).map((text) => (
               <li key={text}>{text}</li>
@@ -86,7 +86,7 @@ export function Rules({ blockKey, asOf, today }: RulesProps) {
       {open === "rules" && (
         <RulesDialog
           blockKey={blockKey}
-          before={rules.find((r) => !r.stage)}
+          before={rules.find((r) => !r.stage && !r.variety)}
           store={(body) => ruling.rules.mutateAsync(body)}
           close={() => setOpen(undefined)}
         />
@@ -103,6 +103,11 @@ export function Rules({ blockKey, asOf, today }: RulesProps) {
 }
 
 /** Rules in words, only those that ask for something. */
+function ruleTitle(r: Schemas["RulesOut"]): string {
+  const stage = r.stage ? `In the ${r.stage} stage` : "Rules";
+  return r.variety ? `${stage}, while ${r.variety} stands` : stage;
+}
+
 function ruleWords(r: Schemas["RulesOut"], units: UnitSystem): string[] {
   const mm = (value: number) => show(value, "depth", units);
   const found = [

@@ -102,6 +102,7 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
     return store({
       ...values,
       stage,
+      variety: form.get("this_variety") === "on" ? (stages.data?.variety ?? "") : "",
       valid_from: textIn(form, "valid_from") || null,
       trigger,
       lead_days: values.lead_days ?? 0,
@@ -162,6 +163,12 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
               change={(v) => setStage(v as Stage)}
             />
           </div>
+          {stages.data?.variety && (
+            <label className="flex items-center gap-2">
+              <input type="checkbox" name="this_variety" className="accent-deep" /> only while{" "}
+              {stages.data.variety} stands here
+            </label>
+          )}
           {trigger === "upper tension" && (
             <div className="grid grid-cols-2 gap-3">
               <Field
