@@ -9923,6 +9923,8 @@ export interface components {
             since: string | null;
             /** Type */
             type: string;
+            /** @default null */
+            years?: components["schemas"]["YearsOut"] | null;
         };
         /**
          * SensorsOut
@@ -12628,6 +12630,35 @@ export interface components {
             name: string;
             /** There */
             there: string[][];
+        };
+        /**
+         * YearOut
+         * @description A year's wet and dry anchor of a sensor [m³/m³]: medians of its wettest and driest dawns.
+         */
+        YearOut: {
+            /** Dawns */
+            dawns: number;
+            /** Dry Theta */
+            dry_theta: number;
+            /** Last Day */
+            last_day: string;
+            /** Wet Theta */
+            wet_theta: number;
+        };
+        /**
+         * YearsOut
+         * @description A sensor's years, the oldest first, and what they say.
+         */
+        YearsOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "steady" | "drift" | "all moved" | "alone" | "span";
+            /** Words */
+            words: string;
+            /** Years */
+            years: components["schemas"]["YearOut"][];
         };
         /**
          * ZoneAcceptancePart

@@ -75,6 +75,11 @@ def efficiency_lesson(learned: Learned | None) -> Lesson | None:
     return Lesson("efficiency", notice, round(learned.value, 3))
 
 
+def drift_lesson(station: str, depth_cm: float, drift: Notice) -> Lesson:
+    """A sensor that has drifted over the years, with what is said of it; its depth in cm."""
+    return Lesson("sensor", Notice("lesson.drift", station=station, depth_cm=depth_cm, drift=drift))
+
+
 def sensor_lessons(sensors: Sequence[SensorSeason]) -> list[Lesson]:
     """Sensors whose readings were left out on a tenth of a season's days or more, the worst first."""
     bad = [s for s in sensors if s.days > 0 and s.out_days >= UNRELIABLE_SHARE * s.days]

@@ -42,7 +42,7 @@ from embalse.services.readings import observations
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import hourly_water
 from embalse.services.season.allowed import AllowedOut, allowed_of
-from embalse.services.season.learned import lessons_of
+from embalse.services.season.learned import drift_lessons, lessons_of
 from embalse.services.season.money import money_of_sets
 from embalse.store import readings as readings_store
 
@@ -232,7 +232,7 @@ def added_up(stand: Stand) -> AddedUp:
         record = season_record(stand.field, stand.span)
         told = water_account(record)
     except CoreError as refusal:
-        return AddedUp(record, None, say(refusal.reason), [])
+        return AddedUp(record, None, say(refusal.reason), drift_lessons(stand.field))
     return AddedUp(record, told, "", lessons_of(stand.field, record, told, stand.span))
 
 

@@ -1,9 +1,11 @@
 """What a block's season taught, from its account, the audit of its sets and the faults of its sensors."""
 
+from embalse.core.quality.yearly_drift import drift_words
 from embalse.core.season.lessons import (
     Learned,
     Lesson,
     SensorSeason,
+    drift_lesson,
     efficiency_lesson,
     sensor_lessons,
     trigger_lesson,
@@ -14,6 +16,8 @@ from embalse.services.advice.field_series import Field
 from embalse.services.audit.block_audit import AUDITED_DAYS
 from embalse.services.audit.dose import learning_of, received_out
 from embalse.services.audit.gather import block_sets
+from embalse.services.readings.observations import moment_of
+from embalse.services.setup.years import drifted
 from embalse.store import faults as fault_store
 
 
@@ -25,7 +29,18 @@ def lessons_of(field: Field, record: SeasonRecord, told: WaterAccount, span: tup
         share = field.block.limits.wetted_fraction
         found.append(trigger_lesson(told, share * state.marks.allowable_mm, record.raw_mm, record.taw_mm))
     found.append(efficiency_lesson(_learned(field)))
-    return [*(one for one in found if one is not None), *sensor_lessons(_sensors(field, span))]
+    return [*(one for one in found if one is not None), *sensor_lessons(_sensors(field, span)), *drift_lessons(field)]
+
+
+def drift_lessons(field: Field) -> list[Lesson]:
+    """Sensors that have stood for years and drifted; they tell it whether the season is accounted for or not."""
+    moment = moment_of(field.farm, field.now)
+    block_id = field.rows.blocks[0].id
+    return [
+        drift_lesson(one.station.name, sensor.depth_cm, drift_words(told))
+        for one in field.analysis.stations
+        for sensor, told in drifted(one.station, block_id, moment)
+    ]
 
 
 def _learned(field: Field) -> Learned | None:

@@ -29,6 +29,7 @@ from embalse.services.load.zones import zones_of
 from embalse.services.reader import say, say_all
 from embalse.services.schema.practice import DepthSchemePart, LoggerMemoryPart
 from embalse.services.setup.previews import crop_out
+from embalse.services.setup.years import YearsOut, years_of
 from embalse.store import devices as device_store
 from embalse.store import farm as store
 from embalse.store import readings as readings_store
@@ -139,6 +140,7 @@ class SensorSheet(BaseModel):
     mark: MarkOut | None
     last_reading_at: str | None
     past_devices: list[str]
+    years: YearsOut | None = None
 
 
 class LogLine(BaseModel):
@@ -321,6 +323,7 @@ def station_sheet(ref: str) -> StationSheet:
     out = take_out(core_block.crop, harvest_day(core_block), times.local_day(now, zone))
     marks = marks_of([s.depth_cm for s in rows.sensors.get(station.id, [])], *_scheme(now, zone))
     unknown = unknown_depths(rows, (now, zone))
+    years = years_of(core, block.id, _moment(farm)) if core else {}
     other = next((k for kind in ("find", "prepare") if (k := _open_run(ref, kind)) is not None), None)
     return StationSheet(
         line=line,
@@ -331,7 +334,7 @@ def station_sheet(ref: str) -> StationSheet:
         removed=times.iso(station.removed_at, zone),
         sensors=[
             _sensor(s, rows, (core, readings), farm).model_copy(
-                update={"mark": _mark(mark), "depth_known": s.ref not in unknown}
+                update={"mark": _mark(mark), "depth_known": s.ref not in unknown, "years": years.get(s.key)}
             )
             for s, mark in zip(rows.sensors.get(station.id, []), marks, strict=True)
         ],

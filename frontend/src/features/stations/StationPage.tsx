@@ -41,6 +41,7 @@ export function StationPage() {
       <div className="mt-4 grid gap-8 lg:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div>
           <Sensors sheet={data} units={units} />
+          <Years sheet={data} units={units} />
           <ReadByHand sheet={data} />
           <StandsFor sheet={data} />
         </div>
@@ -209,6 +210,35 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
           ))}
         </tbody>
       </table>
+    </section>
+  );
+}
+
+/** Wet and dry ends of each sensor year by year, where two years are there. */
+function Years({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
+  const told = sheet.sensors.flatMap((s) => (s.years ? [{ sensor: s, years: s.years }] : []));
+  if (told.length === 0) return null;
+  return (
+    <section aria-label="Year over year">
+      <h2 className="text-[17px] font-bold">Year over year</h2>
+      <p className="secondary">Dry end to wet end, m³/m³: the driest and wettest twentieth of the dawns.</p>
+      <ul>
+        {told.map(({ sensor, years }) => (
+          <li key={sensor.ref} className="border-t border-rule py-1.5">
+            <p>
+              <b>{show(sensor.depth_cm, "soilDepth", units)}</b>{" "}
+              <span className={years.kind === "drift" ? "font-bold text-clay" : ""}>{years.words}.</span>
+            </p>
+            <p className="figure flex flex-wrap gap-x-5">
+              {years.years.map((y) => (
+                <span key={y.last_day}>
+                  {y.last_day.slice(0, 4)}: {y.dry_theta.toFixed(3)} to {y.wet_theta.toFixed(3)}
+                </span>
+              ))}
+            </p>
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

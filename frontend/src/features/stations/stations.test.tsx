@@ -50,6 +50,7 @@ const sensor = (key: string, part: Partial<Sheet["sensors"][number]> = {}) => ({
   settling_words: "settled",
   last_reading_at: null,
   past_devices: [],
+  years: null,
   ...part,
 });
 
@@ -391,6 +392,25 @@ describe("a station through the season", () => {
     expect(await screen.findByRole("img", { name: /The hole: 10 cm 1; 30 cm 2/ })).toBeTruthy();
     expect(screen.getByText("watched only")).toBeTruthy();
     expect(screen.getByRole("button", { name: "Find out about it" })).toBeTruthy();
+  });
+
+  it("holds each sensor's years against each other, and names the one that drifted", async () => {
+    const year = (last_day: string, wet_theta: number) => ({
+      last_day,
+      wet_theta,
+      dry_theta: 0.22,
+      dawns: 365,
+    });
+    const years = {
+      kind: "drift" as const,
+      words: "it has drifted: full soil reads 0.030 drier than in the year to 14 Jul 2024",
+      years: [year("2024-07-14", 0.34), year("2026-07-14", 0.31)],
+    };
+    station({ ...SHEET, sensors: [sensor("10"), sensor("30", { years })] });
+    const told = (await screen.findByRole("region", { name: "Year over year" })).textContent;
+    expect(told).toContain("30 cm it has drifted: full soil reads 0.030 drier");
+    expect(told).toContain("2024: 0.220 to 0.340");
+    expect(told).not.toContain("10 cm");
   });
 
   it("stands for another block only after somebody accepted what differs", async () => {
