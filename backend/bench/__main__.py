@@ -28,6 +28,7 @@ from bench import (
     power_cut,
     round_list,
     score,
+    season_account,
     weeks,
     wetting_trials,
 )
@@ -56,6 +57,7 @@ ALL = {
     "dose": dose_trials.main,
     "plan_page": plan_page.main,
     "weeks": weeks.main,
+    "account": season_account.main,
     "score": score.main,
 }
 ALONE = {"panning": panning.main, "dragging": dragging.main, "mutations": mutations.main}

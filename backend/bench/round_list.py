@@ -7,6 +7,7 @@ from pathlib import Path
 from bench import farms
 from bench.timing import line, median_ms
 from embalse.services.advice.advise import round_content
+from embalse.services.advice.block_page import block_content
 from embalse.store.database import connection, database, open_database
 
 BLOCKS = 200
@@ -22,6 +23,7 @@ def main() -> None:
             farms.farm(path, BLOCKS)
             farms.fill(days)
         pairs = [(_round(one), _round(five)) for _ in range(ROUNDS)]
+        page = _block()
         database.close()
     ratios = [b / a for a, b in pairs]
     line(
@@ -34,12 +36,18 @@ def main() -> None:
         f"{statistics.median(p[1] for p in pairs):.0f} ms",
         "none",
     )
+    line("Block page of 28 days, 200 blocks with five seasons stored", f"{page:.0f} ms", "80 ms or less")
     spread = f"{min(ratios):.2f} to {max(ratios):.2f}"
     line(
         f"five seasons against one, median of {ROUNDS} pairs ({spread})",
         f"{statistics.median(ratios):.2f}",
         "1.3 or less",
     )
+
+
+def _block() -> float:
+    with connection():
+        return median_ms(lambda: block_content("b7", None, 28).model_dump_json(), runs=21)
 
 
 def _round(path: Path) -> float:

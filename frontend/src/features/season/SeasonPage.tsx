@@ -124,7 +124,8 @@ function Account({ season, units, query }: AccountProps) {
       {told.fao_use_mm !== null && (
         <p className="secondary">
           Kc × ETo asks for {show(told.fao_use_mm, "depth", units)}. Use was seen on {told.seen_days} of{" "}
-          {told.days} days; the rest is filled by weather.
+          {told.days} days; the rest is filled by weather. It is what left the roots’ own store: water that
+          rises from below is not seen.
         </p>
       )}
       {season.change.length > 0 && (
