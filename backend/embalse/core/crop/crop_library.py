@@ -103,6 +103,18 @@ def _kc(crop: str) -> list[CropValue]:
     return [CropValue(name, label, float(row[name]), "", source) for name, label in labels.items()]
 
 
+def cutting_kc(crop: str) -> tuple[float, float, float] | None:
+    """Kc within one cutting of a library crop [-]: after it, at full cover, before the next; None where it is not cut.
+
+    References
+    ----------
+    .. [1] Allen et al. (1998), FAO Irrigation and Drainage Paper 56, Table 12, individual cutting periods.
+    """
+    found = crop_defaults(crop)
+    row = None if found is None else _row("fao56_cuttings.csv", found.crop)
+    return None if row is None else (float(row["kc_ini"]), float(row["kc_mid"]), float(row["kc_end"]))
+
+
 def _tension(crop: str) -> list[CropValue]:
     row = _row("tension_thresholds.csv", crop)
     if row is None or not row["low_kpa"]:

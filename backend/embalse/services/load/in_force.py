@@ -7,7 +7,7 @@ from datetime import date, datetime
 from functools import lru_cache
 from typing import Any
 
-from embalse.core.crop.crop_library import library_crop
+from embalse.core.crop.crop_library import cutting_kc, library_crop
 from embalse.core.crop.stage_names import StageName, stage_named
 from embalse.core.crop.stages import STAGES, CropCalendar, degree_days, mulched_kc, stage_lengths_from_heat, stage_on
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order
@@ -32,6 +32,9 @@ from embalse.store import readings as readings_store
 from embalse.store.rows import BlockRow, FarmRows, HorizonRow
 
 Body = dict[str, Any]
+KC_FROM = "Kc of FAO-56 Table 12"
+CUT = "cut"
+"""Among the values of a crop: it was cut since its planting, so that Kc goes by the cutting."""
 Moment = tuple[float, str]
 """An instant [s, UTC] and the farm's time zone."""
 
@@ -289,8 +292,11 @@ def _calendar(row: BlockRow | _Planted, today: int) -> CropCalendar | None:
     lengths = [days[stage] for stage in STAGES]
     if planted is None or any(v is None for v in (*kc, *lengths)):
         return None
+    within = cutting_kc(row.crop) if CUT in entered else None
+    if within is not None:
+        kc = [entered.get(n, v) for n, v in zip(("kc_ini", "kc_mid", "kc_end"), within, strict=True)]
     by_hand = any(n in entered for n in ("kc_ini", "kc_mid", "kc_end"))
-    kc_from = "Kc entered" if by_hand else "Kc of FAO-56 Table 12"
+    kc_from = "Kc entered" if by_hand else "Kc of FAO-56 Table 12, by the cutting" if within else KC_FROM
     told = Notice("source.calendar", kc=kc_from, title=source.title, detail=source.detail)
     kc[0] = mulched_kc(kc[0] or 0.0, float(entered.get("residue_cover_fraction", 0.0)))
     return CropCalendar(planted, tuple(lengths), tuple(kc), told)  # type: ignore[arg-type]

@@ -7,7 +7,7 @@ from typing import Any
 
 from embalse.core.season.plantings import Harvest, Planting, check_plantings, planting_on
 from embalse.services import times
-from embalse.services.load.in_force import Moment, in_force, known_at
+from embalse.services.load.in_force import CUT, Moment, in_force, known_at
 from embalse.store.rows import BlockRow, FarmRows
 
 
@@ -67,15 +67,19 @@ def as_planted(row: BlockRow, rows: FarmRows, at: Moment) -> BlockRow:
     if there is None:
         bare = replace(row, crop=BARE, variety="", planting_date=None, crop_values="{}", full_root_date=None)
         return replace(bare, root_depth_cm=None, root_depth_start_cm=None, allowable_depletion_fraction=None)
-    started = times.day_of(there.starts_on(today)).isoformat()
+    start = there.starts_on(today)
+    started = times.day_of(start).isoformat()
+    values = json.loads(row.crop_values) if there.key == "" else dict(there.values)
+    if start != there.first_day:
+        values |= {CUT: 1}
     if there.key == "":
-        return replace(row, planting_date=started)
+        return replace(row, planting_date=started, crop_values=json.dumps(values))
     return replace(
         row,
         crop=there.crop,
         variety=there.variety,
         planting_date=started,
-        crop_values=json.dumps(dict(there.values)),
+        crop_values=json.dumps(values),
         root_depth_cm=there.root_depth_cm,
         root_depth_start_cm=None,
         full_root_date=None,

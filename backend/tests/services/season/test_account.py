@@ -2,19 +2,25 @@
 
 import csv
 import json
+from datetime import date
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from click.testing import CliRunner
 
 from embalse.cli import main
 from embalse.config import Settings
+from embalse.services import times
 from embalse.services.advice.advise import round_content
 from embalse.services.block_model.kept_fits import _here, computing
+from embalse.services.load import clock
+from embalse.services.load.blocks import core_blocks
 from embalse.services.schema.refused import DocumentErrors
 from embalse.services.season.account import season_account
 from embalse.services.season.table import account_rows, farm_plantings
+from embalse.store import farm as farm_store
 from tests.conftest import put
 from tests.services.setup.test_practice import fill
 
@@ -110,6 +116,24 @@ class TestRotation:
         assert round_content().blocks[0].stage == "mid"
         put({"embalse": 1, "harvests": [{"key": "c", "valid_from": "2026-07-10", "block": "one", "kind": "cutting"}]})
         assert round_content().blocks[0].stage == "initial"
+
+    def test_alfalfa_that_is_cut_goes_by_the_cutting(self, farm: Settings, plain: dict[str, Any]) -> None:
+        """Cut on 10 July: 0.40 until it sprouts, then up to 1.20; uncut it goes by the season's average, 0.95."""
+        self.planted(plain)
+        hay = {**plain["blocks"][0], "planting_date": "2026-04-01", "crop": "alfalfa"}
+        put({"embalse": 1, "blocks": [hay]})
+
+        def kc(*days: int) -> list[float]:
+            calendar = core_blocks(farm_store.farm_rows(), clock.farm_now(clock.the_farm()))[0].calendar
+            assert calendar is not None
+            day = times.day_number(date(2026, 7, 10))
+            return [round(float(v), 2) for v in calendar.kc_on(np.array([day + n for n in days]))]
+
+        assert kc(0) == [0.9]
+        put({"embalse": 1, "harvests": [{"key": "c", "valid_from": "2026-07-10", "block": "one", "kind": "cutting"}]})
+        assert kc(0, 4, 10, 20, 25, 30) == [0.4, 0.4, 0.8, 1.2, 1.2, 1.15]
+        put({"embalse": 1, "blocks": [{**hay, "crop_values": {"kc_mid": 1.0}}]})
+        assert kc(20) == [1.0]
 
     def test_a_harvest_before_anything_was_planted_is_refused(self, farm: Settings, plain: dict[str, Any]) -> None:
         early = {"embalse": 1, "harvests": [{"key": "h", "valid_from": "2026-04-30", "block": "one"}]}
