@@ -38,7 +38,8 @@ def seen_use(analysis: BlockAnalysis) -> SeenUse | None:
 
 def neighbours_of(key: str, crops: Sequence[tuple[str, str]]) -> list[str]:
     """Keys of the nearest blocks of the same crop, in the farm's order; ``crops`` are all blocks with their crops."""
-    same = [k for k, crop in crops if crop == dict(crops)[key]]
+    mine = next(crop for k, crop in crops if k == key)
+    same = [k for k, crop in crops if crop == mine]
     place = same.index(key)
     others = [(abs(n - place), n, k) for n, k in enumerate(same) if k != key]
     return [k for _, _, k in sorted(sorted(others)[:NEAREST], key=lambda one: one[1])]
