@@ -13,6 +13,7 @@ from bench import (
     detection,
     dose_trials,
     dragging,
+    field_maps,
     first_screen,
     importing,
     ingest,
@@ -58,6 +59,7 @@ ALL = {
     "plan_page": plan_page.main,
     "weeks": weeks.main,
     "account": season_account.main,
+    "maps": field_maps.main,
     "score": score.main,
 }
 ALONE = {"panning": panning.main, "dragging": dragging.main, "mutations": mutations.main}

@@ -8,11 +8,22 @@ stands in square brackets is left out where a value in it is missing.
 
 from functools import cache
 
-from embalse.core.wording.messages import advice, audit, field, install, seasons, sensors, services, soil, working
+from embalse.core.wording.messages import (
+    advice,
+    audit,
+    field,
+    install,
+    seasons,
+    sensors,
+    services,
+    soil,
+    spatial,
+    working,
+)
 
 
 @cache
 def messages() -> dict[str, str]:
     """Every message by its code."""
-    rooms = (advice, audit, field, install, seasons, sensors, services, soil, working)
+    rooms = (advice, audit, field, install, seasons, sensors, services, soil, spatial, working)
     return {code: words for room in rooms for code, words in room.MESSAGES.items()}

@@ -1,0 +1,1 @@
+"""Between the stations: maps with their doubt, places that are always dry or wet, zones."""

@@ -1,0 +1,137 @@
+"""A block as a map: a grid inside its outline, what every node weighs there, and where the ground stays blank."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from embalse.core.spatial.kriging import Fitted, check_worth, fit, reduced_doubt, useful_doubt, weights_to
+
+Floats = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+LONG_SIDE: Final = 48  # cells along the longer side of a map (ours: finer than any node tells)
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Cells of a block: middles [m], shape (cells, 2), of those inside; side of a cell [m], rows and columns.
+
+    ``inside`` has the shape (rows, columns); ``origin_m`` is the lower left corner.
+    """
+
+    places_m: Floats
+    inside: Flags
+    cell_m: float
+    origin_m: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class BlockMap:
+    """A map that is worth drawing: nodes' weights and doubt in every cell inside, and which cells stay blank."""
+
+    fitted: Fitted
+    grid: Grid
+    weights: Floats
+    doubt: Floats
+    blank: Flags
+
+
+def grid_in(corners_m: Floats, long_side: int = LONG_SIDE) -> Grid:
+    """A grid of square cells inside an outline.
+
+    Parameters
+    ----------
+    corners_m : array, shape (n, 2)
+        Corners of the outline in order [m]; it may be closed or not.
+    long_side : int
+        Cells along its longer side.
+    """
+    low, high = corners_m.min(axis=0), corners_m.max(axis=0)
+    cell = float((high - low).max() / long_side)
+    columns, rows = (max(1, int(np.ceil(span / cell))) for span in high - low)
+    x = low[0] + cell * (np.arange(columns) + 0.5)
+    y = low[1] + cell * (np.arange(rows) + 0.5)
+    east, north = np.meshgrid(x, y)
+    places = np.column_stack([east.ravel(), north.ravel()])
+    inside = in_outline(places, corners_m)
+    return Grid(places[inside], inside.reshape(rows, columns), cell, (float(low[0]), float(low[1])))
+
+
+def in_outline(places_m: Floats, corners_m: Floats) -> Flags:
+    """Which places lie inside an outline, by how often a line to the east crosses it; shapes (m, 2), (n, 2) [m].
+
+    Examples
+    --------
+    >>> square = np.array([[0, 0], [2, 0], [2, 2], [0, 2]], dtype=float)
+    >>> in_outline(np.array([[1.0, 1.0], [3.0, 1.0]]), square).tolist()
+    [True, False]
+    """
+    found = np.zeros(len(places_m), dtype=bool)
+    x, y = places_m[:, 0], places_m[:, 1]
+    for (ax, ay), (bx, by) in zip(corners_m, np.roll(corners_m, -1, axis=0), strict=True):
+        crosses = (ay > y) != (by > y)
+        if not crosses.any():
+            continue
+        at = ax + (y - ay) * (bx - ax) / np.where(by == ay, 1.0, by - ay)
+        found ^= crosses & (x < at)
+    return found
+
+
+def around(xy_m: Floats, margin: float = 0.1) -> Floats:
+    """Corners of a rectangle around nodes [m], where no outline is known: a tenth wider than they stand."""
+    low, high = xy_m.min(axis=0), xy_m.max(axis=0)
+    more = margin * max(float((high - low).max()), 1.0)
+    (west, south), (east, north) = low - more, high + more
+    return np.array([[west, south], [east, south], [east, north], [west, north]])
+
+
+def block_map(xy_m: Floats, told: tuple[Floats, Floats], corners_m: Floats, long_side: int = LONG_SIDE) -> BlockMap:
+    """The map of a block from its nodes.
+
+    Parameters
+    ----------
+    xy_m : array, shape (n, 2)
+        Places of the nodes [m].
+    told : two arrays, shape (n,)
+        Their values and standard errors.
+    corners_m : array, shape (k, 2)
+        The block's outline [m].
+
+    Raises
+    ------
+    NoMap
+        Where a map would be invention: too few nodes, no likeness between neighbours, or no less error than the mean.
+    """
+    fitted = fit(xy_m, *told)
+    check_worth(fitted)
+    grid = grid_in(corners_m, long_side)
+    weights, doubt = weights_to(fitted, grid.places_m)
+    return BlockMap(fitted, grid, weights, doubt, doubt > useful_doubt(fitted))
+
+
+def next_place(found: BlockMap, every: int = 4) -> tuple[Floats, float]:
+    """Where a node more would teach most, and by how much it lowers the map's mean variance [-].
+
+    Of every so-many-th cell; the mean is over the same cells.
+    """
+    cells = _thinned(found.grid, every)
+    before = float(np.mean(found.doubt[cells] ** 2))
+    after = reduced_doubt(found.fitted, found.grid.places_m[cells], found.grid.places_m[cells])
+    best = int(np.argmin(after))
+    return found.grid.places_m[cells][best], 1 - float(after[best]) / before
+
+
+def _thinned(grid: Grid, every: int) -> NDArray[np.int64]:
+    rows, columns = grid.inside.shape
+    pick = np.zeros((rows, columns), dtype=bool)
+    pick[every // 2 :: every, every // 2 :: every] = True
+    places = np.flatnonzero((grid.inside & pick)[grid.inside])
+    return places if len(places) else np.arange(len(grid.places_m))
+
+
+def mean_of(found: BlockMap, values: Sequence[float]) -> float:
+    """Mean of the map over the cells that are not blank, in the values' unit."""
+    told = found.weights @ np.asarray(values, dtype=float)
+    return float(told[~found.blank].mean()) if (~found.blank).any() else float(told.mean())

@@ -1,0 +1,1 @@
+"""Between the stations of a block."""
