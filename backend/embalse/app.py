@@ -26,6 +26,7 @@ from embalse.api.seasons import seasons_api
 from embalse.api.setup import setup_api
 from embalse.api.signing import guard, set_up_sessions
 from embalse.api.soil_water import soil_water_api
+from embalse.api.spatial import spatial_api
 from embalse.api.stations import stations_api
 from embalse.api.telemetry import telemetry_api
 from embalse.api.trust import trust_api
@@ -90,6 +91,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         auditing_api,
         practice_api,
         seasons_api,
+        spatial_api,
         demo_api,
     ):
         app.register_api(blueprint)

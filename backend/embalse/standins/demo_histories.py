@@ -9,7 +9,7 @@ import numpy as np
 
 from embalse.core.install.procedures import SensorPlace, Step, procedure, step_ids
 from embalse.standins.demo_farm import Season, SimulatedStation
-from embalse.standins.demo_stories import PROBE_CALIBRATION, BlockStory
+from embalse.standins.demo_stories import NODES_ACROSS, NODES_DOWN, PROBE_CALIBRATION, BlockStory
 
 LON, LAT = -15.2, 38.4  # open sea: the valley is invented
 M_PER_LON, M_PER_LAT = 87_355.0, 110_996.0
@@ -44,6 +44,7 @@ CORNERS_M: dict[str, list[tuple[float, float]]] = {
     ],
     "mesa": [(80, 1060), (480, 1060), (480, 1285), (80, 1285)],
     "vega": [(1230, -60), (1700, -80), (1720, 500), (1240, 520)],
+    "loma": [(560, 1060), (860, 1060), (860, 1300), (560, 1300)],
 }
 STATIONS_M: dict[str, tuple[float, float]] = {
     "norte-1/a": (180, 850),
@@ -61,7 +62,12 @@ STATIONS_M: dict[str, tuple[float, float]] = {
     "vega/a": (1470, 190),
     "circulo/a": (2290, 610),
     "mesa/a": (270, 1180),
-}
+    **{
+        f"loma/n{n + 1:02d}": (585 + 50 * (n % NODES_ACROSS) + (7 * n) % 11 - 5,
+                               1090 + 60 * (n // NODES_ACROSS) + (5 * n) % 13 - 6)
+        for n in range(NODES_ACROSS * NODES_DOWN)
+    },
+}  # fmt: skip
 
 
 def _degrees(point: tuple[float, float]) -> list[float]:

@@ -1,5 +1,6 @@
 """The stories of the demonstration farm: its soils, systems, blocks and stations, and how each block is watered."""
 
+import math
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -88,6 +89,8 @@ SYSTEMS: list[dict[str, Any]] = [
      "pivot": {"length_m": 391.0, "flow_m3_h": 150.0, "turn_h": 15.0}},
     {"key": "mesa", "name": "solid set", "kind": "sprinkler", "efficiency_fraction": 0.78, "flow_l_h": 1150,
      "spacing_m": 12.0, "line_spacing_m": 15.0},
+    {"key": "loma", "name": "drip tape on the hill", "kind": "drip", "efficiency_fraction": 0.9, "flow_l_h": 1.0,
+     "spacing_m": 0.3, "line_spacing_m": 1.4},
 ]  # fmt: skip
 
 PROBE_CALIBRATION = {"valid_from": "2026-02-20", "slope": 0.0108, "intercept": -0.012, "rmse_theta": 0.015,
@@ -134,6 +137,23 @@ class BlockStory:
 
 
 PAIR = (25.0, 60.0)
+NODES_ACROSS, NODES_DOWN = 6, 4
+CLOGGED, SEEP = 9, 22
+"""Nodes of Loma, by number: one on a clogged line, one below a seep."""
+
+
+def node_water(number: int) -> float:
+    """Water that reaches a node of Loma over the block's [-]: pressure falls down the lines and up the hill."""
+    across, down = number % NODES_ACROSS, number // NODES_ACROSS
+    smooth = 1.06 - 0.024 * across - 0.018 * down + 0.02 * math.cos(0.9 * across - 0.7 * down)
+    return smooth * {CLOGGED: 0.7, SEEP: 1.22}.get(number, 1.0)
+
+
+NODES = tuple(
+    StationStory(f"n{n + 1:02d}", f"node {n + 1}", (10.0, 30.0), water_factor=round(node_water(n), 4),
+                 installed=date(2026, 5, 28))
+    for n in range(NODES_ACROSS * NODES_DOWN)
+)  # fmt: skip
 PROFILE = (10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 BLOCKS: tuple[BlockStory, ...] = (
     BlockStory(
@@ -225,5 +245,13 @@ BLOCKS: tuple[BlockStory, ...] = (
         (StationStory("a", "two tensiometers", (15.0, 30.0), installed=date(2026, 3, 10), bottom_cm=45.0),),
         (0.7, 0.8, 0.95, 1.0, 1.0, 0.9, 0.65, 0.5, 0.2, 0.2, 0.2, 0.7),
         start_at=0.9, refill=1.0, every=2, raw_unit="kPa", calibrated=False, by_hand=True, until=date(2026, 7, 9),
+    ),
+    BlockStory(
+        {"key": "loma", "name": "Loma", "area_ha": 7.2, "crop": "onion dry", "soil": "bajo", "system": "loma",
+         "supply": "balsa", "planting_date": "2026-04-05", "root_depth_cm": 40, "allowable_depletion_fraction": 0.35,
+         "wetted_fraction": 0.8, "min_set_mm": 4, "max_set_mm": 18},
+        NODES,
+        (0.5, 0.5, 0.5, 0.6, 0.85, 1.0, 1.0, 0.8, 0.5, 0.5, 0.5, 0.5),
+        start_at=0.7, refill=1.0, every=2, logger="comma", raw_unit="m3/m3",
     ),
 )  # fmt: skip

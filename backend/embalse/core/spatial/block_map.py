@@ -11,6 +11,7 @@ from embalse.core.spatial.kriging import Fitted, check_worth, fit, reduced_doubt
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
+APART: Final = 4.0  # times the usual error left out from which a node is not the ground's (ours: one in 10,000)
 LONG_SIDE: Final = 48  # cells along the longer side of a map (ours: finer than any node tells)
 
 
@@ -29,13 +30,17 @@ class Grid:
 
 @dataclass(frozen=True)
 class BlockMap:
-    """A map that is worth drawing: nodes' weights and doubt in every cell inside, and which cells stay blank."""
+    """A map that is worth drawing: nodes' weights and doubt in every cell inside, and which cells stay blank.
+
+    ``used`` are the places, among the nodes that were given, of those it is drawn from.
+    """
 
     fitted: Fitted
     grid: Grid
     weights: Floats
     doubt: Floats
     blank: Flags
+    used: NDArray[np.int64]
 
 
 def grid_in(corners_m: Floats, long_side: int = LONG_SIDE) -> Grid:
@@ -87,8 +92,20 @@ def around(xy_m: Floats, margin: float = 0.1) -> Floats:
     return np.array([[west, south], [east, south], [east, north], [west, north]])
 
 
+def apart_from_ground(fitted: Fitted) -> NDArray[np.int64]:
+    """Nodes that are unlike all around them: a clogged line or a seep at the node, not the ground's.
+
+    Those whose error left out is more than four times the usual one (by the median of all), an eighth of the nodes at
+    most, the farthest off first.
+    """
+    off = np.abs(fitted.left_out)
+    usual = 1.4826 * float(np.median(off))
+    order = np.argsort(-off)[: len(off) // 8]
+    return order[off[order] > APART * usual]
+
+
 def block_map(xy_m: Floats, told: tuple[Floats, Floats], corners_m: Floats, long_side: int = LONG_SIDE) -> BlockMap:
-    """The map of a block from its nodes.
+    """The map of a block from its nodes; those unlike all around them are left out of it and named in ``apart``.
 
     Parameters
     ----------
@@ -105,10 +122,14 @@ def block_map(xy_m: Floats, told: tuple[Floats, Floats], corners_m: Floats, long
         Where a map would be invention: too few nodes, no likeness between neighbours, or no less error than the mean.
     """
     fitted = fit(xy_m, *told)
+    apart = apart_from_ground(fitted)
+    used = np.setdiff1d(np.arange(len(xy_m)), apart)
+    if len(apart):
+        fitted = fit(xy_m[used], told[0][used], told[1][used])
     check_worth(fitted)
     grid = grid_in(corners_m, long_side)
     weights, doubt = weights_to(fitted, grid.places_m)
-    return BlockMap(fitted, grid, weights, doubt, doubt > useful_doubt(fitted))
+    return BlockMap(fitted, grid, weights, doubt, doubt > useful_doubt(fitted), used)
 
 
 def next_place(found: BlockMap, every: int = 4) -> tuple[Floats, float]:

@@ -9,9 +9,6 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import cho_solve
-from sklearn.exceptions import ConvergenceWarning  # type: ignore[import-untyped]
-from sklearn.gaussian_process import GaussianProcessRegressor  # type: ignore[import-untyped]
-from sklearn.gaussian_process.kernels import ConstantKernel, Matern, WhiteKernel  # type: ignore[import-untyped]
 
 from embalse.core.errors import CoreError, require
 from embalse.core.wording import Notice
@@ -157,6 +154,11 @@ def useful_doubt(fitted: Fitted) -> float:
 
 
 def _likeness(xy_m: Floats, values: Floats, errors: Floats, apart: Floats) -> Likeness:
+    # here, not above: they take a second to load, and most of what Embalse answers draws no map
+    from sklearn.exceptions import ConvergenceWarning  # type: ignore[import-untyped]
+    from sklearn.gaussian_process import GaussianProcessRegressor  # type: ignore[import-untyped]
+    from sklearn.gaussian_process.kernels import ConstantKernel, Matern, WhiteKernel  # type: ignore[import-untyped]
+
     spread = float(np.std(values))
     far, near = float(apart.max()), float(np.min(apart[apart > 0]))
     z = (values - values.mean()) / spread
@@ -249,16 +251,32 @@ def _with_one(fitted: Fitted, place_m: Floats, places_m: Floats) -> float:
     return float(np.mean(weights_to(more, places_m)[1] ** 2))
 
 
-def local_metres(places: Sequence[tuple[float, float]]) -> Floats:
-    """Places (longitude, latitude) [°] as metres east and north of their middle, shape (n, 2).
+@dataclass(frozen=True)
+class Plane:
+    """A plane through a middle (longitude, latitude) [°], and metres to a degree east and north (WGS 84).
 
-    A plane through their middle: within 1 in 10,000 over a farm (WGS 84 radii of curvature).
+    Within 1 in 10,000 of the ground over a farm.
     """
-    told = np.array(places, dtype=float).reshape(-1, 2)
-    middle = told.mean(axis=0)
-    sine = np.sin(np.radians(middle[1]))
-    root = np.sqrt(1 - 0.00669438 * sine**2)
-    east = 6_378_137.0 / root * np.cos(np.radians(middle[1]))
-    north = 6_378_137.0 * (1 - 0.00669438) / root**3
-    found: Floats = np.radians(told - middle) * np.array([east, north])
-    return found
+
+    middle: tuple[float, float]
+    scale: tuple[float, float]
+
+    def metres(self, places: Sequence[tuple[float, float]]) -> Floats:
+        """Places (longitude, latitude) [°] as metres east and north of the middle, shape (n, 2)."""
+        found: Floats = (np.array(places, dtype=float).reshape(-1, 2) - self.middle) * self.scale
+        return found
+
+    def degrees(self, place_m: Floats) -> tuple[float, float]:
+        """A place in metres as longitude and latitude [°]."""
+        longitude, latitude = np.asarray(place_m) / self.scale + self.middle
+        return float(longitude), float(latitude)
+
+
+def plane_through(places: Sequence[tuple[float, float]]) -> Plane:
+    """The plane through the middle of places (longitude, latitude) [°]."""
+    middle = np.array(places, dtype=float).reshape(-1, 2).mean(axis=0)
+    latitude = np.radians(middle[1])
+    root = np.sqrt(1 - 0.00669438 * np.sin(latitude) ** 2)
+    east, north = 6_378_137.0 / root * np.cos(latitude), 6_378_137.0 * (1 - 0.00669438) / root**3
+    scale = np.radians(1) * east, np.radians(1) * north
+    return Plane((float(middle[0]), float(middle[1])), (float(scale[0]), float(scale[1])))

@@ -7,7 +7,7 @@ import pytest
 from pykrige.ok import OrdinaryKriging  # type: ignore[import-untyped]
 
 from bench.field_maps import ERRORS, SQUARE, field
-from embalse.core.spatial.block_map import block_map, grid_in, in_outline, next_place
+from embalse.core.spatial.block_map import APART, apart_from_ground, block_map, grid_in, in_outline, next_place
 from embalse.core.spatial.kriging import (
     FEWEST_NODES,
     GAIN,
@@ -17,8 +17,8 @@ from embalse.core.spatial.kriging import (
     NoMap,
     check_worth,
     fit,
-    local_metres,
     nearest_left_out,
+    plane_through,
     weights_to,
 )
 
@@ -131,6 +131,24 @@ def test_a_map_says_less_of_what_lies_far_from_every_node() -> None:
     assert gain > 0.02 and np.sqrt(((near - place) ** 2).sum(axis=1)).min() > 30
 
 
+@pytest.mark.parametrize(("off", "apart"), [(0.0, []), (60.0, [7])])
+def test_a_node_unlike_all_around_it_is_not_the_grounds(off: float, apart: list[int]) -> None:
+    smooth = 100 + 0.1 * FIELD.xy_m[:, 0] + np.random.default_rng(2).normal(0, 1.0, 24)
+    smooth[7] -= off
+    found = block_map(FIELD.xy_m, (smooth, np.full(24, 1.0)), SQUARE, 12)
+    assert np.setdiff1d(np.arange(24), found.used).tolist() == apart
+    assert found.fitted.error < 4
+
+
+@pytest.mark.parametrize(("times", "apart"), [(APART - 0.01, 0), (APART + 0.01, 1)])
+def test_from_four_times_the_usual_error_on(times: float, apart: int) -> None:
+    found = fitted(FIELD.xy_m, FIELD.days[-1], 80.0, 200.0, 9.0)
+    off = np.ones(24)
+    off[3] = times * 1.4826
+    assert len(apart_from_ground(replace(found, left_out=off))) == apart
+    assert len(apart_from_ground(replace(found, left_out=np.concatenate([np.ones(18), np.full(6, 99.0)])))) == 3
+
+
 def test_the_nearest_node_and_the_outline() -> None:
     xy = np.array([[0.0, 0.0], [1.0, 0.0], [10.0, 0.0]])
     assert nearest_left_out(xy, np.array([1.0, 2.0, 5.0])).tolist() == [1.0, -1.0, -3.0]
@@ -145,7 +163,9 @@ def test_metres_on_the_ground() -> None:
     from pyproj import Geod
 
     places = [(-1.62, 38.31), (-1.61, 38.31), (-1.61, 38.32)]
-    told = local_metres(places)
+    plane = plane_through(places)
+    told = plane.metres(places)
+    assert plane.degrees(told[2]) == pytest.approx(places[2], abs=1e-12)
     east = Geod(ellps="WGS84").inv(*places[0], *places[1])[2]
     north = Geod(ellps="WGS84").inv(*places[1], *places[2])[2]
     assert np.hypot(*(told[1] - told[0])) == pytest.approx(east, rel=2e-4)

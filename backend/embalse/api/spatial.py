@@ -1,0 +1,37 @@
+"""Between the stations: the map of a block, as a page, as GeoJSON and as a table."""
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+
+from embalse.api.answers import FAULTS, answer, as_table, checked_moment
+from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.services.spatial.block_map import MapContent, What, map_content
+from embalse.services.spatial.open_formats import cells_csv, map_geojson
+
+spatial_api = APIBlueprint("spatial", __name__, url_prefix="/api")
+
+
+class MapQuery(AsOfQuery):
+    """A moment, and what is mapped."""
+
+    what: What = "depletion"
+
+
+@spatial_api.get("/blocks/<key>/map", responses={"200": MapContent, **FAULTS}, operation_id="blockMap")
+def between(path: BlockPath, query: MapQuery) -> Response:
+    """A block between its stations: its map with the doubt, or why there is none."""
+    return answer(map_content(path.key, checked_moment(query.as_of), query.what))
+
+
+@spatial_api.get("/blocks/<key>/map.geojson", responses={"200": None, **FAULTS}, operation_id="blockMapGeojson")
+def drawn(path: BlockPath, query: MapQuery) -> Response:
+    """Nodes, cells and contours as GeoJSON."""
+    text = map_geojson(map_content(path.key, checked_moment(query.as_of), query.what))
+    return Response(text, mimetype="application/geo+json")
+
+
+@spatial_api.get("/blocks/<key>/map.csv", responses={"200": None, **FAULTS}, operation_id="blockMapCells")
+def cells(path: BlockPath, query: MapQuery) -> Response:
+    """Cells of the map as a table."""
+    found = cells_csv(map_content(path.key, checked_moment(query.as_of), query.what))
+    return as_table(found, f"map-{path.key}.csv")

@@ -1,0 +1,39 @@
+"""Between the stations on the command line: the map of a block."""
+
+import sys
+from typing import get_args
+
+import click
+
+from embalse.cli.common import complains, opened
+from embalse.config import Settings
+from embalse.services.spatial.block_map import What, map_content
+from embalse.services.spatial.open_formats import cells_csv, map_geojson
+
+
+@click.command("map")
+@click.argument("block")
+@click.option("--at", "as_of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option("--what", type=click.Choice(get_args(What)), default="depletion", help="What is mapped.")
+@click.option("--geojson", "how", flag_value="geojson", help="Print nodes, cells and contours as GeoJSON.")
+@click.option("--csv", "how", flag_value="csv", help="Print the cells as CSV.")
+@click.option("--json", "how", flag_value="json", help="Print everything as JSON.")
+@click.pass_obj
+@complains
+def map_command(settings: Settings, block: str, as_of: str | None, what: What, how: str | None) -> None:
+    """Map BLOCK between its stations, with the doubt; where that would be invention, say why and fail."""
+    opened(settings)
+    content = map_content(block, as_of, what)
+    if content.ground is None:
+        click.echo(content.why_not, err=True)
+        sys.exit(1)
+    if how is not None:
+        click.echo(
+            {"geojson": map_geojson, "csv": cells_csv, "json": lambda c: c.model_dump_json(indent=2)}[how](content)
+        )
+        return
+    click.echo(content.headline)
+    for words in content.stands:
+        click.echo(words)
+    if content.next_node is not None:
+        click.echo(f"{content.next_node.words} ({content.next_node.latitude}, {content.next_node.longitude})")
