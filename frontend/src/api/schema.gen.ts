@@ -259,6 +259,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A block between its stations: its map with the doubt, or why there is none. */
+        get: operations["blockMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/map.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Cells of the map as a table. */
+        get: operations["blockMapCells"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{key}/map.geojson": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Nodes, cells and contours as GeoJSON. */
+        get: operations["blockMapGeojson"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/marks": {
         parameters: {
             query?: never;
@@ -4012,6 +4063,16 @@ export interface components {
             trouble: string;
         };
         /**
+         * CornerOut
+         * @description A corner of the block's outline [m].
+         */
+        CornerOut: {
+            /** X M */
+            x_m: number;
+            /** Y M */
+            y_m: number;
+        };
+        /**
          * CostOut
          * @description What a kind of instrument costs.
          */
@@ -5694,6 +5755,50 @@ export interface components {
             gateways: components["schemas"]["GatewayOut"][];
         };
         /**
+         * GroundOut
+         * @description The map: square cells from the lower left corner, row by row to the north; those inside have weights and doubt.
+         *
+         *     A cell's value is the sum of its weights times the nodes' values, in the order of ``of``. Blank cells are not drawn.
+         */
+        GroundOut: {
+            /** Blank */
+            blank: boolean[];
+            /** Cell M */
+            cell_m: number;
+            /** Chance */
+            chance: number;
+            /** Columns */
+            columns: number;
+            /** Doubt */
+            doubt: number[];
+            /** Error */
+            error: number;
+            /** Inside */
+            inside: number[];
+            /** Lags */
+            lags: components["schemas"]["LagOut"][];
+            /** Mean Error */
+            mean_error: number;
+            /** Nearest Error */
+            nearest_error: number;
+            /** Nugget */
+            nugget: number;
+            /** Of */
+            of: string[];
+            /** Range M */
+            range_m: number;
+            /** Rows */
+            rows: number;
+            /** Sill */
+            sill: number;
+            /** South M */
+            south_m: number;
+            /** Weights */
+            weights: number[][];
+            /** West M */
+            west_m: number;
+        };
+        /**
          * GroupContent
          * @description A group laid on a day.
          */
@@ -6437,6 +6542,18 @@ export interface components {
             words: string;
         };
         /**
+         * LagOut
+         * @description A class of distances [m] with half the mean squared difference of its pairs.
+         */
+        LagOut: {
+            /** Distance M */
+            distance_m: number;
+            /** Pairs */
+            pairs: number;
+            /** Semivariance */
+            semivariance: number;
+        };
+        /**
          * LandscapeIn
          * @description Species, density and microclimate of a planting.
          */
@@ -6889,6 +7006,54 @@ export interface components {
             words: string;
         };
         /**
+         * MapContent
+         * @description A block between its stations at a farm-local moment.
+         */
+        MapContent: {
+            /** As Of */
+            as_of: string;
+            /** Days */
+            days: components["schemas"]["MapDayOut"][];
+            ground: components["schemas"]["GroundOut"] | null;
+            /** Headline */
+            headline: string;
+            /** Key */
+            key: string;
+            /** Mean */
+            mean: number | null;
+            /** Name */
+            name: string;
+            next_node: components["schemas"]["NextNodeOut"] | null;
+            /** Nodes */
+            nodes: components["schemas"]["NodeOut"][];
+            /** Outline */
+            outline: components["schemas"]["CornerOut"][];
+            plane: components["schemas"]["PlaneOut"];
+            /** Stands */
+            stands: string[];
+            /** Unit */
+            unit: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "depletion" | "available" | "index" | "temperature" | "salinity";
+            /** Why No Stands */
+            why_no_stands: string;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * MapDayOut
+         * @description Values of the nodes at a dawn, in the order of the nodes; null where not read.
+         */
+        MapDayOut: {
+            /** Day */
+            day: string;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
          * MarkChoicePart
          * @description A mark picked for a block: from which estimator, for which depths and stage, and why.
          */
@@ -7177,6 +7342,22 @@ export interface components {
             sign_in: string;
         };
         /**
+         * NextNodeOut
+         * @description Where a node more would teach most.
+         */
+        NextNodeOut: {
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Words */
+            words: string;
+            /** X M */
+            x_m: number;
+            /** Y M */
+            y_m: number;
+        };
+        /**
          * NextSeasonIn
          * @description The next planting of a block, and which lessons are put in force with it.
          */
@@ -7326,6 +7507,43 @@ export interface components {
              * @enum {string}
              */
             water_from: "" | "measured" | "flow × time" | "depth";
+        };
+        /**
+         * NodeOut
+         * @description A node: its place [m east and north of the map's middle], its value, and how it stands to the block over time.
+         */
+        NodeOut: {
+            /**
+             * Difference Mm
+             * @description mean difference from the block's water, more is wetter
+             */
+            difference_mm: number | null;
+            /** Error */
+            error: number | null;
+            /**
+             * Lasting
+             * @enum {string}
+             */
+            lasting: "" | "dry" | "wet";
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Name */
+            name: string;
+            /**
+             * Rank
+             * @description 1 is the driest of the nodes that were read
+             */
+            rank: number | null;
+            /** Ref */
+            ref: string;
+            /** Value */
+            value: number | null;
+            /** X M */
+            x_m: number;
+            /** Y M */
+            y_m: number;
         };
         /**
          * NoticeOut
@@ -7886,6 +8104,20 @@ export interface components {
             ways_out: components["schemas"]["WayOutOut"][];
             /** Words */
             words: string;
+        };
+        /**
+         * PlaneOut
+         * @description The plane the metres lie on: its middle [°], and metres to a degree east and north.
+         */
+        PlaneOut: {
+            /** East M */
+            east_m: number;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** North M */
+            north_m: number;
         };
         /**
          * PlannedSetOut
@@ -14091,6 +14323,293 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LedgerContent"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    blockMap: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                what?: "depletion" | "available" | "index" | "temperature" | "salinity";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    blockMapCells: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                what?: "depletion" | "available" | "index" | "temperature" | "salinity";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    blockMapGeojson: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                what?: "depletion" | "available" | "index" | "temperature" | "salinity";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -28,6 +28,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/season/SeasonPage")).SeasonPage }),
       },
       {
+        path: "block/:key/map",
+        lazy: async () => ({ Component: (await import("../features/map/MapPage")).MapPage }),
+      },
+      {
         path: "block/:key/closing",
         lazy: async () => ({ Component: (await import("../features/season/ClosingPage")).ClosingPage }),
       },

@@ -12,6 +12,7 @@ const PLACES = [
   ["/marks", "Marks"],
   ["/tension", "Tension"],
   ["/growth", "Growth"],
+  ["/map", "Map"],
   ["/season", "Season"],
 ] as const;
 

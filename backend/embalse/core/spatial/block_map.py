@@ -56,12 +56,13 @@ def grid_in(corners_m: Floats, long_side: int = LONG_SIDE) -> Grid:
     low, high = corners_m.min(axis=0), corners_m.max(axis=0)
     cell = float((high - low).max() / long_side)
     columns, rows = (max(1, int(np.ceil(span / cell))) for span in high - low)
-    x = low[0] + cell * (np.arange(columns) + 0.5)
-    y = low[1] + cell * (np.arange(rows) + 0.5)
+    west, south = (low + high) / 2 - cell * np.array([columns, rows]) / 2
+    x = west + cell * (np.arange(columns) + 0.5)
+    y = south + cell * (np.arange(rows) + 0.5)
     east, north = np.meshgrid(x, y)
     places = np.column_stack([east.ravel(), north.ravel()])
     inside = in_outline(places, corners_m)
-    return Grid(places[inside], inside.reshape(rows, columns), cell, (float(low[0]), float(low[1])))
+    return Grid(places[inside], inside.reshape(rows, columns), cell, (float(west), float(south)))
 
 
 def in_outline(places_m: Floats, corners_m: Floats) -> Flags:
@@ -132,16 +133,21 @@ def block_map(xy_m: Floats, told: tuple[Floats, Floats], corners_m: Floats, long
     return BlockMap(fitted, grid, weights, doubt, doubt > useful_doubt(fitted), used)
 
 
-def next_place(found: BlockMap, every: int = 4) -> tuple[Floats, float]:
+def next_place(found: BlockMap, xy_m: Floats, every: int = 4) -> tuple[Floats, float]:
     """Where a node more would teach most, and by how much it lowers the map's mean variance [-].
 
-    Of every so-many-th cell; the mean is over the same cells.
+    Of every so-many-th cell that lies farther from all nodes (``xy_m``, those too that the map is not drawn from) than
+    half of what nodes stand apart; the mean is over all of those cells.
     """
-    cells = _thinned(found.grid, every)
-    before = float(np.mean(found.doubt[cells] ** 2))
-    after = reduced_doubt(found.fitted, found.grid.places_m[cells], found.grid.places_m[cells])
+    places = found.grid.places_m[_thinned(found.grid, every)]
+    near = np.sqrt(((places[:, None] - xy_m[None]) ** 2).sum(axis=2)).min(axis=1)
+    between = np.sqrt(((xy_m[:, None] - xy_m[None]) ** 2).sum(axis=2)) + np.diag(np.full(len(xy_m), np.inf))
+    free = near >= 0.5 * float(np.median(between.min(axis=1)))
+    candidates = places[free] if free.any() else places
+    before = float(np.mean(weights_to(found.fitted, places)[1] ** 2))
+    after = reduced_doubt(found.fitted, candidates, places)
     best = int(np.argmin(after))
-    return found.grid.places_m[cells][best], 1 - float(after[best]) / before
+    return candidates[best], 1 - float(after[best]) / before
 
 
 def _thinned(grid: Grid, every: int) -> NDArray[np.int64]:

@@ -78,7 +78,8 @@ class GroundOut(Content):
     cell_m: float
     rows: int
     columns: int
-    origin_m: tuple[float, float]
+    west_m: float
+    south_m: float
     inside: list[int]
     of: list[str]
     weights: list[list[float]]
@@ -111,11 +112,20 @@ class NextNodeOut(Content):
     words: str
 
 
-class PlaneOut(Content):
-    """The plane the metres lie on: a middle (longitude, latitude) [°] and metres to a degree east and north."""
+class CornerOut(Content):
+    """A corner of the block's outline [m]."""
 
-    middle: tuple[float, float]
-    scale: tuple[float, float]
+    x_m: float
+    y_m: float
+
+
+class PlaneOut(Content):
+    """The plane the metres lie on: its middle [°], and metres to a degree east and north."""
+
+    longitude: float
+    latitude: float
+    east_m: float
+    north_m: float
 
 
 class MapContent(Content):
@@ -130,7 +140,7 @@ class MapContent(Content):
     headline: str
     why_not: str
     nodes: list[NodeOut]
-    outline_m: list[tuple[float, float]]
+    outline: list[CornerOut]
     plane: PlaneOut
     ground: GroundOut | None
     days: list[MapDayOut]
@@ -180,13 +190,15 @@ def map_content(key: str, moment: str | None = None, what: What = "depletion") -
         headline=_headline(found, what),
         why_not=why,
         nodes=_nodes_out(nodes, stood),
-        outline_m=[(round(float(x), 2), round(float(y), 2)) for x, y in outline],
-        plane=PlaneOut(middle=plane.middle, scale=plane.scale),
+        outline=[CornerOut(x_m=round(float(x), 2), y_m=round(float(y), 2)) for x, y in outline],
+        plane=PlaneOut(
+            longitude=plane.middle[0], latitude=plane.middle[1], east_m=plane.scale[0], north_m=plane.scale[1]
+        ),
         ground=_ground(found, told) if found else None,
         days=_days(field, nodes, dawns, what),
         stands=_stand_words(nodes, stood, dawns),
         why_no_stands=why_no_stands,
-        next_node=_next(found, plane) if found else None,
+        next_node=_next(found, nodes, plane) if found else None,
     )
 
 
@@ -343,7 +355,8 @@ def _ground(found: BlockMap, told: Sequence[Node]) -> GroundOut:
         cell_m=grid.cell_m,
         rows=grid.inside.shape[0],
         columns=grid.inside.shape[1],
-        origin_m=grid.origin_m,
+        west_m=grid.origin_m[0],
+        south_m=grid.origin_m[1],
         inside=np.flatnonzero(grid.inside.ravel()).tolist(),
         of=[told[place].station.key for place in found.used.tolist()],
         weights=np.round(found.weights, 3).tolist(),
@@ -387,8 +400,8 @@ def _stand_words(nodes: Sequence[Node], stood: Sequence[Standing], dawns: tuple[
     return [say(one) for one in found]
 
 
-def _next(found: BlockMap, plane: Plane) -> NextNodeOut:
-    place, gain = next_place(found)
+def _next(found: BlockMap, nodes: Sequence[Node], plane: Plane) -> NextNodeOut:
+    place, gain = next_place(found, np.array([n.xy_m for n in nodes]))
     costs = [d.cost for d in device_store.devices() if d.cost is not None]
     longitude, latitude = plane.degrees(place)
     words = say(Notice("map.next", gain_fraction=gain, cost=round(statistics.median(costs)) if costs else None))

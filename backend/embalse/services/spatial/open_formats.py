@@ -29,12 +29,17 @@ def cell_middles(ground: GroundOut) -> Floats:
     inside = np.array(ground.inside)
     column, row = inside % ground.columns, inside // ground.columns
     found: Floats = np.column_stack([column, row]) + 0.5
-    return found * ground.cell_m + ground.origin_m
+    return found * ground.cell_m + np.array([ground.west_m, ground.south_m])
+
+
+def _plane(content: MapContent) -> Plane:
+    plane = content.plane
+    return Plane((plane.longitude, plane.latitude), (plane.east_m, plane.north_m))
 
 
 def map_geojson(content: MapContent) -> str:
     """Nodes as points, cells as squares, contours as lines, as GeoJSON text; without cells where there is no map."""
-    plane = Plane(content.plane.middle, content.plane.scale)
+    plane = _plane(content)
     features = [
         _feature({"type": "Point", "coordinates": [n.longitude, n.latitude]},
                  kind="node", node=n.ref, name=n.name, value=n.value, rank=n.rank, lasting=n.lasting)
@@ -76,8 +81,8 @@ def _contours(content: MapContent, ground: GroundOut, plane: Plane) -> list[dict
     known = table[np.isfinite(table)]
     if not len(known) or ground.rows < 2 or ground.columns < 2:
         return []
-    x = ground.origin_m[0] + ground.cell_m * (np.arange(ground.columns) + 0.5)
-    y = ground.origin_m[1] + ground.cell_m * (np.arange(ground.rows) + 0.5)
+    x = ground.west_m + ground.cell_m * (np.arange(ground.columns) + 0.5)
+    y = ground.south_m + ground.cell_m * (np.arange(ground.rows) + 0.5)
     drawn = contour_generator(x, y, np.ma.masked_invalid(table.reshape(ground.rows, ground.columns)))
 
     def ring(line: Any) -> list[list[float]]:
@@ -96,7 +101,7 @@ def cells_csv(content: MapContent) -> str:
     """Cells that are not blank as CSV text; only the head where there is no map."""
     if content.ground is None:
         return as_csv(HEAD, [])
-    plane = Plane(content.plane.middle, content.plane.scale)
+    plane = _plane(content)
     told, rows = cell_values(content, content.ground), []
     for (x, y), value, doubt in zip(
         cell_middles(content.ground).tolist(), told.tolist(), content.ground.doubt, strict=True

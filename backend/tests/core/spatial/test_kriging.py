@@ -127,7 +127,7 @@ def test_a_map_says_less_of_what_lies_far_from_every_node() -> None:
     found = block_map(near, (values, np.full(len(near), 1.0)), SQUARE, 20)
     apart = np.sqrt(((found.grid.places_m[:, None] - near[None]) ** 2).sum(axis=2)).min(axis=1)
     assert np.corrcoef(apart, found.doubt)[0, 1] > 0.8
-    place, gain = next_place(found)
+    place, gain = next_place(found, near)
     assert gain > 0.02 and np.sqrt(((near - place) ** 2).sum(axis=1)).min() > 30
 
 

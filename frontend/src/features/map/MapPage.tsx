@@ -1,0 +1,183 @@
+import { useState } from "react";
+import { useParams } from "react-router";
+import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
+import { dated } from "../../lib/dates";
+import { show, type UnitSystem } from "../../lib/units";
+import { waterColour } from "../../lib/waterScale";
+import { BlockPlaces } from "../../ui/BlockPlaces";
+import { Choice } from "../../ui/Field";
+import { type Span, spanOf, valuesOn, wetness } from "./cells";
+import { Likeness } from "./Likeness";
+import { MapDrawing } from "./MapDrawing";
+import { type BlockMap, useBlockMap, type What } from "./queries";
+
+const WHAT: { value: What; label: string }[] = [
+  { value: "depletion", label: "short of full" },
+  { value: "available", label: "share of available water" },
+  { value: "index", label: "index, uncalibrated: rank only" },
+  { value: "temperature", label: "soil temperature" },
+  { value: "salinity", label: "salinity" },
+];
+
+/** A block between its stations: the map with its doubt, or why there is none; what lasts, and where a node would help. */
+export function MapPage() {
+  const { key = "" } = useParams();
+  const [asOf] = useAsOf();
+  const keep = useKeepAsOf();
+  const [what, setWhat] = useState<What>("depletion");
+  const found = useBlockMap(key, asOf, what);
+  if (found.isPending) return <p className="secondary py-6">Drawing the map …</p>;
+  if (found.isError) return <p className="py-6">{found.error.message}</p>;
+  return (
+    <div className="py-1">
+      <h1>{titleOf(found.data)}</h1>
+      <BlockPlaces to={keep} blockKey={key} />
+      <Shown map={found.data} asOf={asOf} what={what} setWhat={setWhat} />
+    </div>
+  );
+}
+
+function titleOf(map: BlockMap): string {
+  if (!map.ground) return `${map.name}: no map`;
+  const lasting = map.nodes.filter((n) => n.lasting).length;
+  if (lasting === 0) return `${map.name}: no place is always dry or always wet`;
+  return `${map.name}: ${lasting === 1 ? "one place is" : `${lasting} places are`} always dry or always wet`;
+}
+
+interface ShownProps {
+  map: BlockMap;
+  asOf: string | undefined;
+  what: What;
+  setWhat: (what: What) => void;
+}
+
+function Shown({ map, asOf, what, setWhat }: ShownProps) {
+  const units = useUnits();
+  const [day, setDay] = useState<number>();
+  const chosen = day !== undefined && day < map.days.length ? day : undefined;
+  const values = valuesOn(map, chosen);
+  const span = spanOf(map);
+  const figure = figureOf(map, units);
+  const query = `?what=${what}${asOf ? `&as_of=${encodeURIComponent(asOf)}` : ""}`;
+  return (
+    <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
+      <div className="min-w-0">
+        <div className="flex flex-wrap items-end gap-x-5 gap-y-2">
+          <Choice label="What" value={what} options={WHAT} change={(v) => setWhat(v as What)} />
+          <p className="pb-1">{map.ground ? `${map.headline}.` : ""}</p>
+        </div>
+        {map.why_not && <p className="mt-3 font-bold">No map: {map.why_not}.</p>}
+        {map.nodes.length > 0 && (
+          <>
+            <MapDrawing map={map} values={values} span={span} figure={figure} />
+            <Scale map={map} span={span} figure={figure} />
+          </>
+        )}
+        {map.days.length > 1 && (
+          <label className="no-print mt-2 block max-w-[760px]">
+            <span className="font-bold">
+              {chosen === undefined ? "Now" : `Dawn of ${dated(map.days[chosen]?.day ?? "")}`}
+            </span>
+            <input
+              type="range"
+              className="block w-full accent-deep"
+              min={0}
+              max={map.days.length}
+              value={chosen ?? map.days.length}
+              aria-label="Day of the season"
+              onChange={(e) => {
+                const next = Number(e.target.value);
+                setDay(next === map.days.length ? undefined : next);
+              }}
+            />
+          </label>
+        )}
+        {map.ground && (
+          <p className="no-print mt-1 flex gap-4">
+            <a className="underline" href={`/api/blocks/${map.key}/map.geojson${query}`}>
+              GeoJSON
+            </a>
+            <a className="underline" href={`/api/blocks/${map.key}/map.csv${query}`}>
+              Cells as CSV
+            </a>
+          </p>
+        )}
+      </div>
+      <Aside map={map} />
+    </div>
+  );
+}
+
+function figureOf(map: BlockMap, units: UnitSystem): (value: number) => string {
+  if (map.what === "depletion") return (v) => show(v, "depth", units, false);
+  if (map.what === "temperature") return (v) => show(v, "temperature", units, false);
+  if (map.what === "available") return (v) => `${Math.round(100 * v)}`;
+  return (v) => v.toFixed(2);
+}
+
+/** What the colours mean, with their figures. */
+function Scale({ map, span, figure }: { map: BlockMap; span: Span; figure: (value: number) => string }) {
+  const units = useUnits();
+  const unit =
+    map.what === "depletion"
+      ? show(0, "depth", units).replace(/^\S+ /, "")
+      : map.what === "available"
+        ? "%"
+        : map.unit;
+  const steps = [0, 0.25, 0.5, 0.75, 1].map((s) => span.low + s * (span.high - span.low));
+  return (
+    <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1">
+      {steps.map((value) => (
+        <span key={value} className="flex items-center gap-1.5">
+          <span
+            aria-hidden="true"
+            className="inline-block h-3.5 w-6 border border-ink"
+            style={{ background: waterColour(wetness(map, span, value)) }}
+          />
+          <span className="figure">{figure(value)}</span>
+        </span>
+      ))}
+      <span>{unit}</span>
+      <span className="secondary">
+        paper shows through where the map is unsure; blank where it knows nothing
+      </span>
+    </p>
+  );
+}
+
+function Aside({ map }: { map: BlockMap }) {
+  return (
+    <aside className="grid gap-5 self-start">
+      <section className="sheet p-4" aria-label="What lasts">
+        <h2 className="text-[17px] font-bold">What lasts</h2>
+        {map.why_no_stands && <p>Not told: {map.why_no_stands}.</p>}
+        <ul>
+          {map.stands.map((words) => (
+            <li key={words} className="border-t border-rule py-1.5">
+              {words}.
+            </li>
+          ))}
+        </ul>
+      </section>
+      {map.next_node && (
+        <section aria-label="Where a node would help">
+          <h2 className="text-[17px] font-bold">Where a node would help</h2>
+          <p>{map.next_node.words}.</p>
+          <p className="secondary figure">
+            {map.next_node.latitude.toFixed(5)}, {map.next_node.longitude.toFixed(5)}
+          </p>
+        </section>
+      )}
+      {map.ground && (
+        <section aria-label="How alike neighbours are">
+          <h2 className="text-[17px] font-bold">How alike neighbours are</h2>
+          <p>
+            Nodes tell of each other within {Math.round(map.ground.range_m)} m. As much likeness by accident:{" "}
+            {(100 * map.ground.chance).toFixed(1)} %.
+          </p>
+          <Likeness ground={map.ground} />
+        </section>
+      )}
+    </aside>
+  );
+}

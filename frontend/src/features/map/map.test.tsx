@@ -1,0 +1,164 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { Route, Routes } from "react-router";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { answerWith, FARM, show } from "../../testing/support.test.helper";
+import { cellValues, spanOf, unsure, valuesOn, wetness } from "./cells";
+import { MapPage } from "./MapPage";
+import type { BlockMap, Ground } from "./queries";
+
+afterEach(() => {
+  cleanup();
+  localStorage.clear();
+  vi.unstubAllGlobals();
+});
+
+const node = (ref: string, x_m: number, value: number | null, lasting: "" | "dry" | "wet" = "") => ({
+  ref,
+  name: `node ${ref}`,
+  longitude: -15.2,
+  latitude: 38.4,
+  x_m,
+  y_m: 10,
+  value,
+  error: 3,
+  rank: 1,
+  difference_mm: -6,
+  lasting,
+});
+
+const GROUND: Ground = {
+  cell_m: 10,
+  rows: 1,
+  columns: 3,
+  west_m: 0,
+  south_m: 0,
+  inside: [0, 1, 2],
+  of: ["a", "b"],
+  weights: [
+    [1, 0],
+    [0.5, 0.5],
+    [0.1, 0.9],
+  ],
+  doubt: [1, 2, 9],
+  blank: [false, false, true],
+  error: 5,
+  mean_error: 7,
+  nearest_error: 8,
+  sill: 10,
+  range_m: 180,
+  nugget: 2,
+  chance: 0.004,
+  lags: [{ distance_m: 60, semivariance: 6, pairs: 20 }],
+};
+
+const MAP: BlockMap = {
+  key: "loma",
+  name: "Loma",
+  as_of: FARM.now,
+  what: "depletion",
+  unit: "mm",
+  mean: 20,
+  headline: "Told by its neighbours a node is off by 5 mm as a rule, by the block's mean 7 mm",
+  why_not: "",
+  nodes: [node("a", 5, 10), node("b", 25, 30, "dry")],
+  outline: [
+    { x_m: 0, y_m: 0 },
+    { x_m: 30, y_m: 0 },
+    { x_m: 30, y_m: 20 },
+  ],
+  plane: { longitude: -15.2, latitude: 38.4, east_m: 87355, north_m: 110996 },
+  ground: GROUND,
+  days: [
+    { day: "2026-07-12", values: [4, 40] },
+    { day: "2026-07-13", values: [null, 24] },
+  ],
+  stands: ["node b always lies 6 mm drier than the block: look for a clogged line"],
+  why_no_stands: "",
+  next_node: {
+    x_m: 15,
+    y_m: 10,
+    longitude: -15.19,
+    latitude: 38.41,
+    words: "A node more teaches most there",
+  },
+};
+
+describe("the cells", () => {
+  it("are the nodes by their weights, blank ones aside", () => {
+    expect(cellValues(GROUND, valuesOn(MAP, undefined))).toEqual([10, 20, null]);
+  });
+
+  it("leave the weight of a node that was not read to the others, or nothing where it was all", () => {
+    expect(cellValues(GROUND, valuesOn(MAP, 1))).toEqual([null, 24, null]);
+  });
+
+  it("mean the same colour on every day of the season", () => {
+    const span = spanOf(MAP);
+    expect(span).toEqual({ low: 4, high: 40 });
+    expect(wetness(MAP, span, 4)).toBe(1);
+    expect(wetness(MAP, span, 40)).toBe(0);
+    expect(wetness({ ...MAP, what: "available" }, { low: 0, high: 1 }, 0.25)).toBe(0.25);
+  });
+
+  it("are as unsure as the ground varies, and no more", () => {
+    expect(unsure(GROUND, 0)).toBeCloseTo(1 / 3);
+    expect(unsure(GROUND, 2)).toBe(1);
+  });
+});
+
+function open(map: BlockMap) {
+  const { asked } = answerWith({ "/api/blocks/loma/map": map });
+  show(
+    <Routes>
+      <Route path="/block/:key/map" element={<MapPage />} />
+    </Routes>,
+    FARM,
+    "/block/loma/map",
+  );
+  return asked;
+}
+
+describe("the map of a block", () => {
+  it("says its error above it, what lasts, and how alike neighbours are", async () => {
+    open(MAP);
+    expect(await screen.findByText("Loma: one place is always dry or always wet")).toBeTruthy();
+    expect(screen.getByText(/Told by its neighbours a node is off by 5 mm/)).toBeTruthy();
+    const drawn = screen.getByRole("img", { name: /Map of Loma; Told by its neighbours.*node b always dry/ });
+    expect(drawn.textContent).toContain("10");
+    expect(drawn.textContent).toContain("always dry");
+    expect(screen.getByText(/As much likeness by accident: 0.4 %/)).toBeTruthy();
+    expect(screen.getByRole("link", { name: "GeoJSON" }).getAttribute("href")).toBe(
+      "/api/blocks/loma/map.geojson?what=depletion",
+    );
+  });
+
+  it("goes through the dawns of the season", async () => {
+    open(MAP);
+    fireEvent.change(await screen.findByLabelText("Day of the season"), { target: { value: "0" } });
+    expect(screen.getByText("Dawn of 12 Jul 2026")).toBeTruthy();
+    expect(screen.getByRole("img", { name: /Map of Loma/ }).textContent).toContain("40");
+    fireEvent.change(screen.getByLabelText("Day of the season"), { target: { value: "2" } });
+    expect(screen.getByText("Now")).toBeTruthy();
+  });
+
+  it("asks for another quantity", async () => {
+    const asked = open(MAP);
+    fireEvent.change(await screen.findByLabelText("What"), { target: { value: "available" } });
+    await waitFor(() => expect(asked.some((r) => r.url.includes("what=available"))).toBe(true));
+  });
+
+  it("says plainly where a map would be invention", async () => {
+    open({
+      ...MAP,
+      ground: null,
+      next_node: null,
+      headline: "",
+      why_not: "only 2 nodes told the same thing; a map needs 5, and with fewer it would be invention",
+      stands: [],
+      why_no_stands: "only 2 nodes",
+    });
+    expect(await screen.findByText("Loma: no map")).toBeTruthy();
+    expect(screen.getByText(/No map: only 2 nodes told the same thing/)).toBeTruthy();
+    expect(screen.queryByRole("link", { name: "GeoJSON" })).toBeNull();
+  });
+});

@@ -1,0 +1,20 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, type Schemas, unwrap } from "../../api/client";
+
+export type BlockMap = Schemas["MapContent"];
+export type Ground = Schemas["GroundOut"];
+export type What = BlockMap["what"];
+
+/** A block between its stations: its map with the doubt, or why there is none. */
+export function useBlockMap(key: string, asOf: string | undefined, what: What) {
+  return useQuery({
+    queryKey: ["block-map", key, asOf, what],
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/map", {
+          params: { path: { key }, query: { what, ...(asOf ? { as_of: asOf } : {}) } },
+        }),
+      ),
+  });
+}
