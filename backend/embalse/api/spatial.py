@@ -6,6 +6,7 @@ from flask_openapi3 import APIBlueprint
 from embalse.api.answers import FAULTS, answer, as_table, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath
 from embalse.services.spatial.block_map import MapContent, What, map_content
+from embalse.services.spatial.block_zones import ZonesContent, zones_content, zones_csv, zones_geojson
 from embalse.services.spatial.open_formats import cells_csv, map_geojson
 
 spatial_api = APIBlueprint("spatial", __name__, url_prefix="/api")
@@ -35,3 +36,21 @@ def cells(path: BlockPath, query: MapQuery) -> Response:
     """Cells of the map as a table."""
     found = cells_csv(map_content(path.key, checked_moment(query.as_of), query.what))
     return as_table(found, f"map-{path.key}.csv")
+
+
+@spatial_api.get("/blocks/<key>/zones", responses={"200": ZonesContent, **FAULTS}, operation_id="blockZones")
+def parted(path: BlockPath, query: AsOfQuery) -> Response:
+    """Zones of a block that lie apart for good, and what to give where; or why there is one amount for all."""
+    return answer(zones_content(path.key, checked_moment(query.as_of)))
+
+
+@spatial_api.get("/blocks/<key>/zones.geojson", responses={"200": None, **FAULTS}, operation_id="blockZonesGeojson")
+def parted_drawn(path: BlockPath, query: AsOfQuery) -> Response:
+    """Zones with their amounts as GeoJSON, which another system can read."""
+    return Response(zones_geojson(path.key, checked_moment(query.as_of)), mimetype="application/geo+json")
+
+
+@spatial_api.get("/blocks/<key>/zones.csv", responses={"200": None, **FAULTS}, operation_id="blockZonesTable")
+def parted_table(path: BlockPath, query: AsOfQuery) -> Response:
+    """Zones with their amounts as a table."""
+    return as_table(zones_csv(path.key, checked_moment(query.as_of)), f"zones-{path.key}.csv")

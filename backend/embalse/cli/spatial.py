@@ -8,6 +8,7 @@ import click
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.services.spatial.block_map import What, map_content
+from embalse.services.spatial.block_zones import zones_content, zones_csv, zones_geojson
 from embalse.services.spatial.open_formats import cells_csv, map_geojson
 
 
@@ -37,3 +38,28 @@ def map_command(settings: Settings, block: str, as_of: str | None, what: What, h
         click.echo(words)
     if content.next_node is not None:
         click.echo(f"{content.next_node.words} ({content.next_node.latitude}, {content.next_node.longitude})")
+
+
+@click.command("zones")
+@click.argument("block")
+@click.option("--at", "as_of", help="Farm-local moment like 2026-07-14T06:00; now if absent.")
+@click.option("--geojson", "how", flag_value="geojson", help="Print the zones with their amounts as GeoJSON.")
+@click.option("--csv", "how", flag_value="csv", help="Print the zones as CSV.")
+@click.pass_obj
+@complains
+def zones_command(settings: Settings, block: str, as_of: str | None, how: str | None) -> None:
+    """Part BLOCK into zones that lie apart for good, and say what to give where; one amount for all fails."""
+    opened(settings)
+    content = zones_content(block, as_of)
+    if content.why_not:
+        click.echo(content.why_not, err=True)
+        sys.exit(1)
+    if how is not None:
+        click.echo(zones_geojson(block, as_of) if how == "geojson" else zones_csv(block, as_of))
+        return
+    for zone in content.zones:
+        click.echo(
+            f"zone {zone.number}, {zone.area_ha:.1f} ha: lacks {zone.lacks_mm:.0f} ± {zone.error_mm:.0f} mm, "
+            f"give {zone.gross_mm:.0f} mm gross"
+        )
+    click.echo(content.words)

@@ -160,6 +160,40 @@ class Node:
     error: float | None
 
 
+@dataclass(frozen=True)
+class Between:
+    """A block between its stations: nodes, those that told a value, the map or why there is none, and what lasts."""
+
+    field: FieldSeries
+    nodes: list[Node]
+    told: list[Node]
+    outline: Floats
+    plane: Plane
+    found: BlockMap | None
+    why_not: str
+    dawns: tuple[list[int], Floats]
+    stood: list[Standing]
+    why_no_stands: str
+    doubt_mm: float
+
+    @property
+    def as_of(self) -> str:
+        """The moment, farm-local."""
+        return times.iso(self.field.now, self.field.zone) or ""
+
+
+def between(key: str, moment: str | None, what: What) -> Between:
+    """A block between its stations at a farm-local moment; raises as :func:`map_content` does."""
+    field = field_at(key, moment, LOOKED_BACK_DAYS)
+    nodes, outline, plane, unplaced = _nodes(field, what, moment)
+    told = [n for n in nodes if n.value is not None]
+    found, why = _mapped(told, outline, unplaced)
+    dawns = _dawns(field, nodes)
+    doubt = _doubt_mm(field, nodes, outline, found if what == "depletion" else None)
+    stood, why_no_stands = _stands(dawns, doubt)
+    return Between(field, nodes, told, outline, plane, found, why, dawns, stood, why_no_stands, doubt)
+
+
 @as_known_then
 def map_content(key: str, moment: str | None = None, what: What = "depletion") -> MapContent:
     """The map of a block at a farm-local moment; ``why_not`` says why there is none.
@@ -173,32 +207,27 @@ def map_content(key: str, moment: str | None = None, what: What = "depletion") -
     ValueError
         If the moment cannot be read.
     """
-    field = field_at(key, moment, LOOKED_BACK_DAYS)
-    nodes, outline, plane, unplaced = _nodes(field, what, moment)
-    told = [n for n in nodes if n.value is not None]
-    found, why = _mapped(told, outline, unplaced)
-    dawns = _dawns(field, nodes)
-    stood, why_no_stands = _stands(dawns, _doubt_mm(field, nodes, outline, found if what == "depletion" else None))
-    mean = float(np.mean([n.value for n in told])) if told else None
+    told = between(key, moment, what)
+    found, plane = told.found, told.plane
     return MapContent(
         key=key,
-        name=field.row.name,
-        as_of=times.iso(field.now, field.zone) or "",
+        name=told.field.row.name,
+        as_of=told.as_of,
         what=what,
         unit={"depletion": "mm", "available": "", "index": "", "temperature": "°C", "salinity": "dS/m"}[what],
-        mean=mean,
+        mean=float(np.mean([n.value for n in told.told])) if told.told else None,
         headline=_headline(found, what),
-        why_not=why,
-        nodes=_nodes_out(nodes, stood),
-        outline=[CornerOut(x_m=round(float(x), 2), y_m=round(float(y), 2)) for x, y in outline],
+        why_not=told.why_not,
+        nodes=_nodes_out(told.nodes, told.stood),
+        outline=[CornerOut(x_m=round(float(x), 2), y_m=round(float(y), 2)) for x, y in told.outline],
         plane=PlaneOut(
             longitude=plane.middle[0], latitude=plane.middle[1], east_m=plane.scale[0], north_m=plane.scale[1]
         ),
-        ground=_ground(found, told) if found else None,
-        days=_days(field, nodes, dawns, what),
-        stands=_stand_words(nodes, stood, dawns),
-        why_no_stands=why_no_stands,
-        next_node=_next(found, nodes, plane) if found else None,
+        ground=_ground(found, told.told) if found else None,
+        days=_days(told.field, told.nodes, told.dawns, what),
+        stands=_stand_words(told.nodes, told.stood, told.dawns),
+        why_no_stands=told.why_no_stands,
+        next_node=_next(found, told.nodes, plane) if found else None,
     )
 
 

@@ -79,7 +79,7 @@ def test_the_command_line_says_the_same(demo: Settings) -> None:
     assert table[0] == "line,mm,error_mm" and len(table) == len(account_rows(content)) + 1
     assert run.invoke(main, ["season", "olivar"], env=env).output.splitlines()[0].endswith("the roots of Olivar")
     listed = run.invoke(main, ["plantings"], env=env).output.splitlines()
-    assert listed[1].startswith("norte-1,,almond") and len(listed) == 9
+    assert listed[1].startswith("norte-1,,almond") and len(listed) == 10
     assert run.invoke(main, ["season", "olivar", "--planting", "none"], env=env).exit_code != 0
 
 

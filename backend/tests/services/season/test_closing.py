@@ -110,7 +110,7 @@ def test_a_past_stand_of_closing_stays(planted: Settings) -> None:
 
 def test_every_block_of_the_demonstration_says_where_it_is(demo: Settings) -> None:
     found = {b.key: {s.code: s.state for s in b.steps} for b in farm_closing().blocks}
-    assert len(found) == 9 and all(len(steps) == 5 for steps in found.values())
+    assert len(found) == 10 and all(len(steps) == 5 for steps in found.values())
     assert found["mesa"]["out"] == "now" and found["olivar"]["out"] == "not needed"
     assert found["circulo"]["harvest"] == "not needed"
 

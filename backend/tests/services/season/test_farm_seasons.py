@@ -27,7 +27,7 @@ def told(demo: Settings) -> FarmSeasonsContent:
 
 class TestDemo:
     def test_every_block_stands_once_with_the_figures_of_its_own_page(self, told: FarmSeasonsContent) -> None:
-        assert len({r.block for r in told.rows}) == len(told.rows) == 8
+        assert len({r.block for r in told.rows}) == len(told.rows) == 9
         own = season_account("norte-1").account
         row = next(r for r in told.rows if r.block == "norte-1")
         assert own is not None and (row.given_mm, row.use_mm) == (own.irrigation.mm, own.use.mm)

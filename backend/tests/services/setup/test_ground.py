@@ -406,7 +406,7 @@ def test_every_station_of_the_demonstration_has_its_history(demo: Settings) -> N
     everything = stations_content().stations
     assert [s.ref for s in everything if s.state == "watched"] == ["olivar/v"]
     lines = [s for s in everything if s.state != "watched"]
-    assert {s.state for s in lines} == {"in use", "settling"} and len(lines) == 15
+    assert {s.state for s in lines} == {"in use", "settling"} and len(lines) == 39
     for line in lines:
         sheet = station_sheet(line.ref)
         assert sheet.installed and all(s.device for s in sheet.sensors) and len(sheet.log) >= 2

@@ -10,6 +10,7 @@ import { type Span, spanOf, valuesOn, wetness } from "./cells";
 import { Likeness } from "./Likeness";
 import { MapDrawing } from "./MapDrawing";
 import { type BlockMap, useBlockMap, type What } from "./queries";
+import { ZonesPanel } from "./ZonesPanel";
 
 const WHAT: { value: What; label: string }[] = [
   { value: "depletion", label: "short of full" },
@@ -102,6 +103,7 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
             </a>
           </p>
         )}
+        {map.ground && <ZonesPanel blockKey={map.key} asOf={asOf} />}
       </div>
       <Aside map={map} />
     </div>

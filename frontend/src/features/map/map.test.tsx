@@ -4,7 +4,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { answerWith, FARM, show } from "../../testing/support.test.helper";
 import { cellValues, spanOf, unsure, valuesOn, wetness } from "./cells";
 import { MapPage } from "./MapPage";
-import type { BlockMap, Ground } from "./queries";
+import type { BlockMap, Ground, Zones } from "./queries";
 
 afterEach(() => {
   cleanup();
@@ -106,8 +106,26 @@ describe("the cells", () => {
   });
 });
 
-function open(map: BlockMap) {
-  const { asked } = answerWith({ "/api/blocks/loma/map": map });
+const ZONES: Zones = {
+  key: "loma",
+  name: "Loma",
+  as_of: FARM.now,
+  why_not: "",
+  zones: [
+    { number: 1, share: 0.4, area_ha: 2.9, difference_mm: -6, lacks_mm: 21, error_mm: 2, gross_mm: 23.3 },
+    { number: 2, share: 0.6, area_ha: 4.3, difference_mm: 4, lacks_mm: 9, error_mm: 1.5, gross_mm: 10 },
+  ],
+  cells: [0, 1, 1],
+  uniform_mm: 23.3,
+  by_zone_mm: 15.3,
+  saved_mm: 8,
+  saved_error_mm: 1.6,
+  words: "8 mm less over the block than the amount of the driest zone for all, ± 2 mm",
+  sectors: [],
+};
+
+function open(map: BlockMap, zones: Zones = ZONES) {
+  const { asked } = answerWith({ "/api/blocks/loma/map": map, "/api/blocks/loma/zones": zones });
   show(
     <Routes>
       <Route path="/block/:key/map" element={<MapPage />} />
@@ -145,6 +163,27 @@ describe("the map of a block", () => {
     const asked = open(MAP);
     fireEvent.change(await screen.findByLabelText("What"), { target: { value: "available" } });
     await waitFor(() => expect(asked.some((r) => r.url.includes("what=available"))).toBe(true));
+  });
+
+  it("says what to give where, and what that saves", async () => {
+    open(MAP);
+    const told = (await screen.findByRole("region", { name: "Zones" })).textContent;
+    expect(told).toContain("6 mm drier");
+    expect(told).toContain("21 ± 2 mm");
+    expect(told).toContain("8 mm less over the block");
+  });
+
+  it("gives one amount for all where the zones are alike, and a pivot its speeds", async () => {
+    open(MAP, {
+      ...ZONES,
+      zones: [],
+      why_not: "The zones differ by less than the map's doubt: one amount for all",
+    });
+    expect(await screen.findByText(/one amount for all\./)).toBeTruthy();
+    cleanup();
+    const sector = { from_deg: 30, to_deg: 60, gross_mm: 12, speed: 0.39 };
+    open(MAP, { ...ZONES, sectors: [sector, { ...sector, from_deg: 60, speed: null }] });
+    expect(await screen.findByText(/30° 39 %, 60° –\./)).toBeTruthy();
   });
 
   it("says plainly where a map would be invention", async () => {

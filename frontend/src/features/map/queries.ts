@@ -18,3 +18,18 @@ export function useBlockMap(key: string, asOf: string | undefined, what: What) {
       ),
   });
 }
+
+export type Zones = Schemas["ZonesContent"];
+
+/** Zones of a block that lie apart for good, and what to give where. */
+export function useZones(key: string, asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["block-map", "zones", key, asOf],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/zones", {
+          params: { path: { key }, query: asOf ? { as_of: asOf } : {} },
+        }),
+      ),
+  });
+}
