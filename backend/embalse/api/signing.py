@@ -81,6 +81,7 @@ ASKS_FOR = {
     "auditing.set_rules": "audit_rules",
     "auditing.followed_up": "set_visits",
     "seasons.start_next": "plantings",
+    "spatial.added": "stations",
     "telemetry.make_gateway": "gateways",
     "telemetry.revoke_gateway": "gateways",
     "demo.advance_demo": "clock",
@@ -92,6 +93,7 @@ ASKS_FOR = {
 
 SMALL_BODY, USUAL_BODY = 64 * 1024, 1024**2
 LARGEST_BODY = {
+    "spatial.added": 4 * 1024**2,
     "telemetry.ingest": 4 * 1024**2,
     "telemetry.ingest_lines": 4 * 1024**2,
     "farm.apply_farm": 32 * 1024**2,

@@ -1,15 +1,25 @@
 """Between the stations: the map of a block, as a page, as GeoJSON and as a table."""
 
+from typing import Annotated
+
 from flask import Response
 from flask_openapi3 import APIBlueprint
+from pydantic import Field
 
 from embalse.api.answers import FAULTS, answer, as_table, checked_moment
-from embalse.api.schemas import AsOfQuery, BlockPath
+from embalse.api.schemas import AsOfQuery, BlockPath, In
 from embalse.services.spatial.block_map import MapContent, What, map_content
 from embalse.services.spatial.block_zones import ZonesContent, zones_content, zones_csv, zones_geojson
+from embalse.services.spatial.nodes import LARGEST, NodesAdded, NodesContent, add_nodes, nodes_content
 from embalse.services.spatial.open_formats import cells_csv, map_geojson
 
 spatial_api = APIBlueprint("spatial", __name__, url_prefix="/api")
+
+
+class NodesIn(In):
+    """Nodes as CSV or GeoJSON text."""
+
+    text: Annotated[str, Field(min_length=1, max_length=LARGEST)]
 
 
 class MapQuery(AsOfQuery):
@@ -54,3 +64,15 @@ def parted_drawn(path: BlockPath, query: AsOfQuery) -> Response:
 def parted_table(path: BlockPath, query: AsOfQuery) -> Response:
     """Zones with their amounts as a table."""
     return as_table(zones_csv(path.key, checked_moment(query.as_of)), f"zones-{path.key}.csv")
+
+
+@spatial_api.get("/blocks/<key>/nodes", responses={"200": NodesContent, **FAULTS}, operation_id="blockNodes")
+def listed(path: BlockPath, query: AsOfQuery) -> Response:
+    """Nodes of a block: when each was last heard, what it missed, its gateway's battery and signal."""
+    return answer(nodes_content(path.key, checked_moment(query.as_of)))
+
+
+@spatial_api.post("/blocks/<key>/nodes", responses={"200": NodesAdded, **FAULTS}, operation_id="addNodes")
+def added(path: BlockPath, body: NodesIn) -> Response:
+    """Add nodes to a block from a table or GeoJSON; all of it or nothing."""
+    return answer(add_nodes(path.key, body.text))

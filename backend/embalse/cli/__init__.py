@@ -16,6 +16,7 @@ COMMANDS: Final[dict[str, tuple[str, str]]] = {
     "season": ("seasons:season_command", "Add up the water of a block's season."),
     "water-used": ("seasons:water_used_command", "Account for the water used between two days."),
     "zones": ("spatial:zones_command", "Part a block into zones, and say what to give where."),
+    "nodes": ("spatial:nodes_command", "List the nodes of a block, or add them from a file."),
     "map": ("spatial:map_command", "Map a block between its stations."),
     "closing": ("seasons:closing_command", "Tell how closing each season stands."),
     "plantings": ("seasons:plantings_command", "List what was planted where and when."),

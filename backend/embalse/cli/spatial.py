@@ -1,7 +1,7 @@
 """Between the stations on the command line: the map of a block."""
 
 import sys
-from typing import get_args
+from typing import TextIO, get_args
 
 import click
 
@@ -9,6 +9,7 @@ from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.services.spatial.block_map import What, map_content
 from embalse.services.spatial.block_zones import zones_content, zones_csv, zones_geojson
+from embalse.services.spatial.nodes import add_nodes, nodes_content
 from embalse.services.spatial.open_formats import cells_csv, map_geojson
 
 
@@ -63,3 +64,26 @@ def zones_command(settings: Settings, block: str, as_of: str | None, how: str | 
             f"give {zone.gross_mm:.0f} mm gross"
         )
     click.echo(content.words)
+
+
+@click.command("nodes")
+@click.argument("block")
+@click.argument("file", required=False, type=click.File(encoding="utf-8"))
+@click.option("--json", "as_json", is_flag=True, help="Print the list as JSON.")
+@click.pass_obj
+@complains
+def nodes_command(settings: Settings, block: str, file: TextIO | None, as_json: bool) -> None:
+    """List the nodes of BLOCK and how each is heard; with a FILE (CSV or GeoJSON) add them first."""
+    opened(settings)
+    if file is not None:
+        told = add_nodes(block, file.read())
+        click.echo(
+            f"{told.nodes} nodes: {told.created} new, {told.changed} changed, {told.unchanged} as they were", err=True
+        )
+    content = nodes_content(block)
+    if as_json:
+        click.echo(content.model_dump_json(indent=2))
+        return
+    for node in content.nodes:
+        missed = "" if node.missed_h is None else f", {node.missed_h} h of the last week missing"
+        click.echo(f"{node.name}: last heard {node.last_heard or 'never'}{missed}")

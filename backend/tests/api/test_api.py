@@ -154,6 +154,8 @@ OPERATIONS = [
     "farmSeasonsTable",
     "farmClosing",
     "blockMap",
+    "blockNodes",
+    "addNodes",
     "blockZones",
     "blockZonesGeojson",
     "blockZonesTable",

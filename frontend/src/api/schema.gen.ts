@@ -344,6 +344,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/nodes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Nodes of a block: when each was last heard, what it missed, its gateway's battery and signal. */
+        get: operations["blockNodes"];
+        put?: never;
+        /** Add nodes to a block from a table or GeoJSON; all of it or nothing. */
+        post: operations["addNodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/orders": {
         parameters: {
             query?: never;
@@ -7580,6 +7598,36 @@ export interface components {
             water_from: "" | "measured" | "flow × time" | "depth";
         };
         /**
+         * NodeLine
+         * @description A node in the list: last heard, hours of the last week that are missing, and what its gateway said of itself.
+         */
+        NodeLine: {
+            /** Battery Low */
+            battery_low: boolean;
+            /** Battery V */
+            battery_v: number | null;
+            /** Depths Cm */
+            depths_cm: number[];
+            /** Gateway */
+            gateway: string;
+            /** Last Heard */
+            last_heard: string | null;
+            /** Latitude */
+            latitude: number | null;
+            /** Longitude */
+            longitude: number | null;
+            /** Missed H */
+            missed_h: number | null;
+            /** Name */
+            name: string;
+            /** Out */
+            out: boolean;
+            /** Signal Dbm */
+            signal_dbm: number | null;
+            /** Station */
+            station: string;
+        };
+        /**
          * NodeOut
          * @description A node: its place [m east and north of the map's middle], its value, and how it stands to the block over time.
          */
@@ -7615,6 +7663,42 @@ export interface components {
             x_m: number;
             /** Y M */
             y_m: number;
+        };
+        /**
+         * NodesAdded
+         * @description What became of a table of nodes.
+         */
+        NodesAdded: {
+            /** Changed */
+            changed: number;
+            /** Created */
+            created: number;
+            /** Nodes */
+            nodes: number;
+            /** Unchanged */
+            unchanged: number;
+        };
+        /**
+         * NodesContent
+         * @description The nodes of a block, those that were heard longest ago first.
+         */
+        NodesContent: {
+            /** As Of */
+            as_of: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: components["schemas"]["NodeLine"][];
+        };
+        /**
+         * NodesIn
+         * @description Nodes as CSV or GeoJSON text.
+         */
+        NodesIn: {
+            /** Text */
+            text: string;
         };
         /**
          * NoticeOut
@@ -14918,6 +15002,200 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClosingContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    blockNodes: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NodesContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    addNodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NodesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NodesAdded"];
                 };
             };
             /** @description Bad Request */

@@ -33,6 +33,13 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
     pen.clearRect(0, 0, WIDTH, height);
     const ground = map.ground;
     if (!ground) return;
+    pen.save();
+    if (map.outline.length > 2) {
+      pen.beginPath();
+      for (const c of map.outline)
+        pen.lineTo(PAD + (c.x_m - west) * scale, height - PAD - (c.y_m - south) * scale);
+      pen.clip();
+    }
     const side = ground.cell_m * scale;
     const left = PAD + (ground.west_m - west) * scale;
     const bottom = height - PAD - (ground.south_m - south) * scale;
@@ -53,6 +60,7 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
         pen.fill();
       }
     });
+    pen.restore();
   }, [map, values, span, scale, height, west, south]);
 
   return (

@@ -9,6 +9,7 @@ import { Choice } from "../../ui/Field";
 import { type Span, spanOf, valuesOn, wetness } from "./cells";
 import { Likeness } from "./Likeness";
 import { MapDrawing } from "./MapDrawing";
+import { NodesPanel } from "./NodesPanel";
 import { type BlockMap, useBlockMap, type What } from "./queries";
 import { ZonesPanel } from "./ZonesPanel";
 
@@ -104,6 +105,7 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
           </p>
         )}
         {map.ground && <ZonesPanel blockKey={map.key} asOf={asOf} />}
+        <NodesPanel blockKey={map.key} asOf={asOf} />
       </div>
       <Aside map={map} />
     </div>

@@ -1,10 +1,10 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { answerWith, FARM, show } from "../../testing/support.test.helper";
+import { answerWith, FARM, sentTo, show } from "../../testing/support.test.helper";
 import { cellValues, spanOf, unsure, valuesOn, wetness } from "./cells";
 import { MapPage } from "./MapPage";
-import type { BlockMap, Ground, Zones } from "./queries";
+import type { BlockMap, Ground, Nodes, Zones } from "./queries";
 
 afterEach(() => {
   cleanup();
@@ -124,8 +124,37 @@ const ZONES: Zones = {
   sectors: [],
 };
 
+const heard = (name: string, part: Partial<Nodes["nodes"][number]> = {}): Nodes["nodes"][number] => ({
+  station: `loma/${name}`,
+  name: `node ${name}`,
+  longitude: -15.2,
+  latitude: 38.4,
+  depths_cm: [10, 30],
+  last_heard: "2026-07-14T05:00+02:00",
+  missed_h: 0,
+  gateway: "hill",
+  battery_v: 3.9,
+  battery_low: false,
+  signal_dbm: -88,
+  out: false,
+  ...part,
+});
+const NODES: Nodes = {
+  key: "loma",
+  name: "Loma",
+  as_of: FARM.now,
+  nodes: [
+    heard("b", { last_heard: "2026-07-10T05:00+02:00", missed_h: 97, battery_v: 3.1, battery_low: true }),
+    heard("a"),
+  ],
+};
+
 function open(map: BlockMap, zones: Zones = ZONES) {
-  const { asked } = answerWith({ "/api/blocks/loma/map": map, "/api/blocks/loma/zones": zones });
+  const { asked } = answerWith({
+    "/api/blocks/loma/map": map,
+    "/api/blocks/loma/zones": zones,
+    "/api/blocks/loma/nodes": NODES,
+  });
   show(
     <Routes>
       <Route path="/block/:key/map" element={<MapPage />} />
@@ -184,6 +213,20 @@ describe("the map of a block", () => {
     const sector = { from_deg: 30, to_deg: 60, gross_mm: 12, speed: 0.39 };
     open(MAP, { ...ZONES, sectors: [sector, { ...sector, from_deg: 60, speed: null }] });
     expect(await screen.findByText(/30° 39 %, 60° –\./)).toBeTruthy();
+  });
+
+  it("lists the nodes, the longest silent first, and takes more from a table", async () => {
+    const asked = open(MAP);
+    const told = await screen.findByRole("region", { name: "Nodes" });
+    expect(told.textContent).toContain("2 here, the longest silent first");
+    expect(told.textContent).toMatch(
+      /node b.*heard 10 Jul 2026, 05:00.*97 h of the last week missing.*3.1 V.*node a/,
+    );
+    fireEvent.click(screen.getByRole("button", { name: "Add nodes from a table" }));
+    const text = "node,longitude,latitude,depths_cm\nLow,-15.2,38.4,20";
+    fireEvent.change(screen.getByLabelText(/CSV or GeoJSON/), { target: { value: text } });
+    fireEvent.click(screen.getByRole("button", { name: "Add them" }));
+    await waitFor(async () => expect(await sentTo(asked, "/loma/nodes")).toEqual({ text }));
   });
 
   it("says plainly where a map would be invention", async () => {

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
 
 export type BlockMap = Schemas["MapContent"];
@@ -19,6 +19,7 @@ export function useBlockMap(key: string, asOf: string | undefined, what: What) {
   });
 }
 
+export type Nodes = Schemas["NodesContent"];
 export type Zones = Schemas["ZonesContent"];
 
 /** Zones of a block that lie apart for good, and what to give where. */
@@ -31,5 +32,28 @@ export function useZones(key: string, asOf: string | undefined) {
           params: { path: { key }, query: asOf ? { as_of: asOf } : {} },
         }),
       ),
+  });
+}
+
+/** Nodes of a block: when each was last heard, what it missed, its gateway's battery and signal. */
+export function useNodes(key: string, asOf: string | undefined) {
+  return useQuery({
+    queryKey: ["block-map", "nodes", key, asOf],
+    queryFn: async () =>
+      unwrap(
+        await api.GET("/api/blocks/{key}/nodes", {
+          params: { path: { key }, query: asOf ? { as_of: asOf } : {} },
+        }),
+      ),
+  });
+}
+
+/** Adds nodes from a table or GeoJSON; everything shown is read again. */
+export function useAddNodes(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: Schemas["NodesIn"]) =>
+      unwrap(await api.POST("/api/blocks/{key}/nodes", { params: { path: { key } }, body })),
+    onSuccess: () => client.invalidateQueries(),
   });
 }
