@@ -17,14 +17,14 @@ def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Ser
     page.goto(served(demo))
     expect(page.get_by_role("heading", level=1)).to_have_text(re.compile(r"^4 blocks need water today, Vega first\."))
     rows = page.get_by_test_id("round-row")
-    expect(rows).to_have_count(9)
+    expect(rows).to_have_count(10)
     expect(rows.nth(0)).to_contain_text("Vega")
     expect(rows.nth(0)).to_contain_text("57 mm net, 17 sets of 4 h 15 min, 72 h 15 min in all")
     expect(rows.nth(4)).to_contain_text("Ladera")
     expect(rows.nth(4)).to_contain_text("until 16:05, then read again")
     expect(rows.nth(4)).to_contain_text("35 mm net in 8 pulses of 55 min")
-    expect(rows.nth(8)).to_contain_text("not calibrated: no amounts (raw count shows wetter or drier only)")
-    expect(rows.nth(8).get_by_role("img")).to_have_count(0)
+    expect(rows.nth(9)).to_contain_text("not calibrated: no amounts (raw count shows wetter or drier only)")
+    expect(rows.nth(9).get_by_role("img")).to_have_count(0)
     rows.filter(has_text="Norte 1").hover()
     working = page.get_by_role("complementary", name="Working of Norte 1")
     expect(working).to_contain_text("Set time")
@@ -35,7 +35,7 @@ def test_the_round_says_what_to_do_today(page: Page, demo: Settings, served: Ser
 
 def test_keys_move_and_open(page: Page, demo: Settings, served: Serve) -> None:
     page.goto(served(demo))
-    expect(page.get_by_test_id("round-row")).to_have_count(9)
+    expect(page.get_by_test_id("round-row")).to_have_count(10)
     page.keyboard.press("j")
     page.keyboard.press("j")
     page.keyboard.press("Enter")
@@ -47,7 +47,7 @@ def test_keys_move_and_open(page: Page, demo: Settings, served: Serve) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("g")
     page.keyboard.press("r")
-    expect(page.get_by_test_id("round-row")).to_have_count(9)
+    expect(page.get_by_test_id("round-row")).to_have_count(10)
 
 
 def test_a_block_shows_its_profile_and_answers_what_if(page: Page, demo: Settings, served: Serve) -> None:
@@ -105,7 +105,7 @@ def test_the_ribbon_shows_a_past_morning(page: Page, demo: Settings, served: Ser
 def test_the_round_reads_well_on_a_phone(page: Page, demo: Settings, served: Serve) -> None:
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(served(demo))
-    expect(page.get_by_test_id("round-row")).to_have_count(9)
+    expect(page.get_by_test_id("round-row")).to_have_count(10)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     assert accessibility_faults(page) == []
     page.get_by_role("link", name="Ladera", exact=True).click()
