@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { waterColour } from "../../lib/waterScale";
+import { Wide } from "../../ui/Wide";
 import { cellValues, type Span, unsure, wetness } from "./cells";
 import type { BlockMap } from "./queries";
 
@@ -64,7 +65,7 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
   }, [map, values, span, scale, height, west, south]);
 
   return (
-    <div className="overflow-x-auto">
+    <Wide label="Drawing of the map">
       <div
         className="relative w-full max-w-[760px] min-w-[560px]"
         style={{ aspectRatio: `${WIDTH} / ${height}` }}
@@ -128,7 +129,7 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
           )}
         </svg>
       </div>
-    </div>
+    </Wide>
   );
 }
 

@@ -150,6 +150,7 @@ function Scale({ map, span, figure }: { map: BlockMap; span: Span; figure: (valu
 }
 
 function Aside({ map }: { map: BlockMap }) {
+  const units = useUnits();
   return (
     <aside className="grid gap-5 self-start">
       <section className="sheet p-4" aria-label="What lasts">
@@ -176,10 +177,10 @@ function Aside({ map }: { map: BlockMap }) {
         <section aria-label="How alike neighbours are">
           <h2 className="text-[17px] font-bold">How alike neighbours are</h2>
           <p>
-            Nodes tell of each other within {Math.round(map.ground.range_m)} m. As much likeness by accident:{" "}
-            {(100 * map.ground.chance).toFixed(1)} %.
+            Nodes tell of each other within {show(map.ground.range_m, "length", units)}. As much likeness by
+            accident: {(100 * map.ground.chance).toFixed(1)} %.
           </p>
-          <Likeness ground={map.ground} />
+          <Likeness ground={map.ground} units={units} />
         </section>
       )}
     </aside>

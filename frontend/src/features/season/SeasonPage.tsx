@@ -5,6 +5,7 @@ import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
+import { Wide } from "../../ui/Wide";
 import { AccountLines, begun } from "./AccountLines";
 import { AddPlanting } from "./AddPlanting";
 import { type Season, useSeasonAccount } from "./queries";
@@ -45,11 +46,11 @@ export function SeasonPage() {
       <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
         <div className="min-w-0">
           {season.days.length > 0 && (
-            <section className="overflow-x-auto" aria-label="Drawing of the season">
+            <Wide label="Drawing of the season">
               <div className="min-w-[640px]">
                 <SeasonPlot season={season} units={units} />
               </div>
-            </section>
+            </Wide>
           )}
           <ByStage season={season} units={units} />
           <p className="no-print mt-3">

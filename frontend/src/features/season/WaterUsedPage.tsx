@@ -7,6 +7,7 @@ import { clock, dated, wall } from "../../lib/dates";
 import { quantity, show, toServer, type UnitSystem } from "../../lib/units";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
+import { Wide } from "../../ui/Wide";
 import { cubic } from "./AccountLines";
 import { useWaterUsed, type WaterUsed } from "./queries";
 
@@ -96,7 +97,7 @@ function Report({ used, past }: { used: WaterUsed; past: boolean }) {
 
 function Blocks({ used, units }: { used: WaterUsed; units: UnitSystem }) {
   return (
-    <div className="min-w-0 overflow-x-auto">
+    <Wide label="Blocks">
       <table className="w-full text-left" aria-label="Water by block">
         <thead className="secondary">
           <tr>
@@ -137,7 +138,7 @@ function Blocks({ used, units }: { used: WaterUsed; units: UnitSystem }) {
           </tr>
         </tfoot>
       </table>
-    </div>
+    </Wide>
   );
 }
 
