@@ -8,7 +8,8 @@ from pydantic import Field
 
 from embalse.api.answers import FAULTS, answer, as_table, checked_moment
 from embalse.api.schemas import AsOfQuery, BlockPath, In
-from embalse.services.spatial.block_map import MapContent, What, map_content
+from embalse.core.spatial.node_error import What
+from embalse.services.spatial.block_map import MapContent, map_content
 from embalse.services.spatial.block_zones import ZonesContent, zones_content, zones_csv, zones_geojson
 from embalse.services.spatial.nodes import LARGEST, NodesAdded, NodesContent, add_nodes, nodes_content
 from embalse.services.spatial.open_formats import cells_csv, map_geojson

@@ -7,7 +7,8 @@ import click
 
 from embalse.cli.common import complains, opened
 from embalse.config import Settings
-from embalse.services.spatial.block_map import What, map_content
+from embalse.core.spatial.node_error import What
+from embalse.services.spatial.block_map import map_content
 from embalse.services.spatial.block_zones import zones_content, zones_csv, zones_geojson
 from embalse.services.spatial.nodes import add_nodes, nodes_content
 from embalse.services.spatial.open_formats import cells_csv, map_geojson

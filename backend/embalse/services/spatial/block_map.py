@@ -15,6 +15,7 @@ from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import SensorReadings
 from embalse.core.spatial.block_map import BlockMap, around, block_map, next_place
 from embalse.core.spatial.kriging import Plane, nearest_left_out, plane_through
+from embalse.core.spatial.node_error import LEAST, What, node_error
 from embalse.core.spatial.rank_stability import Standing, best_for_mean, error_by_one, standings, worst_for_mean
 from embalse.core.wording import Notice
 from embalse.services import times
@@ -31,14 +32,8 @@ from embalse.store import readings as readings_store
 from embalse.store.rows import StationRow
 
 Floats = NDArray[np.float64]
-What = Literal["depletion", "available", "index", "temperature", "salinity"]
 LOOKED_BACK_DAYS: Final = 150
-BETWEEN_THETA: Final = 0.01  # m³/m³ by which sensors of a kind differ in one soil (common practice, no source)
 MOST_NAMED: Final = 6
-LEAST_ERROR: Final[dict[str, float]] = {
-    "depletion": 1.0, "available": 0.01, "index": 0.02, "temperature": 0.3, "salinity": 0.05,
-}  # fmt: skip
-"""Least standard error of a node by what is mapped, in its unit: as two good ones side by side differ (ours)."""
 ERROR_WORDS: Final = {
     "depletion": ("map.error", "error_mm", "mean_mm"),
     "available": ("map.error_share", "error_fraction", "mean_fraction"),
@@ -258,7 +253,7 @@ def _values(
     field: FieldSeries, stations: Sequence[StationAnalysis], what: What, moment: str | None
 ) -> Mapping[str, tuple[float, float]]:
     """Value of the stations that tell it, and what sensors of a kind differ by, by key."""
-    share, least = field.block.limits.wetted_fraction, LEAST_ERROR[what]
+    share = field.block.limits.wetted_fraction
     found: dict[str, tuple[float, float]] = {}
     if what in ("temperature", "salinity"):
         return _companions(field, stations, what)
@@ -267,23 +262,15 @@ def _values(
         for sensor in index_content(field.row.key, moment).sensors:
             if sensor.index is not None:
                 index.setdefault(sensor.sensor.split("/")[1], []).append(sensor.index)
-        return {key: (statistics.fmean(told), least) for key, told in index.items()}
+        return {key: (statistics.fmean(told), LEAST[what]) for key, told in index.items()}
     for one in stations:
         if one.state is None or one.marks is None:
             continue
         short = one.marks.full_mm - one.state.storage_mm
-        if what == "depletion":
-            found[one.station.key] = (share * short, max(least, share * _between_mm(one)))
-        else:
-            taw = max(one.marks.taw_mm, 1e-9)
-            found[one.station.key] = (1 - short / taw, max(least, _between_mm(one) / taw))
+        value = share * short if what == "depletion" else 1 - short / max(one.marks.taw_mm, 1e-9)
+        rooted = [layer.rooted_cm for layer in one.layers if layer.rooted_cm > 0]
+        found[one.station.key] = (value, node_error(what, rooted, one.marks.taw_mm, share))
     return found
-
-
-def _between_mm(one: StationAnalysis) -> float:
-    """What sensors of a kind differ by over a station's roots [mm]; what all are off by alike does not count."""
-    rooted = np.array([10 * layer.rooted_cm for layer in one.layers if layer.rooted_cm > 0])
-    return BETWEEN_THETA * float(np.sqrt((rooted**2).sum()))
 
 
 def _companions(
@@ -301,7 +288,7 @@ def _companions(
             if s.quantity == what and s.id in latest
         ]
         if beside:
-            found[one.station.key] = (statistics.fmean(beside), LEAST_ERROR[what])
+            found[one.station.key] = (statistics.fmean(beside), LEAST[what])
     return found
 
 
