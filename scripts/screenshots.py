@@ -21,12 +21,12 @@ PLACES = {
     "stations": "stations",
     "station": "stations/ladera/a",
     "what-to-measure": "stations/plan/norte-1",
-    "sensor": "stations/norte-1/b/sensor/50",
     "calibration": "bench/sheet/ladera-2026",
     "marks": "block/norte-1/marks",
     "tension": "block/bajo/tension",
     "growth": "block/vega/growth",
     "season": "block/norte-2/season",
+    "map": "block/loma/map",
     "audit": "block/norte-2/audit",
 }
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]

@@ -5,6 +5,8 @@ import pytest
 from embalse.core.crop.climate_kc import DayClimate, climate_days, climate_kc, crop_height_m, in_climate
 from embalse.core.crop.stages import CropCalendar
 from embalse.core.tables import crops
+from embalse.core.wording.formatting import text
+from embalse.services.reader import reading_as, say
 
 BEANS = CropCalendar(0, (25.0, 25.0, 30.0, 20.0), (0.15, 1.15, 0.35), "beans")
 
@@ -61,6 +63,15 @@ def test_fewer_than_ten_days_tell_no_climate(count: int, moved: bool) -> None:
 @pytest.mark.parametrize(("today", "span"), [(59, (29, 58)), (60, (50, 59)), (75, (50, 74)), (95, (50, 79))])
 def test_the_days_of_the_stage_tell_it_once_it_is_ten_days_old(today: int, span: tuple[int, int]) -> None:
     assert climate_days(BEANS, today)[0] == span
+
+
+def test_where_it_comes_from_is_said_in_the_readers_units() -> None:
+    found = in_climate(BEANS, 0.4, days(50, 30), 80, (True, True)).source
+    assert text(found).endswith(
+        "Kc mid 1.19 in this climate (FAO-56 Eq. 62): wind 2.2 m/s, air 30 % at its driest, over 30 days"
+    )
+    with reading_as("us"):
+        assert "wind 4.9 mph" in say(found)
 
 
 def test_what_a_person_entered_is_left() -> None:

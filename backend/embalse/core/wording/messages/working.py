@@ -48,7 +48,7 @@ MESSAGES: Final[dict[str, str]] = {
     "source.kc": "for RHmin 45 %, wind {wind_m_s:g}",
     "source.tension": "{confidence} confidence; light soils and drip take the low end",
     "source.calendar": "{kc}; stages: {title}, {detail}",
-    "source.climate": "{told}; Kc mid {kc_mid:2} in this climate (FAO-56 Eq. 62): wind {wind_m_s}, {rh_min_pct} % at the driest, {days} days",
+    "source.climate": "{told}; Kc mid {kc_mid:2} in this climate (FAO-56 Eq. 62): wind {wind_m_s}, air {rh_min_pct:0} % at its driest, over {days}",
     "source.heat": "by heat above {base_c:g}, {sum_c_d} since planting[; {filled_days} without temperatures taken at the mean]",
     "source.rate_pivot": "depth of a turn at 100 % ÷ {turn_h:g}",
     "source.rate_furrow": "{inflow_l_s:g} ÷ ({spacing_m:g} × {length_m:g})",
