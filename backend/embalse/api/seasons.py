@@ -24,6 +24,7 @@ from embalse.services.season.closing import (
 from embalse.services.season.closing import start_next as start_next_season
 from embalse.services.season.farm_seasons import FarmSeasonsContent, farm_seasons, seasons_csv
 from embalse.services.season.table import account_csv
+from embalse.services.season.taking_back import TakeBackIn, take_back
 from embalse.services.season.water_used import WaterUsedContent, water_used, water_used_csv
 
 seasons_api = APIBlueprint("seasons", __name__, url_prefix="/api")
@@ -90,6 +91,13 @@ def seasons(query: AsOfQuery) -> Response:
     """Every planting's water, and the farm's account of what stands."""
     moment = checked_moment(query.as_of)
     return as_json(kept_answer("seasons", moment, _making, lambda: farm_seasons(moment)))
+
+
+@seasons_api.post("/blocks/<key>/take-back", responses={"200": SeasonAccountContent, **FAULTS}, operation_id="takeBack")
+def taken_back(path: BlockPath, body: TakeBackIn) -> Response:
+    """Take back a planting or a harvest that was entered wrongly."""
+    check_kinds([body.kind])
+    return answer(take_back(path.key, body))
 
 
 @seasons_api.get("/water-used", responses={"200": WaterUsedContent, **FAULTS}, operation_id="waterUsed")

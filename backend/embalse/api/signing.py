@@ -81,6 +81,7 @@ ASKS_FOR = {
     "auditing.set_rules": "audit_rules",
     "auditing.followed_up": "set_visits",
     "seasons.start_next": "plantings",
+    "seasons.taken_back": "harvests",
     "spatial.added": "stations",
     "telemetry.make_gateway": "gateways",
     "telemetry.revoke_gateway": "gateways",

@@ -601,6 +601,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back a planting or a harvest that was entered wrongly. */
+        post: operations["takeBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/tension": {
         parameters: {
             query?: never;
@@ -6265,6 +6282,25 @@ export interface components {
             yield_t_ha?: number | null;
         };
         /**
+         * HarvestedOut
+         * @description A harvest or cutting as it was entered.
+         */
+        HarvestedOut: {
+            /** Day */
+            day: string;
+            /** Ends */
+            ends: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "harvest" | "cutting";
+            /** Yield T Ha */
+            yield_t_ha: number | null;
+        };
+        /**
          * HeldOut
          * @description A block that is to wait and see, and why: nothing is planned for it.
          */
@@ -8497,6 +8533,8 @@ export interface components {
             cuttings: string[];
             /** First Day */
             first_day: string;
+            /** Harvests */
+            harvests: components["schemas"]["HarvestedOut"][];
             /** Key */
             key: string;
             /** Last Day */
@@ -11782,6 +11820,19 @@ export interface components {
              * @default null
              */
             spacing_m?: number | null;
+        };
+        /**
+         * TakeBackIn
+         * @description What is taken back: a planting or a harvest by its key.
+         */
+        TakeBackIn: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plantings" | "harvests";
         };
         /**
          * TargetOut
@@ -16637,6 +16688,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StagesContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    takeBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonAccountContent"];
                 };
             };
             /** @description Bad Request */

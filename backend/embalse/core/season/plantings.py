@@ -34,6 +34,7 @@ class Harvest:
     kind: Literal["harvest", "cutting"]
     yield_t_ha: float | None = None
     ends: bool = False
+    key: str = ""
 
 
 @dataclass(frozen=True)

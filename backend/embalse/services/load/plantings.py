@@ -32,7 +32,9 @@ def plantings_of(row: BlockRow, rows: FarmRows, at: Moment) -> list[Planting]:
 
 
 def _harvests(bodies: list[dict[str, Any]], at: Moment) -> list[Harvest]:
-    return [Harvest(_day(b["valid_from"]), b["kind"], b["yield_t_ha"], b["ends"]) for b in in_force(bodies, at)]
+    return [
+        Harvest(_day(b["valid_from"]), b["kind"], b["yield_t_ha"], b["ends"], b["key"]) for b in in_force(bodies, at)
+    ]
 
 
 def check_planted(row: BlockRow, rows: FarmRows, at: Moment) -> None:

@@ -15,7 +15,7 @@ from embalse.core.errors import CoreError
 from embalse.core.field.mark_estimates import P_AT_MM_D, adjusted_fraction
 from embalse.core.field.wetting import Wetting
 from embalse.core.season.lessons import Lesson
-from embalse.core.season.plantings import Planting, begins_with, last_day_of
+from embalse.core.season.plantings import Harvest, Planting, begins_with, last_day_of
 from embalse.core.season.water_account import (
     M3_PER_MM_HA,
     Line,
@@ -59,6 +59,16 @@ class AccountLineOut(Content):
     error_mm: float
 
 
+class HarvestedOut(Content):
+    """A harvest or cutting as it was entered."""
+
+    key: str
+    kind: Literal["harvest", "cutting"]
+    day: str
+    yield_t_ha: float | None
+    ends: bool
+
+
 class PlantingOut(Content):
     """A planting of the block; ``key`` is empty for the block's own crop."""
 
@@ -72,6 +82,7 @@ class PlantingOut(Content):
     yield_aim_t_ha: float | None
     yield_t_ha: float | None
     cuttings: list[str]
+    harvests: list[HarvestedOut]
 
 
 class SeasonDayOut(Content):
@@ -418,7 +429,13 @@ def _planting(one: Planting) -> PlantingOut:
         yield_aim_t_ha=one.yield_aim_t_ha,
         yield_t_ha=one.yield_t_ha,
         cuttings=[times.day_of(h.day).isoformat() for h in one.harvests if h.kind == "cutting"],
+        harvests=[_harvest(h) for h in one.harvests],
     )
+
+
+def _harvest(one: Harvest) -> HarvestedOut:
+    day = times.day_of(one.day).isoformat()
+    return HarvestedOut(key=one.key, kind=one.kind, day=day, yield_t_ha=one.yield_t_ha, ends=one.ends)
 
 
 def _headline(name: str, told: WaterAccount | None) -> str:

@@ -12,8 +12,10 @@ from embalse.config import Settings
 from embalse.services.advice.advise import round_content
 from embalse.services.document.export import farm_document as exported
 from embalse.services.schema.refused import DocumentErrors
+from embalse.services.season.account import season_account
 from embalse.services.season.closing import NextSeasonIn, closing_content, farm_closing, start_next
 from embalse.services.season.table import farm_plantings
+from embalse.services.season.taking_back import TakeBackIn, take_back
 from embalse.services.setup.procedure_runs import close_run, run_content
 from embalse.store.errors import Conflict, NotFound
 from tests.conftest import put
@@ -100,6 +102,22 @@ def test_a_lesson_that_is_not_there_and_a_day_taken_are_refused(planted: Setting
         start_next("one", NextSeasonIn(crop="tomato", first_day=date(2027, 5, 1)))
     with pytest.raises(NotFound):
         closing_content("nowhere")
+
+
+def test_what_was_entered_wrongly_is_taken_back(planted: Settings) -> None:
+    put({"embalse": 1, "harvests": [{"key": "h", "valid_from": "2026-07-13", "block": "one", "ends": True}]})
+    start_next("one", NextSeasonIn(crop="onion dry", first_day=date(2027, 3, 1)))
+    told = season_account("one").plantings
+    assert told[0].harvests[0].ends and told[1].crop == "onion dry"
+    assert round_content().blocks[0].crop == ""
+    take_back("one", TakeBackIn(kind="harvests", key="h"))
+    after = take_back("one", TakeBackIn(kind="plantings", key=told[1].key))
+    assert [p.crop for p in after.plantings] == ["tomato"] and after.plantings[0].harvests == []
+    assert round_content().blocks[0].crop == "tomato" and closing_content("one").proposal is not None
+    with pytest.raises(Conflict, match="before"):
+        take_back("one", TakeBackIn(kind="harvests", key="h"))
+    with pytest.raises(NotFound):
+        take_back("one", TakeBackIn(kind="plantings", key="nothing"))
 
 
 def test_a_past_stand_of_closing_stays(planted: Settings) -> None:

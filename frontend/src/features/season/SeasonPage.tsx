@@ -10,6 +10,7 @@ import { AccountLines, begun } from "./AccountLines";
 import { AddPlanting } from "./AddPlanting";
 import { type Season, useSeasonAccount } from "./queries";
 import { SeasonPlot } from "./SeasonPlot";
+import { TakeBack } from "./TakeBack";
 
 const date = (day: string) => dayMonth(wall(`${day}T00:00`));
 
@@ -217,9 +218,16 @@ function Plantings({ season, chosen, choose, past }: PlantingsProps) {
               {p.yield_t_ha !== null && `, ${show(p.yield_t_ha, "yield", units)}`}
               {p.yield_aim_t_ha !== null && ` of ${show(p.yield_aim_t_ha, "yield", units, false)} aimed at`}
             </p>
-            {p.cuttings.length > 0 && <p className="secondary">cut {p.cuttings.map(date).join(", ")}</p>}
+            {p.harvests.map((h) => (
+              <p key={h.key} className="secondary">
+                {h.kind === "cutting" ? "cut" : "harvested"} {date(h.day)}
+                {h.yield_t_ha !== null && `, ${show(h.yield_t_ha, "yield", units)}`}{" "}
+                {!past && <TakeBack blockKey={season.key} kind="harvests" record={h.key} />}
+              </p>
+            ))}
+            {!past && <TakeBack blockKey={season.key} kind="plantings" record={p.key} />}
             {p.key !== shown && p.first_day <= season.as_of && (
-              <button type="button" className="underline" onClick={() => choose(p.key)}>
+              <button type="button" className="mr-3 underline" onClick={() => choose(p.key)}>
                 its account
               </button>
             )}

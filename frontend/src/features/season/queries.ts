@@ -74,3 +74,13 @@ export function useWaterUsed(asOf: string | undefined, first: string, last: stri
     queryFn: async () => unwrap(await api.GET("/api/water-used", { params: { query } })),
   });
 }
+
+/** Takes back a planting or a harvest; everything shown is read again. */
+export function useTakeBack(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: Schemas["TakeBackIn"]) =>
+      unwrap(await api.POST("/api/blocks/{key}/take-back", { params: { path: { key } }, body })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}

@@ -37,6 +37,7 @@ const SEASON: Season = {
       yield_aim_t_ha: null,
       yield_t_ha: null,
       cuttings: [],
+      harvests: [],
     },
   ],
   account: {
@@ -90,6 +91,7 @@ function page(season: Season = SEASON, path = "/block/hoya/season") {
     "/api/blocks/hoya/season": season,
     "/api/session": { person: null },
     "/api/farm": { created: {}, changed: {}, unchanged: {} },
+    "/api/blocks/hoya/take-back": season,
   });
   show(
     <Routes>
@@ -144,6 +146,19 @@ describe("the season", () => {
     expect(asked.some((one) => one.url.includes("planting=next"))).toBe(true);
     fireEvent.click(screen.getByRole("button", { name: "its account" }));
     await waitFor(() => expect(asked.some((one) => one.url.endsWith("planting="))).toBe(true));
+  });
+
+  it("takes back a harvest that was entered wrongly", async () => {
+    const harvest = { key: "h1", kind: "harvest" as const, day: "2026-07-12", yield_t_ha: 92, ends: true };
+    const { asked } = page({ ...SEASON, plantings: [{ ...own(), harvests: [harvest] }] });
+    const plantings = await screen.findByRole("region", { name: "Plantings" });
+    expect(plantings.textContent).toContain("harvested 12 Jul, 92.0 t/ha");
+    const [back, ...more] = screen.getAllByRole("button", { name: "take back" });
+    expect(more).toHaveLength(0);
+    fireEvent.click(back as HTMLElement);
+    await waitFor(async () =>
+      expect(await sentTo(asked, "/take-back")).toEqual({ kind: "harvests", key: "h1" }),
+    );
   });
 
   it("keeps a cutting as it happened", async () => {
