@@ -14,6 +14,7 @@ from embalse.core.simulate.sensing import SensorFaults, sensed_theta
 from embalse.core.soil.soil import retention_curve, saxton_rawls
 from embalse.services.schema.land import SoilPart
 from embalse.standins.demo_farm import SOILS, Season, SimulatedStation, simulate
+from embalse.standins.demo_stories import NODES
 
 SEEDS = 20
 NEAR_S = 3 * 86400
@@ -44,7 +45,7 @@ def measure(seeds: int = SEEDS, classes: tuple[FaultClass, ...] = FLAWS) -> tupl
     scores = {name: Score() for name in FLAWS}
     healthy = 0
     for seed in range(seeds):
-        for number, station in enumerate(season.stations):
+        for number, station in enumerate(_looked_at(season)):
             water = _water(season, station)
             clean = _sensed(station, seed)
             healthy += sum(len(found) for found in _found(season, clean, water).values())
@@ -58,6 +59,11 @@ def measure(seeds: int = SEEDS, classes: tuple[FaultClass, ...] = FLAWS) -> tupl
                 scores[name].could += could
                 scores[name].found_where += hit and could
     return scores, healthy
+
+
+def _looked_at(season: Season) -> list[SimulatedStation]:
+    """Stations that differ: the nodes of one block, all alike, would count for it two dozen times."""
+    return [station for station in season.stations if station.story not in NODES]
 
 
 def _sensed(station: SimulatedStation, seed: int) -> dict[float, np.ndarray]:
@@ -138,7 +144,7 @@ def measure_drained() -> tuple[Score, int]:
     """Tensiometers that lose their water column for 1 to 5 days, and series looked at; other findings are false."""
     season, score, looked = simulate(), Score(), 0
     axis = np.array(season.hours)
-    for number, station in enumerate(season.stations):
+    for number, station in enumerate(_looked_at(season)):
         for depth, truth in station.truth.items():
             random = np.random.default_rng(100 * number + int(depth))
             tension = np.clip(_tension(station, depth, np.array(truth)) + random.normal(0, 0.5, len(truth)), 0, 85)
