@@ -62,11 +62,7 @@ def _sensors(field: Field, span: tuple[int, int]) -> list[SensorSeason]:
             row = rows.get(sensor.key)
             if row is None:
                 continue
-            out: set[int] = set()
-            for since, until in fault_store.kept_out_spans(row.id, start, end):
-                days = range(
-                    times.local_day(max(since, start), field.zone), times.local_day(min(until, end), field.zone) + 1
-                )
-                out.update(days)
-            found.append(SensorSeason(one.station.name, sensor.depth_cm, len(out), last - first))
+            spans = fault_store.kept_out_spans(row.id, start, end)
+            out_s = sum(min(until, end) - max(since, start) for since, until in spans)
+            found.append(SensorSeason(one.station.name, sensor.depth_cm, round(out_s / 86400), last - first))
     return found

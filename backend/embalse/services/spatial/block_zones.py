@@ -64,7 +64,10 @@ class ZonesContent(Content):
 @as_known_then
 def zones_content(key: str, moment: str | None = None) -> ZonesContent:
     """Zones of a block at a farm-local moment; raises as :func:`map_content` does."""
-    told = between(key, moment, "depletion")
+    return _parted(between(key, moment, "depletion"))
+
+
+def _parted(told: Between) -> ZonesContent:
     found, zones, why = _zones(told)
     if found is None:
         return _content(told, [], np.empty(0, dtype=np.int64), why)
@@ -148,7 +151,7 @@ def _sectors(told: Between) -> list[SectorOut]:
 def zones_geojson(key: str, moment: str | None = None) -> str:
     """The zones with their amounts as GeoJSON text, a feature a zone; none where there is one amount for all."""
     told = between(key, moment, "depletion")
-    content = zones_content(key, moment)
+    content = _parted(told)
     features: list[dict[str, Any]] = []
     if told.found is not None and not content.why_not:
         for zone in content.zones:

@@ -191,7 +191,7 @@ def nodes_content(key: str, moment: str | None = None) -> NodesContent:
     rows = farm_store.farm_rows([key])
     block = rows.blocks[0]
     latest = readings_store.latest(block.id, now)
-    listening = [g for g in gateways() if not g.revoked]
+    listening = [] if moment is not None else [g for g in gateways() if not g.revoked]  # what they say is of now
     found = []
     for station in rows.stations.get(block.id, []):
         sensors = rows.sensors.get(station.id, [])

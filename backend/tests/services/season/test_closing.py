@@ -1,7 +1,7 @@
 """A season closed step by step, and the next one begun from it."""
 
 import json
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
 import pytest
@@ -9,6 +9,7 @@ from click.testing import CliRunner
 
 from embalse.cli import main
 from embalse.config import Settings
+from embalse.services import times
 from embalse.services.advice.advise import round_content
 from embalse.services.document.export import farm_document as exported
 from embalse.services.schema.refused import DocumentErrors
@@ -17,6 +18,8 @@ from embalse.services.season.closing import NextSeasonIn, closing_content, farm_
 from embalse.services.season.table import farm_plantings
 from embalse.services.season.taking_back import TakeBackIn, take_back
 from embalse.services.setup.procedure_runs import close_run, run_content
+from embalse.store import farm as farm_store
+from embalse.store.database import database, transaction
 from embalse.store.errors import Conflict, NotFound
 from tests.conftest import put
 from tests.services.setup.test_practice import fill
@@ -118,6 +121,21 @@ def test_what_was_entered_wrongly_is_taken_back(planted: Settings) -> None:
         take_back("one", TakeBackIn(kind="harvests", key="h"))
     with pytest.raises(NotFound):
         take_back("one", TakeBackIn(kind="plantings", key="nothing"))
+
+
+def test_a_sensor_left_out_for_weeks_is_a_lesson_and_spikes_are_none(demo: Settings) -> None:
+    assert not [one for one in closing_content("ladera").lessons if one.what == "sensor"], "spikes take out no day"
+    sensor = next(s for s in farm_store.sensors() if s.ref == "olivar/a/60")
+    last = times.epoch(datetime.fromisoformat("2026-07-01T06:00"), "Europe/Madrid")
+    with transaction():
+        database.execute_sql(
+            """INSERT INTO fault (sensor_id, fault, start_at, end_at, known_at, readings, reason, verdict)
+               VALUES (?, 'out of soil', ?, ?, ?, 480, 'loose', '')""",
+            (sensor.id, last - 20 * 86400, last, last - 19 * 86400),
+        )
+    words = [one.words for one in closing_content("olivar").lessons]
+    assert any("at 60 cm was left out on 20 days" in w for w in words)
+    assert not any("left out" in one.words for one in closing_content("olivar", "2026-06-11T06:00").lessons)
 
 
 def test_a_past_stand_of_closing_stays(planted: Settings) -> None:
