@@ -83,6 +83,8 @@ ASKS_FOR = {
     "seasons.start_next": "plantings",
     "seasons.taken_back": "harvests",
     "spatial.added": "stations",
+    "spatial.areas_kept": "block_zones",
+    "spatial.refurbished": "procedure_runs",
     "telemetry.make_gateway": "gateways",
     "telemetry.revoke_gateway": "gateways",
     "demo.advance_demo": "clock",
@@ -95,6 +97,7 @@ ASKS_FOR = {
 SMALL_BODY, USUAL_BODY = 64 * 1024, 1024**2
 LARGEST_BODY = {
     "spatial.added": 4 * 1024**2,
+    "spatial.areas_kept": 4 * 1024**2,
     "telemetry.ingest": 4 * 1024**2,
     "telemetry.ingest_lines": 4 * 1024**2,
     "farm.apply_farm": 32 * 1024**2,

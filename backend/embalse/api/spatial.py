@@ -11,8 +11,12 @@ from embalse.api.schemas import AsOfQuery, BlockPath, In
 from embalse.core.spatial.node_error import What
 from embalse.services.spatial.block_map import MapContent, map_content
 from embalse.services.spatial.block_zones import ZonesContent, zones_content, zones_csv, zones_geojson
+from embalse.services.spatial.drawn import LARGEST as LARGEST_AREAS
+from embalse.services.spatial.drawn import AreasKept, Kind, keep_areas
+from embalse.services.spatial.farm_map import FarmMapContent, farm_map_content
 from embalse.services.spatial.nodes import LARGEST, NodesAdded, NodesContent, add_nodes, nodes_content
 from embalse.services.spatial.open_formats import cells_csv, map_geojson
+from embalse.services.spatial.refurbishing import Refurbished, RefurbishIn, refurbish
 
 spatial_api = APIBlueprint("spatial", __name__, url_prefix="/api")
 
@@ -23,10 +27,29 @@ class NodesIn(In):
     text: Annotated[str, Field(min_length=1, max_length=LARGEST)]
 
 
+class AreasIn(In):
+    """Zones or soil zones as GeoJSON text."""
+
+    kind: Kind = "block_zones"
+    text: Annotated[str, Field(min_length=1, max_length=LARGEST_AREAS)]
+
+
 class MapQuery(AsOfQuery):
     """A moment, and what is mapped."""
 
     what: What = "depletion"
+
+
+class FarmMapQuery(AsOfQuery):
+    """A moment, and what is mapped."""
+
+    what: What = "available"
+
+
+@spatial_api.get("/map", responses={"200": FarmMapContent, **FAULTS}, operation_id="farmMap")
+def from_above(query: FarmMapQuery) -> Response:
+    """The farm from above: every block with what its nodes tell, drawn between them where that is no invention."""
+    return answer(farm_map_content(checked_moment(query.as_of), query.what))
 
 
 @spatial_api.get("/blocks/<key>/map", responses={"200": MapContent, **FAULTS}, operation_id="blockMap")
@@ -77,3 +100,15 @@ def listed(path: BlockPath, query: AsOfQuery) -> Response:
 def added(path: BlockPath, body: NodesIn) -> Response:
     """Add nodes to a block from a table or GeoJSON; all of it or nothing."""
     return answer(add_nodes(path.key, body.text))
+
+
+@spatial_api.post("/blocks/<key>/zones", responses={"200": AreasKept, **FAULTS}, operation_id="keepZones")
+def areas_kept(path: BlockPath, body: AreasIn) -> Response:
+    """Keep zones or soil zones of a block from today on, from GeoJSON; all of it or nothing."""
+    return answer(keep_areas(path.key, body.text, body.kind))
+
+
+@spatial_api.post("/blocks/<key>/nodes/season-end", responses={"200": Refurbished, **FAULTS}, operation_id="refurbish")
+def refurbished(path: BlockPath, body: RefurbishIn) -> Response:
+    """Begin taking nodes out at the season's end, or enter one step for many of them."""
+    return answer(refurbish(path.key, body))

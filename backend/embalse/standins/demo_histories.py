@@ -70,18 +70,19 @@ STATIONS_M: dict[str, tuple[float, float]] = {
 }  # fmt: skip
 
 
-def _degrees(point: tuple[float, float]) -> list[float]:
+def degrees(point: tuple[float, float]) -> list[float]:
+    """A place of the demonstration [m] as longitude and latitude."""
     return [round(LON + point[0] / M_PER_LON, 6), round(LAT + point[1] / M_PER_LAT, 6)]
 
 
 def outline(block: str) -> list[list[float]]:
     """Corners of a block [degrees]."""
-    return [_degrees(p) for p in CORNERS_M[block]]
+    return [degrees(p) for p in CORNERS_M[block]]
 
 
 def station_place(block: str, station: str) -> tuple[float, float]:
     """Longitude and latitude of a station [degrees]."""
-    lon, lat = _degrees(STATIONS_M[f"{block}/{station}"])
+    lon, lat = degrees(STATIONS_M[f"{block}/{station}"])
     return lon, lat
 
 
@@ -310,7 +311,7 @@ def _spots() -> list[Document]:
     drip = {**good, "emitter_cm": 8.0, "not_midway": True, "typical_plant": True}
 
     def spot(key: str, block: str, name: str, at: tuple[float, float], facts: Document, **more: Any) -> Document:
-        longitude, latitude = _degrees(at)
+        longitude, latitude = degrees(at)
         return {"key": key, "block": block, "name": name, "longitude": longitude, "latitude": latitude, "facts": facts,
                 **more}  # fmt: skip
 

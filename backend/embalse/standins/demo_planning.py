@@ -5,6 +5,7 @@ from typing import Any, Final
 from zoneinfo import ZoneInfo
 
 from embalse.standins.demo_farm import END, Season
+from embalse.standins.demo_histories import degrees
 
 Document = dict[str, Any]
 ZONE: Final = ZoneInfo("Europe/Madrid")
@@ -29,6 +30,7 @@ def water_parts(season: Season) -> Document:
     return {
         "water_rules": _rules(),
         "block_shifts": _shifts(),
+        "block_zones": [_zones()],
         "work_hours": _people(),
         "meter_readings": _meter(season),
         "set_groups": [
@@ -81,6 +83,18 @@ def _rules() -> list[Document]:
     ]  # fmt: skip
 
 
+def _zones() -> dict[str, Any]:
+    """Loma in two: its shoulder dries sooner, and has a valve of its own."""
+    ring = [degrees(p) for p in [(730, 1060), (860, 1060), (860, 1300), (730, 1300)]]
+    return {
+        "key": "zones-loma-1", "block": "loma", "valid_from": "2026-07-01", "entered": "2026-07-01T09:00",
+        "note": "the shoulder dries sooner", "zones": [
+            {"name": "shoulder", "rings": [ring], "shift": "shoulder"},
+            {"name": "lower slope", "shift": "lower lines"},
+        ],
+    }  # fmt: skip
+
+
 def _shifts() -> list[Document]:
     def of(block: str, shifts: list[Document], **more: Any) -> Document:
         return {"key": f"{block}-parts", "block": block, "valid_from": "2026-03-01", "shifts": shifts, "who": WHO,
@@ -92,6 +106,8 @@ def _shifts() -> list[Document]:
         of("bajo", [{"name": "west half", "area_ha": 11.0, "valve": "B-west", "tag": "gate by the road"},
                     {"name": "east half", "area_ha": 11.0, "valve": "B-east", "tag": "gate by the ditch"}]),
         of("ladera", [{"name": "all", "area_ha": 14.0, "tag": "valve L, upper shed"}], by_hand=True),
+        of("loma", [{"name": "lower lines", "area_ha": 4.1, "valve": "L-low", "tag": "valve by the track"},
+                    {"name": "shoulder", "area_ha": 3.1, "valve": "L-top", "tag": "valve at the top of the hill"}]),
         of("vega", [{"name": "all", "area_ha": 27.0, "tag": "gates 1 to 17"}], by_hand=True, move_min=15.0),
         of("circulo", [{"name": "all", "area_ha": 48.0, "tag": "panel at the pivot point"}],
            position_deg=205.0, turn_until="2026-07-15T09:12", note="turn running at 25 %"),

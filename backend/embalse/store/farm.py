@@ -25,6 +25,7 @@ Row = TypeVar("Row")
 CHOSEN = (
     "mark_choices", "retention_curves", "block_rules", "dry_windows", "orders", "set_choices", "audit_rules",
     "sensor_findings", "zone_acceptances", "stages_seen", "rain_notes", "plantings", "harvests",
+    "block_zones", "soil_zones",
 )  # fmt: skip
 """Records that change what a block's soil is taken to hold."""
 

@@ -362,6 +362,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/nodes/season-end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin taking nodes out at the season's end, or enter one step for many of them. */
+        post: operations["refurbish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/orders": {
         parameters: {
             query?: never;
@@ -696,7 +713,8 @@ export interface paths {
         /** Zones of a block that lie apart for good, and what to give where; or why there is one amount for all. */
         get: operations["blockZones"];
         put?: never;
-        post?: never;
+        /** Keep zones or soil zones of a block from today on, from GeoJSON; all of it or nothing. */
+        post: operations["keepZones"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1294,6 +1312,23 @@ export interface paths {
         };
         /** Crop library, texture by feel, numbers of practice. */
         get: operations["library"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The farm from above: every block with what its nodes tell, drawn between them where that is no invention. */
+        get: operations["farmMap"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2481,6 +2516,40 @@ export interface components {
             sets: components["schemas"]["PlaceIn"][];
         };
         /**
+         * AreaOut
+         * @description A zone or a soil on the map: its name and its rings [m]; without rings it is the rest of the block.
+         */
+        AreaOut: {
+            /** Name */
+            name: string;
+            /** Rings */
+            rings: components["schemas"]["CornerOut"][][];
+        };
+        /**
+         * AreasIn
+         * @description Zones or soil zones as GeoJSON text.
+         */
+        AreasIn: {
+            /**
+             * Kind
+             * @default block_zones
+             * @enum {string}
+             */
+            kind?: "block_zones" | "soil_zones";
+            /** Text */
+            text: string;
+        };
+        /**
+         * AreasKept
+         * @description What became of areas that were sent: how many hold from now on.
+         */
+        AreasKept: {
+            /** Key */
+            key: string;
+            /** Zones */
+            zones: number;
+        };
+        /**
          * ArmIn
          * @description Arm a supply or disarm it.
          */
@@ -3018,6 +3087,12 @@ export interface components {
             why_no_date: string;
             /** Working */
             working: components["schemas"]["LineOut"][];
+            /**
+             * Zones
+             * @description its zones, where it is parted into some
+             * @default []
+             */
+            zones: components["schemas"]["ZoneAdvice"][];
         };
         /**
          * BlockAuditContent
@@ -3577,22 +3652,77 @@ export interface components {
         /**
          * BlockZoneOut
          * @description A zone: its share of the block, how it lies to the block for good, what it lacks now, and what to give [mm].
+         *
+         *     ``gross_mm`` fills it at this moment. One that was drawn and kept has the part of the block that waters it, its next
+         *     set and when that is due, whose reading tells its water where that is not its own, and why nothing is known of it.
          */
         BlockZoneOut: {
             /** Area Ha */
             area_ha: number;
+            /** By */
+            by: string;
             /** Difference Mm */
-            difference_mm: number;
+            difference_mm: number | null;
+            /** Due At */
+            due_at: string | null;
             /** Error Mm */
-            error_mm: number;
+            error_mm: number | null;
             /** Gross Mm */
-            gross_mm: number;
+            gross_mm: number | null;
             /** Lacks Mm */
-            lacks_mm: number;
+            lacks_mm: number | null;
+            /** Name */
+            name: string;
             /** Number */
             number: number;
+            /** Set Gross Mm */
+            set_gross_mm: number | null;
             /** Share */
             share: number;
+            /** Shift */
+            shift: string;
+            /** Stations */
+            stations: number;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * BlockZonesPart
+         * @description Zones of a block from a day on; the latest hold, whole. None: one amount for all.
+         */
+        BlockZonesPart: {
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+            /** Zones */
+            zones: components["schemas"]["ZonePart"][];
         };
         /**
          * BreaksOut
@@ -4971,6 +5101,49 @@ export interface components {
             sets: components["schemas"]["FarmSetOut"][];
         };
         /**
+         * FarmBlockOut
+         * @description A block on the farm's map: its outline [m], the mean of its nodes, and its map or why there is none.
+         */
+        FarmBlockOut: {
+            cells: components["schemas"]["FarmCellsOut"] | null;
+            /** Highest */
+            highest: number | null;
+            /** Key */
+            key: string;
+            /** Lowest */
+            lowest: number | null;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: number;
+            /** Outline */
+            outline: components["schemas"]["CornerOut"][];
+            /** Value */
+            value: number | null;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * FarmCellsOut
+         * @description A block's map: square cells from its lower left corner [m]; values in the order of ``inside``, null if blank.
+         */
+        FarmCellsOut: {
+            /** Cell M */
+            cell_m: number;
+            /** Columns */
+            columns: number;
+            /** Inside */
+            inside: number[];
+            /** Rows */
+            rows: number;
+            /** South M */
+            south_m: number;
+            /** Values */
+            values: (number | null)[];
+            /** West M */
+            west_m: number;
+        };
+        /**
          * FarmClosingContent
          * @description Every block's season on its way to its end.
          */
@@ -5020,6 +5193,11 @@ export interface components {
              * @default []
              */
             block_shifts?: components["schemas"]["BlockShiftsPart"][];
+            /**
+             * Block Zones
+             * @default []
+             */
+            block_zones?: components["schemas"]["BlockZonesPart"][];
             /**
              * Blocks
              * @default []
@@ -5194,6 +5372,11 @@ export interface components {
              */
             siting_limits?: components["schemas"]["SitingLimitPart"][];
             /**
+             * Soil Zones
+             * @default []
+             */
+            soil_zones?: components["schemas"]["SoilZonesPart"][];
+            /**
              * Soils
              * @default []
              */
@@ -5243,6 +5426,25 @@ export interface components {
              * @default []
              */
             zone_acceptances?: components["schemas"]["ZoneAcceptancePart"][];
+        };
+        /**
+         * FarmMapContent
+         * @description The farm from above at a farm-local moment; ``nowhere`` are blocks without an outline.
+         */
+        FarmMapContent: {
+            /** As Of */
+            as_of: string;
+            /** Blocks */
+            blocks: components["schemas"]["FarmBlockOut"][];
+            /** Nowhere */
+            nowhere: string[];
+            /** Unit */
+            unit: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "depletion" | "available" | "index" | "temperature" | "salinity";
         };
         /**
          * FarmOut
@@ -7154,6 +7356,13 @@ export interface components {
             /** Outline */
             outline: components["schemas"]["CornerOut"][];
             plane: components["schemas"]["PlaneOut"];
+            /**
+             * Soil Words
+             * @description whether soil zones have means of their own, and why not
+             */
+            soil_words: string;
+            /** Soils */
+            soils: components["schemas"]["AreaOut"][];
             /** Stands */
             stands: string[];
             /** Unit */
@@ -7167,6 +7376,8 @@ export interface components {
             why_no_stands: string;
             /** Why Not */
             why_not: string;
+            /** Zones */
+            zones: components["schemas"]["AreaOut"][];
         };
         /**
          * MapDayOut
@@ -7635,7 +7846,10 @@ export interface components {
         };
         /**
          * NodeLine
-         * @description A node in the list: last heard, hours of the last week that are missing, and what its gateway said of itself.
+         * @description A node in the list: last heard, collections of the last week it missed, and what its gateway said of itself.
+         *
+         *     ``every_min`` is how often it reads, by its own readings; ``end_run`` and ``end_done`` say what it has been through
+         *     at the season's end, ``end_due`` what comes next.
          */
         NodeLine: {
             /** Battery Low */
@@ -7644,6 +7858,16 @@ export interface components {
             battery_v: number | null;
             /** Depths Cm */
             depths_cm: number[];
+            /** End Done */
+            end_done: ("out" | "cleaned" | "tested" | "batteries" | "back")[];
+            /** End Due */
+            end_due: ("out" | "cleaned" | "tested" | "batteries" | "back") | null;
+            /** End Run */
+            end_run: string | null;
+            /** Every Min */
+            every_min: number | null;
+            /** Expected */
+            expected: number | null;
             /** Gateway */
             gateway: string;
             /** Last Heard */
@@ -7652,8 +7876,8 @@ export interface components {
             latitude: number | null;
             /** Longitude */
             longitude: number | null;
-            /** Missed H */
-            missed_h: number | null;
+            /** Missed */
+            missed: number | null;
             /** Name */
             name: string;
             /** Out */
@@ -9057,6 +9281,19 @@ export interface components {
             mid_at: string;
         };
         /**
+         * RefurbishIn
+         * @description Nodes (keys of stations) and the step that was done on all of them; without one their procedure is begun only.
+         */
+        RefurbishIn: {
+            /** Nodes */
+            nodes: string[];
+            /**
+             * Step
+             * @default null
+             */
+            step?: ("off" | "batteries" | "pull" | "clean" | "store" | "fill") | null;
+        };
+        /**
          * RefurbishOut
          * @description A sensor that came out, and what is to become of it.
          */
@@ -9069,6 +9306,16 @@ export interface components {
             station: string;
             /** What */
             what: string;
+        };
+        /**
+         * Refurbished
+         * @description How many procedures were begun, and on how many nodes the step is entered now.
+         */
+        Refurbished: {
+            /** Begun */
+            begun: number;
+            /** Ticked */
+            ticked: number;
         };
         /**
          * RefusalOut
@@ -11045,6 +11292,23 @@ export interface components {
             words: string;
         };
         /**
+         * SoilAreaPart
+         * @description Ground of one soil.
+         */
+        SoilAreaPart: {
+            /**
+             * Rings
+             * @description longitude, latitude; the rest of the block if empty
+             * @default []
+             */
+            rings?: [
+                number,
+                number
+            ][][];
+            /** Soil */
+            soil: string;
+        };
+        /**
          * SoilCurves
          * @description Curves of a soil's horizons, and where roots stop.
          */
@@ -11068,6 +11332,44 @@ export interface components {
              * @default null
              */
             name?: string | null;
+        };
+        /**
+         * SoilZonesPart
+         * @description Where a block's soils lie, from a day on; the latest hold, whole.
+         */
+        SoilZonesPart: {
+            /** Block */
+            block: string;
+            /**
+             * Entered
+             * @description when it became known; set by the farm when absent
+             * @default null
+             */
+            entered?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Valid From
+             * Format: date
+             */
+            valid_from: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+            /**
+             * Withdrawn
+             * @default null
+             */
+            withdrawn?: string | null;
+            /** Zones */
+            zones: components["schemas"]["SoilAreaPart"][];
         };
         /**
          * SourceOut
@@ -13148,6 +13450,41 @@ export interface components {
             withdrawn?: string | null;
         };
         /**
+         * ZoneAdvice
+         * @description A zone of a block: what it is short of in the wetted soil, what its set is, and when it reaches its trigger.
+         *
+         *     ``past`` says that it has; ``shift`` names the part of the block that waters it alone, if one does; ``by`` whose
+         *     reading tells its water where that is not its own; ``why_not`` why nothing is known of it.
+         */
+        ZoneAdvice: {
+            /** Area Ha */
+            area_ha: number;
+            /** By */
+            by: string;
+            /** Depletion Mm */
+            depletion_mm: number | null;
+            /** Due At */
+            due_at: string | null;
+            /** Error Mm */
+            error_mm: number | null;
+            /** Gross Mm */
+            gross_mm: number | null;
+            /** Name */
+            name: string;
+            /** Net Mm */
+            net_mm: number | null;
+            /** Past */
+            past: boolean;
+            /** Set Time Min */
+            set_time_min: number | null;
+            /** Shift */
+            shift: string;
+            /** Stations */
+            stations: number;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
          * ZoneLine
          * @description A block this station stands for: whether it fits, why not, and why it was accepted though.
          */
@@ -13178,6 +13515,43 @@ export interface components {
             why: string;
         };
         /**
+         * ZonePart
+         * @description A zone: its ground, the part of the block that waters it, and the station that tells its water.
+         *
+         *     Its own stations do, unless one of another zone is named, which wants the reason why that was accepted.
+         */
+        ZonePart: {
+            /**
+             * Accepted
+             * @description why it may stand for it though it stands elsewhere
+             * @default
+             */
+            accepted?: string;
+            /** Name */
+            name: string;
+            /**
+             * Rings
+             * @description longitude, latitude; the rest of the block if empty
+             * @default []
+             */
+            rings?: [
+                number,
+                number
+            ][][];
+            /**
+             * Shift
+             * @description part of the block that waters it
+             * @default
+             */
+            shift?: string;
+            /**
+             * Station
+             * @description station of another zone that stands for this one
+             * @default null
+             */
+            station?: string | null;
+        };
+        /**
          * ZonesContent
          * @description Zones of a block at a farm-local moment; ``why_not`` says why there is one amount for all.
          */
@@ -13188,6 +13562,11 @@ export interface components {
             by_zone_mm: number | null;
             /** Cells */
             cells: number[];
+            /**
+             * Kept
+             * @description whether they were drawn or derived and kept; else derived at this moment
+             */
+            kept: boolean;
             /** Key */
             key: string;
             /** Name */
@@ -13198,6 +13577,11 @@ export interface components {
             saved_mm: number | null;
             /** Sectors */
             sectors: components["schemas"]["SectorOut"][];
+            /**
+             * Shifts
+             * @description parts of the block that are watered by themselves
+             */
+            shifts: string[];
             /** Uniform Mm */
             uniform_mm: number | null;
             /** Why Not */
@@ -15323,6 +15707,104 @@ export interface operations {
             };
         };
     };
+    refurbish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefurbishIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refurbished"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
     order: {
         parameters: {
             query?: never;
@@ -17272,6 +17754,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ZonesContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    keepZones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AreasIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AreasKept"];
                 };
             };
             /** @description Bad Request */
@@ -20989,6 +21569,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LibraryContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    farmMap: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+                what?: "depletion" | "available" | "index" | "temperature" | "salinity";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FarmMapContent"];
                 };
             };
             /** @description Bad Request */

@@ -79,6 +79,8 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "clock": "manager",
     "water_rules": "manager",
     "block_shifts": "manager",
+    "block_zones": "manager",
+    "soil_zones": "manager",
     "work_hours": "manager",
     "set_groups": "manager",
     "planned_sets": "manager",

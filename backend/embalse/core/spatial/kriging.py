@@ -9,11 +9,14 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import cho_solve
+from scipy.stats import f_oneway
 
 from embalse.core.errors import CoreError, require
 from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+FEWEST_IN_SOIL: Final = 3  # nodes of a soil zone from which on its own mean is told (ours)
 FEWEST_NODES: Final = 5  # nodes below which nothing is said between them (ours: four corners and a middle)
 SURE: Final = 0.97  # chance with which likeness between neighbours must be no accident (ours)
 GAIN: Final = 0.95  # error left out over the mean's [-] that a map must stay below (ours)
@@ -55,7 +58,8 @@ class Fitted:
     """Nodes with the likeness between them. ``weights_to`` and ``doubt_at`` say the rest.
 
     ``own`` is the variance each node has for itself, its error with it. ``left_out`` are the errors of every node told
-    by the others, ``mean_left_out`` those of the others' mean (told less true, in the values' unit).
+    by the others, ``mean_left_out`` those of the others' mean (told less true, in the values' unit). ``soil`` numbers
+    the soil zone each node lies in where those have means of their own; all 0 where the ground has one.
     """
 
     xy_m: Floats
@@ -64,6 +68,17 @@ class Fitted:
     likeness: Likeness
     left_out: Floats
     mean_left_out: Floats
+    soil: Ints | None = None
+
+    @property
+    def by_soil(self) -> bool:
+        """Whether soil zones have means of their own."""
+        return self.soil is not None and len(np.unique(self.soil)) > 1
+
+    @property
+    def drift(self) -> Floats:
+        """What the ground's mean is made of at each node: a column a soil zone, shape (n, k)."""
+        return _columns(np.zeros(len(self.values), dtype=np.int64) if self.soil is None else self.soil, self.soil)
 
     @property
     def error(self) -> float:
@@ -76,7 +91,28 @@ class Fitted:
         return float(np.sqrt(np.mean(self.mean_left_out**2)))
 
 
-def fit(xy_m: Floats, values: Floats, errors: Floats) -> Fitted:
+def soils_differ(soil: Ints, values: Floats) -> bool:
+    """Whether soil zones tell of their nodes: three in each at least, and apart by more than accident (3 in 100).
+
+    Parameters
+    ----------
+    soil : array of int, shape (n,)
+        Number of the soil zone each node lies in.
+    values : array, shape (n,)
+
+    References
+    ----------
+    .. [1] Analysis of variance of one way (Fisher 1925; by scipy).
+    """
+    groups = [values[soil == one] for one in np.unique(soil)]
+    if len(groups) < 2 or min(len(g) for g in groups) < FEWEST_IN_SOIL:
+        return False
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # groups that are constant: told apart, or not a number
+        return bool(f_oneway(*groups).pvalue <= 1 - SURE)
+
+
+def fit(xy_m: Floats, values: Floats, errors: Floats, soil: Ints | None = None) -> Fitted:
     """Fit how alike neighbours are, by greatest likelihood.
 
     Parameters
@@ -85,6 +121,8 @@ def fit(xy_m: Floats, values: Floats, errors: Floats) -> Fitted:
         Places of the nodes [m].
     values, errors : array, shape (n,)
         Their values and standard errors, in any one unit.
+    soil : array of int, shape (n,), optional
+        Soil zone of each node, where each zone has a mean of its own; else the ground has one.
 
     Raises
     ------
@@ -94,21 +132,27 @@ def fit(xy_m: Floats, values: Floats, errors: Floats) -> Fitted:
     References
     ----------
     .. [1] Matheron (1963), Economic Geology 58:1246-1266; Rasmussen & Williams (2006), Gaussian Processes for Machine
-       Learning, ch. 2 and 5 (by scikit-learn).
+       Learning, ch. 2 and 5 (by scikit-learn). Means by soil zone: universal kriging with classes as drift (Matheron
+       1969; Webster & Oliver 2007, Geostatistics for Environmental Scientists, ch. 9).
     """
     require(len(values) >= FEWEST_NODES, "nodes", Notice("map.few", nodes=len(values), wanted=FEWEST_NODES), NoMap)
     apart = _distances(xy_m, xy_m)
     require(bool((apart[np.triu_indices(len(values), 1)] > 0).all()), "nodes", Notice("map.one_place"), NoMap)
     require(float(np.std(values)) > 0, "nodes", Notice("map.alike"), NoMap)
-    likeness = _likeness(xy_m, values, errors, apart)
+    drift = _columns(np.zeros(len(values), dtype=np.int64) if soil is None else soil, soil)
+    around = values - drift @ np.linalg.lstsq(drift, values, rcond=None)[0]
+    likeness = _likeness(xy_m, around, errors, apart)
     own = likeness.nugget + errors**2
     covariance = _covariance(apart, likeness) + np.diag(own)
-    return Fitted(xy_m, values, own, likeness, _left_out(covariance, values), _mean_left_out(values))
+    return Fitted(xy_m, values, own, likeness, _left_out(covariance, values, drift), _mean_left_out(values), soil)
 
 
 def check_worth(fitted: Fitted) -> None:
-    """Refuse a map that says no more than the mean does; raises NoMap with the figures of its evidence."""
-    if fitted.likeness.chance > 1 - SURE:
+    """Refuse a map that says no more than the mean does; raises NoMap with the figures of its evidence.
+
+    Where soil zones have means of their own, those are the likeness.
+    """
+    if not fitted.by_soil and fitted.likeness.chance > 1 - SURE:
         raise NoMap(
             "nodes", Notice("map.no_likeness", nodes=len(fitted.values), chance_fraction=fitted.likeness.chance)
         )
@@ -116,7 +160,7 @@ def check_worth(fitted: Fitted) -> None:
         raise NoMap("nodes", Notice("map.no_gain", nodes=len(fitted.values)))
 
 
-def weights_to(fitted: Fitted, places_m: Floats) -> tuple[Floats, Floats]:
+def weights_to(fitted: Fitted, places_m: Floats, soil: Ints | None = None) -> tuple[Floats, Floats]:
     """What every node weighs at places, and how unsure the places are.
 
     Parameters
@@ -124,6 +168,8 @@ def weights_to(fitted: Fitted, places_m: Floats) -> tuple[Floats, Floats]:
     fitted : Fitted
     places_m : array, shape (m, 2)
         Places [m].
+    soil : array of int, shape (m,), optional
+        Soil zone of each place, where the fit has means by soil zone; the weights of one without a node sum to 0.
 
     Returns
     -------
@@ -136,21 +182,24 @@ def weights_to(fitted: Fitted, places_m: Floats) -> tuple[Floats, Floats]:
     between = _covariance(_distances(fitted.xy_m, fitted.xy_m), like) + np.diag(fitted.own)
     to = _covariance(_distances(places_m, fitted.xy_m), like)
     lower = np.linalg.cholesky(between)
-    ones = np.ones(len(fitted.values))
-    own = cho_solve((lower, True), ones)
+    drift = fitted.drift
+    own = cho_solve((lower, True), drift)
     simple = cho_solve((lower, True), to.T).T
-    lacking = 1 - simple.sum(axis=1)
-    weights = simple + lacking[:, None] * own / own.sum()
-    variance = like.sill - np.einsum("ij,ij->i", simple, to) + lacking**2 / own.sum()
+    here = np.ones((len(places_m), 1)) if drift.shape[1] == 1 or soil is None else _columns(soil, fitted.soil)
+    lacking = here - simple @ drift
+    by_mean = lacking @ np.linalg.inv(drift.T @ own)
+    weights = simple + by_mean @ own.T
+    variance = like.sill - np.einsum("ij,ij->i", simple, to) + np.einsum("ij,ij->i", by_mean, lacking)
     return weights, np.sqrt(np.maximum(variance, 0.0))
 
 
 def useful_doubt(fitted: Fitted) -> float:
     """Doubt from which on a place is left blank, in the values' unit: the nodes say almost nothing of it.
 
-    Nine tenths of the ground's whole variance.
+    Nine tenths of the ground's whole variance, what its soil zones differ by with it.
     """
-    return float(np.sqrt(0.9 * fitted.likeness.sill))
+    means = fitted.drift @ np.linalg.lstsq(fitted.drift, fitted.values, rcond=None)[0]
+    return float(np.sqrt(0.9 * (fitted.likeness.sill + np.var(means))))
 
 
 def _likeness(xy_m: Floats, values: Floats, errors: Floats, apart: Floats) -> Likeness:
@@ -159,7 +208,7 @@ def _likeness(xy_m: Floats, values: Floats, errors: Floats, apart: Floats) -> Li
     from sklearn.gaussian_process import GaussianProcessRegressor  # type: ignore[import-untyped]
     from sklearn.gaussian_process.kernels import ConstantKernel, Matern, WhiteKernel  # type: ignore[import-untyped]
 
-    spread = float(np.std(values))
+    spread = max(float(np.std(values)), 1e-9)
     far, near = float(apart.max()), float(np.min(apart[apart > 0]))
     z = (values - values.mean()) / spread
     ground = ConstantKernel(0.7, (1e-2, 5)) * Matern(far / 4, (near / 3, 2 * far), nu=0.5)
@@ -217,11 +266,19 @@ def _distances(a: Floats, b: Floats) -> Floats:
     return found
 
 
-def _left_out(covariance: Floats, values: Floats) -> Floats:
-    """Every node told by the others with the same covariance, their mean fitted without it (Dubrule 1983)."""
-    n = len(values)
-    system = np.ones((n + 1, n + 1))
-    system[:n, :n], system[n, n] = covariance, 0.0
+def _columns(soil: Ints, told: Ints | None) -> Floats:
+    """A column a soil zone among those the nodes lie in, 1 where a place lies in it; one of ones without soils."""
+    if told is None:
+        return np.ones((len(soil), 1))
+    found: Floats = (soil[:, None] == np.unique(told)[None, :]).astype(float)
+    return found
+
+
+def _left_out(covariance: Floats, values: Floats, drift: Floats) -> Floats:
+    """Every node told by the others with the same covariance, their means fitted without it (Dubrule 1983)."""
+    n, k = drift.shape
+    system = np.zeros((n + k, n + k))
+    system[:n, :n], system[:n, n:], system[n:, :n] = covariance, drift, drift.T
     inverse = np.linalg.inv(system)[:n, :n]
     found: Floats = -(inverse @ values) / np.diag(inverse)
     return found
@@ -240,15 +297,19 @@ def nearest_left_out(xy_m: Floats, values: Floats) -> Floats:
     return found
 
 
-def reduced_doubt(fitted: Fitted, candidates_m: Floats, places_m: Floats) -> Floats:
-    """Mean variance over places after a node more at each candidate, in the square of the values' unit, shape (k,)."""
-    return np.array([_with_one(fitted, one, places_m) for one in candidates_m])
+def reduced_doubt(fitted: Fitted, candidates: tuple[Floats, Ints], places: tuple[Floats, Ints]) -> Floats:
+    """Mean variance over places after a node more at each candidate, in the square of the values' unit, shape (k,).
+
+    Candidates and places come with the soil zone each lies in.
+    """
+    return np.array([_with_one(fitted, one, soil, places) for one, soil in zip(*candidates, strict=True)])
 
 
-def _with_one(fitted: Fitted, place_m: Floats, places_m: Floats) -> float:
+def _with_one(fitted: Fitted, place_m: Floats, soil: int, places: tuple[Floats, Ints]) -> float:
     values, own = np.append(fitted.values, fitted.values.mean()), np.append(fitted.own, fitted.own.mean())
-    more = replace(fitted, xy_m=np.vstack([fitted.xy_m, place_m]), values=values, own=own)
-    return float(np.mean(weights_to(more, places_m)[1] ** 2))
+    zones = None if fitted.soil is None else np.append(fitted.soil, soil)
+    more = replace(fitted, xy_m=np.vstack([fitted.xy_m, place_m]), values=values, own=own, soil=zones)
+    return float(np.mean(weights_to(more, *places)[1] ** 2))
 
 
 @dataclass(frozen=True)

@@ -93,16 +93,23 @@ def amounts(found: BlockMap, zones: Ints, values: Floats, kept_fraction: float) 
     """
     told = found.weights @ values
     return [
-        Amount(n, lacks, found.fitted.error / float(np.sqrt(max(1.0, _nodes_of(found, zones == n)))),
+        Amount(n, lacks, found.fitted.error / float(np.sqrt(max(1, nodes_in(found, zones == n)))),
                max(0.0, lacks) / kept_fraction)
         for n in range(int(zones.max()) + 1)
         for lacks in (float(told[zones == n].mean()),)
     ]  # fmt: skip
 
 
-def saving(zones: Ints, given: Sequence[Amount]) -> Saving:
-    """What amounts by zone save against one amount for all that leaves no zone short [mm over the block]."""
-    shares = np.array([float((zones == a.zone).mean()) for a in given])
+def saved_by(shares_of: Sequence[float], given: Sequence[Amount]) -> Saving:
+    """What amounts by zone save against one amount for all that leaves no zone short [mm over the block].
+
+    Parameters
+    ----------
+    shares_of : sequence of float
+        Share of the block each zone takes [-], by its number.
+    given : sequence of Amount
+    """
+    shares = np.array([shares_of[a.zone] for a in given])
     gross = np.array([a.gross_mm for a in given])
     most = int(np.argmax(gross))
     by_zone = float(shares @ gross)
@@ -191,8 +198,8 @@ def _apart(grid: Grid, zones: Ints, values: Floats, doubt: float) -> bool:
     return all(abs(means[a] - means[b]) > doubt for a, b in pairs)
 
 
-def _nodes_of(found: BlockMap, cells: NDArray[np.bool_]) -> float:
-    """How many nodes stand in a zone."""
+def nodes_in(found: BlockMap, cells: NDArray[np.bool_]) -> int:
+    """How many of the nodes a map is drawn from stand in some of its cells."""
     places, xy = found.grid.places_m, found.fitted.xy_m
     nearest = np.argmin(((xy[:, None, :] - places[None, :, :]) ** 2).sum(axis=2), axis=1)
-    return float(cells[nearest].sum())
+    return int(cells[nearest].sum())

@@ -18,6 +18,7 @@ from embalse.services import times
 from embalse.services.advice.air import air_alarms
 from embalse.services.advice.analysing import analyse_blocks, with_neighbours
 from embalse.services.advice.visits import visit_list
+from embalse.services.advice.zone_advice import zone_advice
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import (
@@ -146,6 +147,7 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
         use_mm_d=RangeOut(low=use.low_mm_d, mid=use.mid_mm_d, high=use.high_mm_d) if use else None,
         refill=_refill(analysis, now, farm.time_zone),
         advised=_advised(analysis),
+        zones=zone_advice(analysis, row, rows, (now, farm.time_zone)),
         projected_mm=storage_ticks_mm(analysis.inputs, use) if analysis.inputs and use else [],
         stations_used=state.stations_used if state else 0,
         stations_total=len(analysis.block.stations),

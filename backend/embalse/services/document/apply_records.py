@@ -13,6 +13,7 @@ from embalse.services.document.applying import ApplyReport, Refused, given, put_
 from embalse.services.document.farm_document import RECORD_LISTS, FarmDocument
 from embalse.services.load import clock
 from embalse.services.load.in_force import block_marks
+from embalse.services.load.kept_zones import check_parted
 from embalse.services.load.plantings import check_planted
 from embalse.services.reader import say
 from embalse.services.schema.deciding import ForecastPart, forecast_subject
@@ -20,6 +21,7 @@ from embalse.services.schema.ground import DevicePart, PlacementPart
 from embalse.services.schema.practice import ComparisonPart, SensorFindingPart
 from embalse.services.schema.soil_water import ChosenPart, MarkChoicePart, RetentionCurvePart
 from embalse.services.schema.water import AREA_SLACK, BlockShiftsPart
+from embalse.services.schema.zones import BlockZonesPart, SoilZonesPart
 from embalse.store import devices as device_store
 from embalse.store import farm as store
 from embalse.store import readings as readings_store
@@ -161,6 +163,10 @@ class RecordsApplying:
         """What records of a kind of their own are about, else what was found."""
         if isinstance(part, BlockShiftsPart):
             self._check_areas(path, part)
+        if isinstance(part, BlockZonesPart):
+            self._check_zones(path, part)
+        if isinstance(part, SoilZonesPart):
+            self._check_soils(path, part)
         if isinstance(part, SensorFindingPart):
             self._sensor_id(path, part.sensor)
             subject = part.sensor
@@ -183,6 +189,21 @@ class RecordsApplying:
         if abs(together - block.area_ha) > AREA_SLACK * block.area_ha:
             reason = Notice("shifts.area", together_ha=together, block_ha=block.area_ha, block=block.name)
             raise Refused(f"{path}.shifts", say(reason))
+
+    @staticmethod
+    def _check_zones(path: str, part: BlockZonesPart) -> None:
+        if part.withdrawn is not None or not part.zones:
+            return
+        try:
+            check_parted(part)
+        except CoreError as refusal:
+            raise Refused(f"{path}.{refusal.field}", say(refusal.reason)) from refusal
+
+    @staticmethod
+    def _check_soils(path: str, part: SoilZonesPart) -> None:
+        for n, zone in enumerate(part.zones):
+            if store.find_id("soil", key=zone.soil) is None:
+                raise Refused(f"{path}.zones[{n}].soil", f"there is no soil '{zone.soil}'")
 
     def _chosen(self, kind: str, path: str, body: dict[str, Any]) -> dict[str, Any]:
         """Something picked keeps what it said: only its withdrawal is written into it later."""

@@ -21,6 +21,8 @@ PICKED = frozenset(
         "forecasts",
         "water_rules",
         "block_shifts",
+        "block_zones",
+        "soil_zones",
         "work_hours",
         "armings",
         "planned_sets",

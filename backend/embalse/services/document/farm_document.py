@@ -53,6 +53,7 @@ from embalse.services.schema.water import (
     WaterRulesPart,
     WorkHoursPart,
 )
+from embalse.services.schema.zones import BlockZonesPart, SoilZonesPart
 
 
 class SetPart(Part):
@@ -91,7 +92,8 @@ RECORD_LISTS = (
     "forecasts", "block_rules", "dry_windows", "orders", "water_rules", "block_shifts", "work_hours", "set_groups",
     "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits", "sensor_findings",
     "zone_acceptances", "stages_seen", "rain_notes", "depth_schemes", "logger_memories", "air_limits", "comparisons",
-    "bench_readings", "plantings", "harvests", "meter_readings",
+    "bench_readings", "plantings", "harvests", "meter_readings", "block_zones",
+    "soil_zones",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -151,6 +153,8 @@ class FarmDocument(Part):
     plantings: list[PlantingPart] = []
     harvests: list[HarvestPart] = []
     meter_readings: list[MeterReadingPart] = []
+    block_zones: list[BlockZonesPart] = []
+    soil_zones: list[SoilZonesPart] = []
 
     @model_validator(mode="after")
     def _keys_once(self) -> Self:
@@ -190,7 +194,7 @@ def known_from_its_days(document: FarmDocument) -> FarmDocument:
     parts: list[ChosenPart | CalibrationPart] = [
         *found.mark_choices, *found.retention_curves, *found.block_rules, *found.dry_windows, *found.orders,
         *found.water_rules, *found.block_shifts, *found.work_hours, *found.armings,
-        *found.set_choices, *found.audit_rules,
+        *found.block_zones, *found.soil_zones, *found.set_choices, *found.audit_rules,
         *(c for device in found.devices for c in device.calibrations),
         *(c for b in found.blocks for station in b.stations for s in station.sensors for c in s.calibrations),
     ]  # fmt: skip

@@ -134,6 +134,28 @@ class NoticeOut(Content):
         return cls.model_construct(kind=notice.kind, words=say(notice), code=notice.code, values=values)
 
 
+class ZoneAdvice(Content):
+    """A zone of a block: what it is short of in the wetted soil, what its set is, and when it reaches its trigger.
+
+    ``past`` says that it has; ``shift`` names the part of the block that waters it alone, if one does; ``by`` whose
+    reading tells its water where that is not its own; ``why_not`` why nothing is known of it.
+    """
+
+    name: str
+    area_ha: float
+    depletion_mm: float | None
+    error_mm: float | None
+    stations: int
+    net_mm: float | None
+    gross_mm: float | None
+    set_time_min: int | None
+    due_at: str | None
+    past: bool
+    shift: str
+    by: str
+    why_not: str
+
+
 class BlockAdvice(Content):
     """A block on the Round."""
 
@@ -169,6 +191,7 @@ class BlockAdvice(Content):
     use_mm_d: RangeOut | None
     refill: RefillOut | None
     advised: AdvisedSetOut | None
+    zones: list[ZoneAdvice] = Field([], description="its zones, where it is parted into some")
     projected_mm: list[float]
     stations_used: int
     stations_total: int

@@ -98,14 +98,17 @@ def _of_block(one: _Block, held: list[PlannedSet], span: PlanDays, people: Flags
     due = due_in_days(mid, one.advice.depletion_mm, one.advice.trigger_mm, use)
     parts = _parts(one, span)
     promised = _promised(parts, held, span.start_at)
-    days = span.grid.steps / span.grid.a_day
+    days, by_zone = span.grid.steps / span.grid.a_day, _due_by_zone(one.advice, span)
     for number, due_then in enumerate(further_due_days(due, advised.net_mm, use, one.advice.wetted_fraction, days)):
         for part, shift in parts:
+            due_part = by_zone.get(shift.name, due_then) if shift is not None and number == 0 else due_then
+            if by_zone and due_part >= days:
+                continue
             name = next((n for n in (shift.name if shift else "", ANY) if promised[n] > 0), None)
             if name is not None:
                 promised[name] -= 1
                 continue
-            wanted = _wanted(one, (part, len(parts)), span, due_then, number)
+            wanted = _wanted(one, (part, len(parts)), span, due_part, number)
             if people is not None and one.shifts is not None and one.shifts.by_hand:
                 wanted = replace(wanted, attended=people, ends_within=part.minutes % span.grid.step_min > 0)
             by_hand = one.shifts is not None and one.shifts.by_hand
@@ -135,13 +138,21 @@ def _parts(one: _Block, span: PlanDays) -> list[tuple[SetPart, ShiftPart | None]
     fill = 0 if one.shifts is None else round(one.shifts.fill_min)
     if one.shifts is not None and len(one.shifts.shifts) > 1:
         flow, area = advised.volume_m3 / (minutes / 60), sum(s.area_ha for s in one.shifts.shifts)
+        of_zone = _by_zone(one)
         move = round(one.shifts.move_min)
         found: list[tuple[SetPart, ShiftPart | None]] = []
         for shift in one.shifts.shifts:
-            share = shift.area_ha / area
-            whole = parts_of(advised.volume_m3 * share, minutes, (None, one.supply.runs_h), sets=advised.sets,
+            share, times_all = shift.area_ha / area, of_zone.get(shift.name, 1.0)
+            mine = 5 * round(minutes * times_all / 5)
+            if mine <= 0:
+                continue
+            whole = parts_of(advised.volume_m3 * share * times_all, mine, (None, one.supply.runs_h), sets=advised.sets,
                              step_min=span.grid.step_min)  # fmt: skip
-            found += [(replace(p, minutes=p.minutes + fill + move, flow_m3_h=flow * share), shift) for p in whole]
+            found += [
+                (replace(p, minutes=p.minutes + fill + move, flow_m3_h=flow * share,
+                         depth_share=p.depth_share * times_all), shift)
+                for p in whole
+            ]  # fmt: skip
         return [(replace(p, number=n + 1, of=len(found)), s) for n, (p, s) in enumerate(found)]
     parts = parts_of(
         advised.volume_m3, minutes, limits, goes_over=advised.timer_fraction is not None, sets=advised.sets,
@@ -153,6 +164,28 @@ def _parts(one: _Block, span: PlanDays) -> list[tuple[SetPart, ShiftPart | None]
         parts = [replace(p, minutes=whole_min, pulses=advised.pulses.count, flowing_min=p.minutes) for p in parts]
         return [(p, only) for p in parts]
     return [(replace(p, minutes=p.minutes + fill), only) for p in parts]
+
+
+def _by_zone(one: _Block) -> dict[str, float]:
+    """Depth of every part that waters zones of its own, as a share of the block's [-], by the part's name."""
+    advised = one.advice.advised
+    found: dict[str, tuple[float, float]] = {}
+    for zone in one.advice.zones:
+        if zone.shift and zone.gross_mm is not None and advised is not None and advised.gross_mm > 0:
+            volume, area = found.get(zone.shift, (0.0, 0.0))
+            found[zone.shift] = (volume + zone.gross_mm * zone.area_ha, area + zone.area_ha)
+    gross = advised.gross_mm if advised is not None else 1.0
+    return {name: volume / area / gross for name, (volume, area) in found.items() if area > 0}
+
+
+def _due_by_zone(block: BlockAdvice, span: PlanDays) -> dict[str, float]:
+    """When parts that water zones of their own are due [days from the plan's beginning]: with their first zone."""
+    found: dict[str, float] = {}
+    for zone in block.zones:
+        if zone.shift and zone.due_at is not None:
+            due = (instant(zone.due_at) - span.start_at) / DAY_S
+            found[zone.shift] = min(due, found.get(zone.shift, due))
+    return found
 
 
 def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, number: int) -> WantedSet:
@@ -207,8 +240,8 @@ def waits(block: BlockAdvice) -> bool:
 
 
 def due_within(block: BlockAdvice, span: PlanDays) -> bool:
-    """Whether a block is to start within the plan's days."""
-    if block.group == "act":
+    """Whether a block is to start within the plan's days, or a zone of it that is watered by itself."""
+    if block.group == "act" or any(d < span.grid.steps / span.grid.a_day for d in _due_by_zone(block, span).values()):
         return True
     start = block.start_by_at
     return start is not None and instant(start) < span.at(span.grid.steps)

@@ -13,8 +13,8 @@ from pydantic import Field
 from embalse.core.advice.block_analysis import StationAnalysis, dawn_storage_mm
 from embalse.core.errors import CoreError
 from embalse.core.root_zone.block import SensorReadings
-from embalse.core.spatial.block_map import BlockMap, around, block_map, next_place
-from embalse.core.spatial.kriging import Plane, nearest_left_out, plane_through
+from embalse.core.spatial.block_map import LONG_SIDE, Area, BlockMap, around, block_map, next_place
+from embalse.core.spatial.kriging import FEWEST_IN_SOIL, Plane, nearest_left_out, plane_through
 from embalse.core.spatial.node_error import LEAST, What, node_error
 from embalse.core.spatial.rank_stability import Standing, best_for_mean, error_by_one, standings, worst_for_mean
 from embalse.core.wording import Notice
@@ -22,10 +22,12 @@ from embalse.services import times
 from embalse.services.advice.field_series import Field as FieldSeries
 from embalse.services.advice.field_series import field_at
 from embalse.services.advice.index_mode import index_content
+from embalse.services.load.kept_zones import areas_on, block_zones, soil_zones
 from embalse.services.load.schemas import Content
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import moment_of, sensor_readings
+from embalse.services.schema.zones import AreaPart
 from embalse.store import devices as device_store
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
@@ -34,6 +36,10 @@ from embalse.store.rows import StationRow
 Floats = NDArray[np.float64]
 LOOKED_BACK_DAYS: Final = 150
 MOST_NAMED: Final = 6
+FRESH_S: Final = 86400  # age from which on a temperature or a salinity is no longer drawn (ours)
+UNITS: Final[dict[What, str]] = {
+    "depletion": "mm", "available": "", "index": "", "temperature": "°C", "salinity": "dS/m",
+}  # fmt: skip
 ERROR_WORDS: Final = {
     "depletion": ("map.error", "error_mm", "mean_mm"),
     "available": ("map.error_share", "error_fraction", "mean_fraction"),
@@ -123,6 +129,13 @@ class PlaneOut(Content):
     north_m: float
 
 
+class AreaOut(Content):
+    """A zone or a soil on the map: its name and its rings [m]; without rings it is the rest of the block."""
+
+    name: str
+    rings: list[list[CornerOut]]
+
+
 class MapContent(Content):
     """A block between its stations at a farm-local moment."""
 
@@ -136,6 +149,9 @@ class MapContent(Content):
     why_not: str
     nodes: list[NodeOut]
     outline: list[CornerOut]
+    zones: list[AreaOut]
+    soils: list[AreaOut]
+    soil_words: str = Field(description="whether soil zones have means of their own, and why not")
     plane: PlaneOut
     ground: GroundOut | None
     days: list[MapDayOut]
@@ -177,14 +193,38 @@ class Between:
         return times.iso(self.field.now, self.field.zone) or ""
 
 
-def between(key: str, moment: str | None, what: What) -> Between:
-    """A block between its stations at a farm-local moment; raises as :func:`map_content` does."""
-    field = field_at(key, moment, LOOKED_BACK_DAYS)
+@dataclass(frozen=True)
+class Mapped:
+    """A block's nodes at a moment, and the map that is drawn from those that told a value, or why there is none."""
+
+    field: FieldSeries
+    nodes: list[Node]
+    told: list[Node]
+    outline: Floats
+    plane: Plane
+    soils: list[Area]
+    found: BlockMap | None
+    why_not: str
+
+
+def mapped(key: str, moment: str | None, what: What, back_days: int, long_side: int = LONG_SIDE) -> Mapped:
+    """A block's nodes at a farm-local moment and their map; raises as :func:`map_content` does."""
+    field = field_at(key, moment, back_days)
     nodes, outline, plane, unplaced = _nodes(field, what, moment)
     told = [n for n in nodes if n.value is not None]
-    found, why = _mapped(told, outline, unplaced)
+    drawn = soil_zones(key, field.rows, (field.now, field.zone))
+    soils = areas_on(plane, drawn.zones) if drawn is not None else []
+    found, why = _mapped(told, (outline, soils), unplaced, long_side)
+    return Mapped(field, nodes, told, outline, plane, soils, found, why)
+
+
+def between(key: str, moment: str | None, what: What) -> Between:
+    """A block between its stations at a farm-local moment; raises as :func:`map_content` does."""
+    here = mapped(key, moment, what, LOOKED_BACK_DAYS)
+    field, nodes, told, outline, plane = here.field, here.nodes, here.told, here.outline, here.plane
+    found, why, soils = here.found, here.why_not, here.soils
     dawns = _dawns(field, nodes)
-    doubt = _doubt_mm(field, nodes, outline, found if what == "depletion" else None)
+    doubt = _doubt_mm(field, nodes, (outline, soils), found if what == "depletion" else None)
     stood, why_no_stands = _stands(dawns, doubt)
     return Between(field, nodes, told, outline, plane, found, why, dawns, stood, why_no_stands, doubt)
 
@@ -204,17 +244,22 @@ def map_content(key: str, moment: str | None = None, what: What = "depletion") -
     """
     told = between(key, moment, what)
     found, plane = told.found, told.plane
+    at = (told.field.now, told.field.zone)
+    zones, soils = block_zones(key, told.field.rows, at), soil_zones(key, told.field.rows, at)
     return MapContent(
         key=key,
         name=told.field.row.name,
         as_of=told.as_of,
         what=what,
-        unit={"depletion": "mm", "available": "", "index": "", "temperature": "°C", "salinity": "dS/m"}[what],
+        unit=UNITS[what],
         mean=float(np.mean([n.value for n in told.told])) if told.told else None,
         headline=_headline(found, what),
         why_not=told.why_not,
         nodes=_nodes_out(told.nodes, told.stood),
-        outline=[CornerOut(x_m=round(float(x), 2), y_m=round(float(y), 2)) for x, y in told.outline],
+        outline=_ring(told.outline),
+        zones=_areas(plane, zones.zones, [z.name for z in zones.zones]) if zones else [],
+        soils=_areas(plane, soils.zones, [_soil_name(z.soil) for z in soils.zones]) if soils else [],
+        soil_words=_soil_words(told, soils is not None),
         plane=PlaneOut(
             longitude=plane.middle[0], latitude=plane.middle[1], east_m=plane.scale[0], north_m=plane.scale[1]
         ),
@@ -224,6 +269,28 @@ def map_content(key: str, moment: str | None = None, what: What = "depletion") -
         why_no_stands=told.why_no_stands,
         next_node=_next(found, told.nodes, plane) if found else None,
     )
+
+
+def _ring(corners: Floats) -> list[CornerOut]:
+    return [CornerOut(x_m=round(float(x), 2), y_m=round(float(y), 2)) for x, y in corners]
+
+
+def _areas(plane: Plane, parts: Sequence[AreaPart], names: Sequence[str]) -> list[AreaOut]:
+    return [
+        AreaOut(name=name, rings=[_ring(r) for r in rings])
+        for name, rings in zip(names, areas_on(plane, parts), strict=True)
+    ]
+
+
+def _soil_name(key: str) -> str:
+    return next((name for _, k, name in farm_store.soils() if k == key), key)
+
+
+def _soil_words(told: Between, drawn: bool) -> str:
+    if not drawn or told.found is None:
+        return ""
+    code = "map.by_soil" if told.found.fitted.by_soil else "map.soils_alike"
+    return say(Notice(code, wanted=FEWEST_IN_SOIL))
 
 
 def _nodes(field: FieldSeries, what: What, moment: str | None) -> tuple[list[Node], Floats, Plane, int]:
@@ -276,41 +343,46 @@ def _values(
 def _companions(
     field: FieldSeries, stations: Sequence[StationAnalysis], what: Literal["temperature", "salinity"]
 ) -> Mapping[str, tuple[float, float]]:
-    latest = readings_store.latest(field.rows.blocks[0].id, field.now)
-    ids = {
-        s.key: s.id for group in field.rows.stations.values() for s in group if s.block_id == field.rows.blocks[0].id
-    }
+    """Mean of what a node's sensors of a kind told within the last day: what is older says nothing of now."""
+    block = field.rows.blocks[0]
+    latest = readings_store.latest(block.id, field.now)
+    ids = {s.key: s.id for s in field.rows.stations.get(block.id, [])}
     found = {}
     for one in stations:
         beside = [
-            latest[s.id].raw
-            for s in field.rows.companions.get(ids.get(one.station.key, -1), [])
-            if s.quantity == what and s.id in latest
+            latest[told.id].raw
+            for sensor in field.rows.sensors.get(ids.get(one.station.key, -1), [])
+            for told in field.rows.companions.get(sensor.id, [])
+            if told.quantity == what and told.id in latest and latest[told.id].at > field.now - FRESH_S
         ]
         if beside:
             found[one.station.key] = (statistics.fmean(beside), LEAST[what])
     return found
 
 
-def _mapped(told: Sequence[Node], outline: Floats, unplaced: int) -> tuple[BlockMap | None, str]:
+def _mapped(
+    told: Sequence[Node], on: tuple[Floats, Sequence[Area]], unplaced: int, long_side: int = LONG_SIDE
+) -> tuple[BlockMap | None, str]:
     if not told and unplaced:
         return None, say(Notice("map.no_place", nodes=unplaced))
     xy = np.array([n.xy_m for n in told]).reshape(-1, 2)
     values, errors = (np.array([v or 0.0 for v in column]) for column in
                       ([n.value for n in told], [n.error for n in told]))  # fmt: skip
     try:
-        return block_map(xy, (values, errors), outline), ""
+        return block_map(xy, (values, errors), on[0], long_side, on[1]), ""
     except CoreError as refusal:
         return None, say(refusal.reason)
 
 
-def _doubt_mm(field: FieldSeries, nodes: Sequence[Node], outline: Floats, found: BlockMap | None) -> float:
+def _doubt_mm(
+    field: FieldSeries, nodes: Sequence[Node], on: tuple[Floats, Sequence[Area]], found: BlockMap | None
+) -> float:
     """What a place must beat to be named [mm]: the map's error left out, where there is one, and a node's own."""
     values = _values(field, [n.analysis for n in nodes], "depletion", None)
     own = float(np.median([error for _, error in values.values()])) if values else 0.0
     if found is None:
         told = [(n, values[n.analysis.station.key]) for n in nodes if n.analysis.station.key in values]
-        found, _ = _mapped([replace(n, value=v, error=e) for n, (v, e) in told], outline, 0)
+        found, _ = _mapped([replace(n, value=v, error=e) for n, (v, e) in told], on, 0)
     return max(own, found.fitted.error) if found else own
 
 

@@ -6,33 +6,50 @@ from typing import Any, Final
 import numpy as np
 from contourpy import contour_generator
 from numpy.typing import NDArray
+from pydantic import Field
 
 from embalse.core.delivery.moving_systems import pivot_depth_mm
-from embalse.core.spatial.block_map import BlockMap
+from embalse.core.spatial.block_map import BlockMap, area_of
 from embalse.core.spatial.kriging import Plane
-from embalse.core.spatial.zones import Amount, amounts, derive_zones, saving, sector_means, zones_of
+from embalse.core.spatial.zones import Amount, amounts, derive_zones, nodes_in, saved_by, sector_means, zones_of
 from embalse.core.wording import Notice
+from embalse.services.advice.zone_advice import zone_advice
+from embalse.services.load.kept_zones import areas_on, block_zones
 from embalse.services.load.schemas import Content
 from embalse.services.planning.plan_table import as_csv
+from embalse.services.planning.supplies import block_shifts
 from embalse.services.reader import say
 from embalse.services.readings.known_then import as_known_then
+from embalse.services.schema.zones import BlockZonesPart
 from embalse.services.spatial.block_map import Between, between
 
 Ints = NDArray[np.int64]
 SECTORS: Final = 12
-HEAD: Final = ("zone", "share", "area [ha]", "lies apart by [mm]", "lacks [mm]", "error [mm]", "gross [mm]")
+HEAD: Final = ("zone", "share", "area [ha]", "lies apart by [mm]", "lacks [mm]", "error [mm]", "fills it, gross [mm]",
+               "next set, gross [mm]", "due", "watered by", "note")  # fmt: skip
 
 
 class BlockZoneOut(Content):
-    """A zone: its share of the block, how it lies to the block for good, what it lacks now, and what to give [mm]."""
+    """A zone: its share of the block, how it lies to the block for good, what it lacks now, and what to give [mm].
+
+    ``gross_mm`` fills it at this moment. One that was drawn and kept has the part of the block that waters it, its next
+    set and when that is due, whose reading tells its water where that is not its own, and why nothing is known of it.
+    """
 
     number: int
+    name: str
     share: float
     area_ha: float
-    difference_mm: float
-    lacks_mm: float
-    error_mm: float
-    gross_mm: float
+    difference_mm: float | None
+    lacks_mm: float | None
+    error_mm: float | None
+    gross_mm: float | None
+    stations: int
+    shift: str
+    due_at: str | None
+    set_gross_mm: float | None
+    by: str
+    why_not: str
 
 
 class SectorOut(Content):
@@ -50,6 +67,8 @@ class ZonesContent(Content):
     key: str
     name: str
     as_of: str
+    kept: bool = Field(description="whether they were drawn or derived and kept; else derived at this moment")
+    shifts: list[str] = Field(description="parts of the block that are watered by themselves")
     why_not: str
     zones: list[BlockZoneOut]
     cells: list[int]
@@ -68,12 +87,77 @@ def zones_content(key: str, moment: str | None = None) -> ZonesContent:
 
 
 def _parted(told: Between) -> ZonesContent:
+    kept = _kept(told)
+    if kept is not None:
+        return kept
     found, zones, why = _zones(told)
     if found is None:
         return _content(told, [], np.empty(0, dtype=np.int64), why)
-    kept = told.field.block.system.efficiency_fraction if told.field.block.system else 1.0
-    given = amounts(found, zones, found.fitted.values, kept)
+    given = amounts(found, zones, found.fitted.values, _kept_fraction(told))
     return _content(told, given, zones, why)
+
+
+def _kept_fraction(told: Between) -> float:
+    return told.field.block.system.efficiency_fraction if told.field.block.system else 1.0
+
+
+def _shifts(told: Between) -> list[str]:
+    shifts = block_shifts(told.field.row.key, told.field.now, told.field.zone)
+    return [] if shifts is None else [s.name for s in shifts.shifts]
+
+
+def _kept(told: Between) -> ZonesContent | None:
+    """The zones that were drawn or derived and kept, each by the stations in it; None where there are none."""
+    field, at = told.field, (told.field.now, told.field.zone)
+    zones = zone_advice(field.analysis, field.row, field.rows, at)
+    part = block_zones(field.row.key, field.rows, at)
+    if part is None or not zones:
+        return None
+    areas = areas_on(told.plane, part.zones)
+    inside = area_of(np.array([n.xy_m for n in told.nodes]).reshape(-1, 2), areas)
+    differs = [[s.difference for s, k in zip(told.stood, inside.tolist(), strict=False) if k == n]
+               for n in range(len(zones))]  # fmt: skip
+    share_mm = field.block.limits.wetted_fraction
+    given = [Amount(n, share_mm * z.depletion_mm, share_mm * (z.error_mm or 0.0),
+                    max(0.0, share_mm * z.depletion_mm) / _kept_fraction(told))
+             for n, z in enumerate(zones) if z.depletion_mm is not None]  # fmt: skip
+    gross = {one.zone: one.gross_mm for one in given}
+    cells = area_of(told.found.grid.places_m, areas) if told.found is not None else np.empty(0, dtype=np.int64)
+    saved = saved_by([z.area_ha / field.row.area_ha for z in zones], given) if len(given) == len(zones) else None
+    return ZonesContent(
+        key=field.row.key,
+        name=field.row.name,
+        as_of=told.as_of,
+        kept=True,
+        shifts=_shifts(told),
+        why_not="",
+        zones=[
+            BlockZoneOut(
+                number=n + 1,
+                name=z.name,
+                share=z.area_ha / field.row.area_ha,
+                area_ha=z.area_ha,
+                difference_mm=float(np.mean(differs[n])) if differs[n] else None,
+                lacks_mm=None if z.depletion_mm is None else share_mm * z.depletion_mm,
+                error_mm=None if z.error_mm is None else share_mm * z.error_mm,
+                gross_mm=gross.get(n),
+                set_gross_mm=z.gross_mm,
+                stations=z.stations,
+                shift=z.shift,
+                due_at=z.due_at,
+                by=z.by,
+                why_not=z.why_not,
+            )
+            for n, z in enumerate(zones)
+        ],
+        cells=cells.tolist(),
+        uniform_mm=saved.uniform_mm if saved else None,
+        by_zone_mm=saved.by_zone_mm if saved else None,
+        saved_mm=saved.saved_mm if saved else None,
+        saved_error_mm=saved.error_mm if saved else None,
+        words="" if saved is None else say(Notice("zones.saved", saved_mm=saved.saved_mm, doubt_mm=saved.error_mm)),
+        sectors=_sectors(told),
+    )
 
 
 def _zones(told: Between) -> tuple[BlockMap | None, Ints, str]:
@@ -98,7 +182,7 @@ def _lasting(told: Between) -> NDArray[np.float64]:
 def _content(told: Between, given: list[Amount], zones: Ints, why: str) -> ZonesContent:
     row = told.field.row
     apart = zones_of(zones, _lasting(told)) if given else []
-    saved = saving(zones, given) if given else None
+    saved = saved_by([z.share for z in apart], given) if given else None
     words = ""
     if saved is not None and not why:
         words = say(Notice("zones.saved", saved_mm=saved.saved_mm, doubt_mm=saved.error_mm))
@@ -106,16 +190,25 @@ def _content(told: Between, given: list[Amount], zones: Ints, why: str) -> Zones
         key=row.key,
         name=row.name,
         as_of=told.as_of,
+        kept=False,
+        shifts=_shifts(told),
         why_not=why,
         zones=[
             BlockZoneOut(
                 number=z.number + 1,
+                name=f"zone {z.number + 1}",
                 share=z.share,
                 area_ha=z.share * row.area_ha,
                 difference_mm=z.mean,
                 lacks_mm=a.lacks_mm,
                 error_mm=a.error_mm,
                 gross_mm=a.gross_mm,
+                stations=nodes_in(told.found, zones == z.number) if told.found else 0,
+                shift="",
+                due_at=None,
+                set_gross_mm=None,
+                by="",
+                why_not="",
             )
             for z, a in zip(apart, given, strict=True)
         ],
@@ -153,15 +246,29 @@ def zones_geojson(key: str, moment: str | None = None) -> str:
     told = between(key, moment, "depletion")
     content = _parted(told)
     features: list[dict[str, Any]] = []
-    if told.found is not None and not content.why_not:
+    at = (told.field.now, told.field.zone)
+    part = block_zones(told.field.row.key, told.field.rows, at) if content.kept else None
+    if part is not None or (told.found is not None and not content.why_not):
         for zone in content.zones:
-            shape = {
-                "type": "MultiPolygon",
-                "coordinates": _rings(told.found, content.cells, zone.number - 1, told.plane),
-            }
+            if part is not None:
+                rings = _drawn(told, part, zone.number - 1)
+            else:
+                assert told.found is not None
+                rings = _rings(told.found, content.cells, zone.number - 1, told.plane)
+            shape = {"type": "MultiPolygon", "coordinates": rings}
             features.append({"type": "Feature", "geometry": shape, "properties": zone.model_dump()})
     about = {"block": content.key, "as_of": content.as_of, "why_not": content.why_not, "says": content.words}
     return json.dumps({"type": "FeatureCollection", "properties": about, "features": features}, ensure_ascii=False)
+
+
+def _drawn(told: Between, part: BlockZonesPart, number: int) -> list[list[list[list[float]]]]:
+    """A kept zone as polygons: as it was drawn, or the block's outline with the others as holes."""
+    rings = [[[lon, lat] for lon, lat in (*ring, ring[0])] for ring in part.zones[number].rings]
+    if rings:
+        return [[ring] for ring in rings]
+    block = [told.plane.degrees(c) for c in told.outline]
+    others = [[[lon, lat] for lon, lat in (*r, r[0])] for z in part.zones for r in z.rings]
+    return [[[[round(lon, 7), round(lat, 7)] for lon, lat in (*block, block[0])], *others]]
 
 
 def _rings(found: BlockMap, cells: list[int], number: int, plane: Plane) -> list[list[list[list[float]]]]:
@@ -179,7 +286,11 @@ def _rings(found: BlockMap, cells: list[int], number: int, plane: Plane) -> list
 def zones_csv(key: str, moment: str | None = None) -> str:
     """The zones as CSV text; raises as :func:`zones_content` does."""
     return as_csv(HEAD, (
-        (z.number, round(z.share, 3), round(z.area_ha, 2), round(z.difference_mm, 1), round(z.lacks_mm, 1),
-         round(z.error_mm, 1), round(z.gross_mm, 1))
+        (z.name, round(z.share, 3), round(z.area_ha, 2), *(_figure(v) for v in (z.difference_mm, z.lacks_mm,
+         z.error_mm, z.gross_mm, z.set_gross_mm)), z.due_at or "", z.shift, z.why_not or z.by)
         for z in zones_content(key, moment).zones
     ))  # fmt: skip
+
+
+def _figure(value: float | None) -> float | str:
+    return "" if value is None else round(value, 1)

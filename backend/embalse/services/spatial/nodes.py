@@ -7,9 +7,10 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
-import numpy as np
 from pydantic import ValidationError
 
+from embalse.core.install.season_end import SeasonEndStep
+from embalse.core.quality.collections import Collected, collected
 from embalse.services import times
 from embalse.services.document.apply import apply_document
 from embalse.services.document.export import land_parts
@@ -17,16 +18,18 @@ from embalse.services.document.farm_document import parse_document
 from embalse.services.intake.telemetry import gateways
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
-from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.ground import StationPart
 from embalse.services.schema.refused import DocumentErrors, PathError
+from embalse.services.spatial.refurbishing import end_of
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
 LARGEST: Final = 2_000_000
 MOST_NODES: Final = 500
 HEARD_DAYS: Final = 7
+PACE_DAYS: Final = 30
+DAY_S: Final = 86400
 COLUMNS: Final = ("node", "longitude", "latitude", "depths_cm", "device", "raw_unit", "installed")
 
 
@@ -40,7 +43,11 @@ class NodesAdded(Content):
 
 
 class NodeLine(Content):
-    """A node in the list: last heard, hours of the last week that are missing, and what its gateway said of itself."""
+    """A node in the list: last heard, collections of the last week it missed, and what its gateway said of itself.
+
+    ``every_min`` is how often it reads, by its own readings; ``end_run`` and ``end_done`` say what it has been through
+    at the season's end, ``end_due`` what comes next.
+    """
 
     station: str
     name: str
@@ -48,12 +55,17 @@ class NodeLine(Content):
     latitude: float | None
     depths_cm: list[float]
     last_heard: str | None
-    missed_h: int | None
+    every_min: int | None
+    expected: int | None
+    missed: int | None
     gateway: str
     battery_v: float | None
     battery_low: bool
     signal_dbm: float | None
     out: bool
+    end_run: str | None
+    end_done: list[SeasonEndStep]
+    end_due: SeasonEndStep | None
 
 
 class NodesContent(Content):
@@ -197,6 +209,8 @@ def nodes_content(key: str, moment: str | None = None) -> NodesContent:
         sensors = rows.sensors.get(station.id, [])
         heard = max((latest[s.id].at for s in sensors if s.id in latest), default=None)
         ref = f"{key}/{station.key}"
+        told = _collected(sensors[0].id, now) if sensors else None
+        run, end = end_of(key, station, [s.key for s in sensors], now)
         gateway = next((g for g in listening if not g.stations or ref in g.stations), None)
         found.append(
             NodeLine(
@@ -206,19 +220,24 @@ def nodes_content(key: str, moment: str | None = None) -> NodesContent:
                 latitude=station.latitude,
                 depths_cm=[s.depth_cm for s in sensors],
                 last_heard=times.iso(heard, zone),
-                missed_h=_missed(sensors[0].id, now) if heard is not None and sensors else None,
+                every_min=told.every_min if told else None,
+                expected=told.expected if told else None,
+                missed=told.missed if told else None,
                 gateway=gateway.name if gateway else "",
                 battery_v=gateway.battery_v if gateway else None,
                 battery_low=bool(gateway and gateway.battery_low),
                 signal_dbm=gateway.signal_dbm if gateway else None,
                 out=station.removed_at is not None and station.removed_at <= now,
+                end_run=run,
+                end_done=list(end.done) if end else [],
+                end_due=end.due if end else None,
             )
         )
     found.sort(key=lambda one: one.last_heard or "")
     return NodesContent(key=key, name=block.name, as_of=times.iso(now, zone) or "", nodes=found)
 
 
-def _missed(sensor_id: int, now: int) -> int:
-    """Hours of the last week of which nothing was received."""
-    hours, _ = rollups.hourly(sensor_id, now - HEARD_DAYS * 86400, now)
-    return max(0, HEARD_DAYS * 24 - len(np.unique(np.asarray(hours) // 3600)))
+def _collected(sensor_id: int, now: int) -> Collected | None:
+    """Readings of the last week that never came; how often it reads is told by the last month."""
+    at, _ = readings_store.between(sensor_id, now - PACE_DAYS * DAY_S, now)
+    return collected(at, now - HEARD_DAYS * DAY_S, now)

@@ -9,6 +9,7 @@ from pykrige.ok import OrdinaryKriging  # type: ignore[import-untyped]
 from bench.field_maps import ERRORS, SQUARE, field
 from embalse.core.spatial.block_map import APART, apart_from_ground, block_map, grid_in, in_outline, next_place
 from embalse.core.spatial.kriging import (
+    FEWEST_IN_SOIL,
     FEWEST_NODES,
     GAIN,
     SURE,
@@ -19,6 +20,7 @@ from embalse.core.spatial.kriging import (
     fit,
     nearest_left_out,
     plane_through,
+    soils_differ,
     weights_to,
 )
 
@@ -170,3 +172,79 @@ def test_metres_on_the_ground() -> None:
     north = Geod(ellps="WGS84").inv(*places[1], *places[2])[2]
     assert np.hypot(*(told[1] - told[0])) == pytest.approx(east, rel=2e-4)
     assert np.hypot(*(told[2] - told[1])) == pytest.approx(north, rel=2e-4)
+
+
+HALVES = [[np.array([[0, 0], [150, 0], [150, 300], [0, 300]], dtype=float)], []]
+
+
+def two_soils(step: float, seed: int = 4) -> tuple[np.ndarray, np.ndarray]:
+    """Soil of each node, and what they read where the east holds a step less than the west [mm]."""
+    soil = np.where(FIELD.xy_m[:, 0] < 150, 0, 1)
+    return soil, 60 + step * soil + np.random.default_rng(seed).normal(0, 3.0, 24)
+
+
+class TestSoils:
+    @pytest.mark.published(source="PyKrige, geostatistics library, universal kriging with a specified drift")
+    def test_a_second_library_says_the_same(self) -> None:
+        from pykrige.uk import UniversalKriging  # type: ignore[import-untyped]
+
+        soil, values = two_soils(14.0)
+        told = replace(fitted(FIELD.xy_m, values, 80.0, 200.0, 0.0), soil=soil)
+        places = grid_in(SQUARE, 10).places_m
+        cells = np.where(places[:, 0] < 150, 0, 1)
+        weights, doubt = weights_to(told, places, cells)
+        theirs = UniversalKriging(
+            *FIELD.xy_m.T, values, variogram_model="exponential", drift_terms=["specified"],
+            specified_drift=[soil.astype(float)],
+            variogram_parameters={"psill": 80.0, "range": 200.0, "nugget": 0.0},
+        )  # fmt: skip
+        mean, variance = theirs.execute("points", *places.T, specified_drift_arrays=[cells.astype(float)])
+        assert weights @ values == pytest.approx(np.asarray(mean), abs=1e-6)
+        assert doubt**2 == pytest.approx(np.asarray(variance), abs=1e-6)
+        assert weights.sum(axis=1) == pytest.approx(1.0)
+
+    def test_a_step_at_the_soils_edge_is_drawn_sharp_and_better(self) -> None:
+        _, values = two_soils(20.0)
+        plain = block_map(FIELD.xy_m, (values, np.full(24, 1.0)), SQUARE, 20)
+        by_soil = block_map(FIELD.xy_m, (values, np.full(24, 1.0)), SQUARE, 20, HALVES)
+        assert by_soil.fitted.by_soil and not plain.fitted.by_soil
+        assert by_soil.fitted.error < 0.8 * plain.fitted.error
+        east = by_soil.grid.places_m[:, 0]
+        told = by_soil.weights @ by_soil.fitted.values
+        edge = np.abs(east - 150) < 16
+        assert told[edge & (east > 150)].mean() - told[edge & (east < 150)].mean() > 14
+        assert not by_soil.blank.all(), "the soils' means are known though nothing else is alike"
+        place, gain = next_place(by_soil, FIELD.xy_m)
+        assert gain > 0 and (place > 0).all()
+
+    def test_soils_that_do_not_differ_change_nothing(self) -> None:
+        _, values = two_soils(0.0)
+        smooth = values + 0.1 * FIELD.xy_m[:, 1]
+        plain = block_map(FIELD.xy_m, (smooth, np.full(24, 1.0)), SQUARE, 12)
+        drawn = block_map(FIELD.xy_m, (smooth, np.full(24, 1.0)), SQUARE, 12, HALVES)
+        assert not drawn.fitted.by_soil and drawn.weights == pytest.approx(plain.weights)
+
+    @pytest.mark.parametrize(("inside", "used"), [(FEWEST_IN_SOIL - 1, False), (FEWEST_IN_SOIL, True)])
+    def test_three_nodes_in_each_at_least(self, inside: int, used: bool) -> None:
+        soil = np.where(np.arange(24) < inside, 1, 0)
+        values = 60 + 40.0 * soil + np.random.default_rng(1).normal(0, 1.0, 24)
+        assert soils_differ(soil, values) == used
+
+    @pytest.mark.parametrize(("step", "used"), [(2.0, False), (6.0, True)])
+    def test_apart_by_more_than_accident(self, step: float, used: bool) -> None:
+        assert [soils_differ(*two_soils(step, s)) for s in range(20)].count(used) >= 15
+
+    def test_ground_of_a_soil_without_a_node_stays_blank(self) -> None:
+        _, values = two_soils(20.0)
+        corner = [np.array([[0, 0], [20, 0], [20, 20], [0, 20]], dtype=float)]
+        found = block_map(FIELD.xy_m, (values, np.full(24, 1.0)), SQUARE, 30, [corner, *HALVES])
+        low = (found.grid.places_m < 20).all(axis=1)
+        assert found.blank[low].all() and not found.blank[~low].all()
+
+    def test_errors_left_out_are_those_without_the_node(self) -> None:
+        soil, values = two_soils(15.0)
+        found = fit(FIELD.xy_m, values, np.full(24, 1.0), soil)
+        rest = np.delete(np.arange(24), 5)
+        without = replace(found, xy_m=found.xy_m[rest], values=values[rest], own=found.own[rest], soil=soil[rest])
+        weights, _ = weights_to(without, found.xy_m[5:6], soil[5:6])
+        assert found.left_out[5] == pytest.approx(float(weights[0] @ values[rest]) - values[5], abs=1e-6)

@@ -10,7 +10,7 @@ from embalse.core.spatial.zones import (
     Amount,
     amounts,
     derive_zones,
-    saving,
+    saved_by,
     sector_means,
     zones_of,
 )
@@ -59,14 +59,13 @@ def test_amounts_are_what_each_zone_lacks() -> None:
     west, east = amounts(found, zones, found.fitted.values, 0.9)
     assert west.lacks_mm < 18 and east.lacks_mm > 25 and east.gross_mm == pytest.approx(east.lacks_mm / 0.9)
     assert 0 < east.error_mm < found.fitted.error
-    told = saving(zones, [west, east])
+    told = saved_by([z.share for z in zones_of(zones, EAST)], [west, east])
     assert told.by_zone_mm == pytest.approx(0.55 * west.gross_mm + 0.45 * east.gross_mm, rel=0.03)
     assert told.saved_mm == pytest.approx(told.uniform_mm - told.by_zone_mm) and told.uniform_mm == east.gross_mm
 
 
 def test_a_zone_above_full_gets_nothing() -> None:
-    zones = np.array([0, 0, 0, 1])
-    told = saving(zones, [Amount(0, -4.0, 1.0, 0.0), Amount(1, 20.0, 2.0, 25.0)])
+    told = saved_by([0.75, 0.25], [Amount(0, -4.0, 1.0, 0.0), Amount(1, 20.0, 2.0, 25.0)])
     assert told.by_zone_mm == pytest.approx(6.25) and told.saved_mm == pytest.approx(18.75)
     assert told.error_mm == pytest.approx(0.75 * 2.0)
 

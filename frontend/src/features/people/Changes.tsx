@@ -101,6 +101,8 @@ const KINDS: Record<string, string> = {
   plantings: "planting",
   harvests: "harvest",
   meter_readings: "meter reading",
+  block_zones: "zones",
+  soil_zones: "soil zones",
   spots: "candidate spot",
   procedure_runs: "guided steps",
   channel_checks: "channel check",
