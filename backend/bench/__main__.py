@@ -20,6 +20,7 @@ from bench import (
     kept_answers,
     kills,
     load,
+    map_slider,
     marks,
     mutations,
     night_kills,
@@ -62,7 +63,8 @@ ALL = {
     "maps": field_maps.main,
     "score": score.main,
 }
-ALONE = {"panning": panning.main, "dragging": dragging.main, "mutations": mutations.main}
+ALONE = {"panning": panning.main, "dragging": dragging.main, "map_slider": map_slider.main,
+         "mutations": mutations.main}  # fmt: skip
 """Asked for by name only: two want the demonstration running (``EMBALSE_BENCH_URL``), the other takes long."""
 
 for name in sys.argv[1:] or ALL:

@@ -24,6 +24,7 @@ PAGES: dict[str, tuple[str, ...]] = {
     "block/norte-2/audit": (),
     "block/norte-2/season": (),
     "block/loma/map": (),
+    "map": (),
     "block/mesa/closing": (),
     "closing": (),
     "seasons": (),

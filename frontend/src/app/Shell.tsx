@@ -22,7 +22,7 @@ const PAGES = [
 
 /** Pages that can be seen as of a past morning. */
 const hasPast = (path: string) =>
-  path.startsWith("/block") || ["/", "/audit", "/seasons", "/plan", "/tonight"].includes(path);
+  path.startsWith("/block") || ["/", "/audit", "/seasons", "/plan", "/tonight", "/map"].includes(path);
 
 const Door = lazy(async () => ({ default: (await import("../features/people/Door")).Door }));
 

@@ -32,6 +32,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/map/MapPage")).MapPage }),
       },
       {
+        path: "map",
+        lazy: async () => ({ Component: (await import("../features/map/FarmMapPage")).FarmMapPage }),
+      },
+      {
         path: "block/:key/closing",
         lazy: async () => ({ Component: (await import("../features/season/ClosingPage")).ClosingPage }),
       },

@@ -10,11 +10,16 @@ const STOPS: Stop[] = [
 
 /** Colour of a share of available water: 0 at wilting point, 1 at full point and above. */
 export function waterColour(share: number): string {
+  return `rgb(${waterRgb(share).join(" ")})`;
+}
+
+/** The same as red, green and blue, 0 to 255. */
+export function waterRgb(share: number): [number, number, number] {
   const x = Math.min(1, Math.max(0, share));
   const upper = STOPS.findIndex(([at]) => at >= x);
   const [toAt, to] = STOPS[Math.max(upper, 1)] ?? DRIEST;
   const [fromAt, from] = STOPS[Math.max(upper, 1) - 1] ?? DRIEST;
   const t = (x - fromAt) / (toAt - fromAt);
-  const mixed = from.map((c, i) => Math.round(c + t * ((to[i] ?? c) - c)));
-  return `rgb(${mixed.join(" ")})`;
+  const mixed = (i: 0 | 1 | 2) => Math.round(from[i] + t * (to[i] - from[i]));
+  return [mixed(0), mixed(1), mixed(2)];
 }

@@ -55,6 +55,7 @@ export function block(part: Partial<BlockAdvice> = {}): BlockAdvice {
       taw_mm: 100,
       allowable_mm: 50,
     },
+    zones: [],
     storage_mm: 137,
     depletion_mm: 43,
     depletion_error_mm: 4,

@@ -52,6 +52,22 @@ export function setText(block: BlockAdvice, units: UnitSystem): string {
   return advised.set_time_min ? `${depth}, ${setTime(advised.set_time_min)}` : depth;
 }
 
+/** A zone in words: "shoulder now, 22 mm gross in 4 h 10 min", "lower slope Fri, 10 mm gross", or why there is none. */
+export function zoneText(zone: BlockAdvice["zones"][number], asOf: string, units: UnitSystem): string {
+  if (zone.depletion_mm === null) return `${zone.name}: no advice because ${zone.why_not}`;
+  const days = zone.due_at ? (Date.parse(zone.due_at) - Date.parse(asOf)) / 86_400_000 : null;
+  const when = zone.past ? "now" : zone.due_at && days !== null ? refillWord(asOf, zone.due_at, days) : "";
+  const time = zone.shift && zone.set_time_min ? ` in ${setTime(zone.set_time_min)}` : "";
+  const what =
+    zone.gross_mm === null
+      ? ""
+      : zone.gross_mm < 0.5
+        ? "nothing to give"
+        : `${show(zone.gross_mm, "depth", units)} gross${time}`;
+  const told = [when, what].filter(Boolean).join(", ");
+  return `${zone.name} ${told}${zone.by ? ` (${zone.by})` : ""}`;
+}
+
 /** The whole advice of a block in one line for its title. */
 export function adviceText(block: BlockAdvice, asOf: string, units: UnitSystem): string {
   if (block.group === "none" || block.group === "leave") return block.reason;

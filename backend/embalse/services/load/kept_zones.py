@@ -46,7 +46,7 @@ def areas_on(plane: Plane, parts: Sequence[AreaPart]) -> list[Area]:
 def kept_zones(row: BlockRow, rows: FarmRows, at: Moment) -> list[KeptZone]:
     """The zones of a block with the stations that stand in each; empty without zones or an outline."""
     part = block_zones(row.key, rows, at)
-    corners = _outline(row.key)
+    corners = _outline(row.key) if part is not None else []
     if part is None or len(corners) < 3:
         return []
     plane = plane_through(corners)

@@ -1,11 +1,13 @@
-import { useEffect, useRef } from "react";
-import { waterColour } from "../../lib/waterScale";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { waterColour, waterRgb } from "../../lib/waterScale";
 import { Wide } from "../../ui/Wide";
 import { cellValues, type Span, unsure, wetness } from "./cells";
-import type { BlockMap } from "./queries";
+import type { Drafting } from "./drafting";
+import type { BlockMap, Ground } from "./queries";
 
 const WIDTH = 760;
 const PAD = 26;
+const PAPER = "#F6F1E6";
 const DRY = 0.45; // below which a figure on its colour is written in ink
 
 interface MapDrawingProps {
@@ -13,10 +15,49 @@ interface MapDrawingProps {
   values: Map<string, number>;
   span: Span;
   figure: (value: number) => string;
+  drafting?: Drafting;
+}
+
+/** The cells as a picture of one point each, from the north-west corner; blank ones are clear. */
+function cellPicture(
+  ground: Ground,
+  values: Map<string, number>,
+  wet: (value: number) => number,
+): HTMLCanvasElement | undefined {
+  const small = document.createElement("canvas");
+  small.width = ground.columns;
+  small.height = ground.rows;
+  const pen = small.getContext("2d");
+  if (!pen) return undefined;
+  const picture = pen.createImageData(ground.columns, ground.rows);
+  cellValues(ground, values).forEach((value, n) => {
+    const place = ground.inside[n];
+    if (value === null || place === undefined) return;
+    const row = ground.rows - 1 - Math.floor(place / ground.columns);
+    picture.data.set([...waterRgb(wet(value)), 255], 4 * (row * ground.columns + (place % ground.columns)));
+  });
+  pen.putImageData(picture, 0, 0);
+  return small;
+}
+
+/** Paper showing through where the map is unsure, in cells from the north-west corner: the same on every day. */
+function doubtDots(ground: Ground | null): Path2D | undefined {
+  if (!ground || typeof Path2D === "undefined") return undefined;
+  const dots = new Path2D();
+  ground.inside.forEach((place, n) => {
+    const column = place % ground.columns;
+    const row = ground.rows - 1 - Math.floor(place / ground.columns);
+    const doubt = unsure(ground, n);
+    if (ground.blank[n] || (column + row) % 2 !== 0 || doubt <= 0.25) return;
+    const radius = 0.6 * doubt * doubt;
+    dots.moveTo(column + 0.5 + radius, row + 0.5);
+    dots.arc(column + 0.5, row + 0.5, radius, 0, 2 * Math.PI);
+  });
+  return dots;
 }
 
 /** The block from above: ground by the nodes' weights, paper showing through where it is unsure, every node with its figure. */
-export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
+export function MapDrawing({ map, values, span, figure, drafting }: MapDrawingProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const places = map.outline.length > 0 ? map.outline : map.nodes;
   const west = Math.min(...places.map((p) => p.x_m));
@@ -27,6 +68,8 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
   const height = Math.round(tall * scale + 2 * PAD);
   const x = (m: number) => PAD + (m - west) * scale;
   const y = (m: number) => height - PAD - (m - south) * scale;
+
+  const dots = useMemo(() => doubtDots(map.ground), [map.ground]);
 
   useEffect(() => {
     const pen = canvas.current?.getContext("2d");
@@ -43,26 +86,18 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
     }
     const side = ground.cell_m * scale;
     const left = PAD + (ground.west_m - west) * scale;
-    const bottom = height - PAD - (ground.south_m - south) * scale;
-    cellValues(ground, values).forEach((value, n) => {
-      const place = ground.inside[n];
-      if (value === null || place === undefined) return;
-      const column = place % ground.columns;
-      const row = Math.floor(place / ground.columns);
-      const cx = left + column * side;
-      const cy = bottom - (row + 1) * side;
-      pen.fillStyle = waterColour(wetness(map, span, value));
-      pen.fillRect(cx, cy, side + 0.6, side + 0.6);
-      const doubt = unsure(ground, n);
-      if ((column + row) % 2 === 0 && doubt > 0.25) {
-        pen.fillStyle = "#F6F1E6";
-        pen.beginPath();
-        pen.arc(cx + side / 2, cy + side / 2, side * 0.6 * doubt * doubt, 0, 2 * Math.PI);
-        pen.fill();
-      }
-    });
+    const top = height - PAD - (ground.south_m - south) * scale - ground.rows * side;
+    pen.imageSmoothingEnabled = false;
+    const told = cellPicture(ground, values, (v) => wetness(map, span, v));
+    if (told) pen.drawImage(told, left, top, ground.columns * side, ground.rows * side);
+    if (dots) {
+      pen.translate(left, top);
+      pen.scale(side, side);
+      pen.fillStyle = PAPER;
+      pen.fill(dots);
+    }
     pen.restore();
-  }, [map, values, span, scale, height, west, south]);
+  }, [map, values, span, scale, height, west, south, dots]);
 
   return (
     <Wide label="Drawing of the map">
@@ -84,6 +119,7 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
               strokeWidth={1.2}
             />
           )}
+          <Areas map={map} x={x} y={y} drafting={drafting} />
           {map.nodes.map((node) => {
             const value = values.get(node.ref);
             const pale = value === undefined || wetness(map, span, value) < DRY;
@@ -128,8 +164,124 @@ export function MapDrawing({ map, values, span, figure }: MapDrawingProps) {
             </g>
           )}
         </svg>
+        {drafting?.corners && (
+          <Pen
+            size={[WIDTH, height]}
+            add={([px, py]) =>
+              drafting.add({
+                x_m: Math.round((west + (px - PAD) / scale) * 100) / 100,
+                y_m: Math.round((south + (height - PAD - py) / scale) * 100) / 100,
+              })
+            }
+            back={drafting.back}
+          />
+        )}
       </div>
     </Wide>
+  );
+}
+
+interface AreasProps {
+  map: BlockMap;
+  x: (m: number) => number;
+  y: (m: number) => number;
+  drafting: Drafting | undefined;
+}
+
+/** Soils as dotted lines, zones as strong ones with their names, and what is being drawn now. */
+function Areas({ map, x, y, drafting }: AreasProps) {
+  const path = (rings: BlockMap["zones"][number]["rings"], close = true) =>
+    rings.map((r) => `M${r.map((c) => `${x(c.x_m)} ${y(c.y_m)}`).join("L")}${close ? "Z" : ""}`).join("");
+  const zones = drafting?.zones ?? map.zones;
+  return (
+    <g className="fill-none">
+      {map.soils.map((soil) => (
+        <path
+          key={path(soil.rings)}
+          d={path(soil.rings)}
+          className="stroke-ink"
+          strokeDasharray="1.5 5"
+          strokeWidth={1.6}
+        />
+      ))}
+      {zones.map((zone) => (
+        <g key={path(zone.rings)}>
+          <path d={path(zone.rings)} className="stroke-panel" strokeWidth={4.5} />
+          <path d={path(zone.rings)} className="stroke-ink" strokeWidth={2} strokeDasharray="9 4" />
+          {zone.rings[0]?.length && (
+            <text
+              x={x(Math.min(...zone.rings[0].map((c) => c.x_m))) + 8}
+              y={y(Math.max(...zone.rings[0].map((c) => c.y_m))) + 17}
+              strokeWidth={4}
+              className="fill-ink stroke-panel text-[13px] font-bold [paint-order:stroke]"
+            >
+              {zone.name}
+            </text>
+          )}
+        </g>
+      ))}
+      {drafting?.corners && drafting.corners.length > 0 && (
+        <g>
+          <path d={path([drafting.corners], false)} className="stroke-clay" strokeWidth={2.4} />
+          {drafting.corners.map((c) => (
+            <circle key={`${c.x_m} ${c.y_m}`} cx={x(c.x_m)} cy={y(c.y_m)} r={4} className="fill-clay" />
+          ))}
+        </g>
+      )}
+    </g>
+  );
+}
+
+const STRIDE = 12;
+const MOVES: Record<string, [number, number]> = {
+  ArrowLeft: [-STRIDE, 0],
+  ArrowRight: [STRIDE, 0],
+  ArrowUp: [0, -STRIDE],
+  ArrowDown: [0, STRIDE],
+};
+
+interface PenProps {
+  size: [number, number];
+  add: (at: [number, number]) => void;
+  back: () => void;
+}
+
+/** Sets corners on the map, by a click where it points or by keys that move a cross. */
+function Pen({ size, add, back }: PenProps) {
+  const [cross, setCross] = useState<[number, number]>([size[0] / 2, size[1] / 2]);
+  return (
+    <button
+      type="button"
+      className="absolute inset-0 cursor-crosshair"
+      aria-label="Corners of the zone: click, or move the cross with the arrow keys and press Enter"
+      onClick={(e) => {
+        if (e.detail === 0) return add(cross); // by key
+        const box = e.currentTarget.getBoundingClientRect();
+        add([((e.clientX - box.left) / box.width) * size[0], ((e.clientY - box.top) / box.height) * size[1]]);
+      }}
+      onKeyDown={(e) => {
+        const move = MOVES[e.key];
+        if (e.key === "Backspace") back();
+        if (!move) return;
+        e.preventDefault();
+        setCross(([cx, cy]) => [
+          Math.min(size[0], Math.max(0, cx + move[0])),
+          Math.min(size[1], Math.max(0, cy + move[1])),
+        ]);
+      }}
+    >
+      <svg
+        viewBox={`0 0 ${size[0]} ${size[1]}`}
+        className="absolute inset-0 h-full w-full"
+        aria-hidden="true"
+      >
+        <path
+          d={`M${cross[0] - 9} ${cross[1]}h18M${cross[0]} ${cross[1] - 9}v18`}
+          className="stroke-clay"
+          strokeWidth={1.6}
+        />
+      </svg>
+    </button>
   );
 }
 

@@ -1,25 +1,19 @@
 import { useState } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { dated } from "../../lib/dates";
-import { show, type UnitSystem } from "../../lib/units";
-import { waterColour } from "../../lib/waterScale";
+import { show } from "../../lib/units";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Choice } from "../../ui/Field";
-import { type Span, spanOf, valuesOn, wetness } from "./cells";
+import { spanOf, valuesOn } from "./cells";
+import { useDrafting } from "./drafting";
+import { figureFor, Scale, unitOf, WHAT } from "./figures";
 import { Likeness } from "./Likeness";
 import { MapDrawing } from "./MapDrawing";
 import { NodesPanel } from "./NodesPanel";
 import { type BlockMap, useBlockMap, type What } from "./queries";
+import { Ring } from "./ZoneDraft";
 import { ZonesPanel } from "./ZonesPanel";
-
-const WHAT: { value: What; label: string }[] = [
-  { value: "depletion", label: "short of full" },
-  { value: "available", label: "share of available water" },
-  { value: "index", label: "index, uncalibrated: rank only" },
-  { value: "temperature", label: "soil temperature" },
-  { value: "salinity", label: "salinity" },
-];
 
 /** A block between its stations: the map with its doubt, or why there is none; what lasts, and where a node would help. */
 export function MapPage() {
@@ -59,7 +53,9 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
   const chosen = day !== undefined && day < map.days.length ? day : undefined;
   const values = valuesOn(map, chosen);
   const span = spanOf(map);
-  const figure = figureOf(map, units);
+  const figure = figureFor(map.what, units);
+  const drafting = useDrafting();
+  const keep = useKeepAsOf();
   const query = `?what=${what}${asOf ? `&as_of=${encodeURIComponent(asOf)}` : ""}`;
   return (
     <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
@@ -71,8 +67,12 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
         {map.why_not && <p className="mt-3 font-bold">No map: {map.why_not}.</p>}
         {map.nodes.length > 0 && (
           <>
-            <MapDrawing map={map} values={values} span={span} figure={figure} />
-            <Scale map={map} span={span} figure={figure} />
+            {drafting.corners && <Ring drafting={drafting} />}
+            <MapDrawing map={map} values={values} span={span} figure={figure} drafting={drafting} />
+            <Scale what={map.what} span={span} figure={figure} unit={unitOf(map.what, units)}>
+              paper shows through where the map is unsure; blank where it knows nothing
+            </Scale>
+            {map.soil_words && <p className="mt-1">{map.soil_words}.</p>}
           </>
         )}
         {map.days.length > 1 && (
@@ -102,50 +102,16 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
             <a className="underline" href={`/api/blocks/${map.key}/map.csv${query}`}>
               Cells as CSV
             </a>
+            <Link className="underline" to={keep("/map")}>
+              The whole farm
+            </Link>
           </p>
         )}
-        {map.ground && <ZonesPanel blockKey={map.key} asOf={asOf} />}
+        {map.outline.length > 2 && <ZonesPanel map={map} asOf={asOf} drafting={drafting} />}
         <NodesPanel blockKey={map.key} asOf={asOf} />
       </div>
       <Aside map={map} />
     </div>
-  );
-}
-
-function figureOf(map: BlockMap, units: UnitSystem): (value: number) => string {
-  if (map.what === "depletion") return (v) => show(v, "depth", units, false);
-  if (map.what === "temperature") return (v) => show(v, "temperature", units, false);
-  if (map.what === "available") return (v) => `${Math.round(100 * v)}`;
-  return (v) => v.toFixed(2);
-}
-
-/** What the colours mean, with their figures. */
-function Scale({ map, span, figure }: { map: BlockMap; span: Span; figure: (value: number) => string }) {
-  const units = useUnits();
-  const unit =
-    map.what === "depletion"
-      ? show(0, "depth", units).replace(/^\S+ /, "")
-      : map.what === "available"
-        ? "%"
-        : map.unit;
-  const steps = [0, 0.25, 0.5, 0.75, 1].map((s) => span.low + s * (span.high - span.low));
-  return (
-    <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1">
-      {steps.map((value) => (
-        <span key={value} className="flex items-center gap-1.5">
-          <span
-            aria-hidden="true"
-            className="inline-block h-3.5 w-6 border border-ink"
-            style={{ background: waterColour(wetness(map, span, value)) }}
-          />
-          <span className="figure">{figure(value)}</span>
-        </span>
-      ))}
-      <span>{unit}</span>
-      <span className="secondary">
-        paper shows through where the map is unsure; blank where it knows nothing
-      </span>
-    </p>
   );
 }
 

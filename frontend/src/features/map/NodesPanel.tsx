@@ -6,47 +6,48 @@ import { useMay } from "../../app/session";
 import { clock, dated, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { Button } from "../../ui/Button";
-import { useAddNodes, useNodes } from "./queries";
+import { type Nodes, useAddNodes, useNodes, useRefurbish } from "./queries";
+
+type Node = Nodes["nodes"][number];
 
 interface NodesPanelProps {
   blockKey: string;
   asOf: string | undefined;
 }
 
-/** The nodes of a block, those heard longest ago first, and the door for more of them. */
+/** The nodes of a block, those heard longest ago first; their season's end; and the door for more of them. */
 export function NodesPanel({ blockKey, asOf }: NodesPanelProps) {
-  const units = useUnits();
   const may = useMay();
   const found = useNodes(blockKey, asOf);
   const [open, setOpen] = useState(false);
+  const [chosen, setChosen] = useState<string[]>([]);
   if (!found.data) return null;
+  const { nodes } = found.data;
+  const ending = asOf === undefined && may("procedure_runs");
+  const toggle = (station: string) =>
+    setChosen((now) => (now.includes(station) ? now.filter((s) => s !== station) : [...now, station]));
   return (
     <section aria-label="Nodes" className="mt-4 max-w-[760px]">
       <h2 className="text-[17px] font-bold">Nodes</h2>
       <details>
-        <summary className="cursor-pointer">{found.data.nodes.length} here, the longest silent first</summary>
+        <summary className="cursor-pointer">{nodes.length} here, the longest silent first</summary>
         <ul>
-          {found.data.nodes.map((n) => (
-            <li key={n.station} className="flex flex-wrap gap-x-4 border-t border-rule py-1">
-              <Link className="min-w-[7rem] font-bold hover:underline" to={`/stations/${n.station}`}>
-                {n.name}
-              </Link>
-              <span>{n.depths_cm.map((d) => show(d, "soilDepth", units)).join(", ")}</span>
-              <span>
-                {n.out
-                  ? "taken out"
-                  : n.last_heard
-                    ? `heard ${dated(n.last_heard)}, ${clock(wall(n.last_heard))}`
-                    : "never heard"}
-              </span>
-              {n.missed_h !== null && n.missed_h > 0 && <b>{n.missed_h} h of the last week missing</b>}
-              {n.battery_v !== null && (
-                <span className={n.battery_low ? "font-bold text-clay" : ""}>{n.battery_v.toFixed(1)} V</span>
-              )}
-              {n.signal_dbm !== null && <span>{n.signal_dbm} dBm</span>}
-            </li>
+          {nodes.map((n) => (
+            <NodeRow
+              key={n.station}
+              node={n}
+              chosen={ending ? chosen.includes(n.station) : undefined}
+              choose={() => toggle(n.station)}
+            />
           ))}
         </ul>
+        {ending && (
+          <SeasonEnd
+            blockKey={blockKey}
+            chosen={chosen}
+            all={() => setChosen(chosen.length === nodes.length ? [] : nodes.map((n) => n.station))}
+          />
+        )}
       </details>
       {asOf === undefined && may("stations") && (
         <p className="no-print mt-1">
@@ -55,6 +56,98 @@ export function NodesPanel({ blockKey, asOf }: NodesPanelProps) {
       )}
       {open && <AddDialog blockKey={blockKey} close={() => setOpen(false)} />}
     </section>
+  );
+}
+
+function NodeRow({ node, chosen, choose }: { node: Node; chosen?: boolean | undefined; choose: () => void }) {
+  const units = useUnits();
+  const every = node.every_min ?? 0;
+  return (
+    <li className="flex flex-wrap gap-x-4 border-t border-rule py-1">
+      {chosen !== undefined && (
+        <input
+          type="checkbox"
+          className="no-print"
+          aria-label={`Choose ${node.name}`}
+          checked={chosen}
+          onChange={choose}
+        />
+      )}
+      <Link className="min-w-[7rem] font-bold hover:underline" to={`/stations/${node.station}`}>
+        {node.name}
+      </Link>
+      <span>{node.depths_cm.map((d) => show(d, "soilDepth", units)).join(", ")}</span>
+      <span>{heardText(node)}</span>
+      {every > 0 && <span className="secondary">every {everyText(every)}</span>}
+      {!!node.missed && (
+        <b>
+          {node.missed} of {node.expected} readings of the last week missing
+        </b>
+      )}
+      {node.battery_v !== null && (
+        <span className={node.battery_low ? "font-bold text-clay" : ""}>{node.battery_v.toFixed(1)} V</span>
+      )}
+      {node.signal_dbm !== null && <span>{node.signal_dbm} dBm</span>}
+      {node.end_done.length > 0 && <span>{node.end_done.join(", ")}</span>}
+      {node.end_run && node.end_due && (
+        <Link className="underline" to={`/run/${node.end_run}`}>
+          next: {node.end_due}
+        </Link>
+      )}
+    </li>
+  );
+}
+
+function heardText(node: Node): string {
+  if (node.out) return "taken out";
+  if (!node.last_heard) return "never heard";
+  return `heard ${dated(node.last_heard)}, ${clock(wall(node.last_heard))}`;
+}
+
+const everyText = (minutes: number) =>
+  minutes % 60 === 0 ? (minutes === 60 ? "hour" : `${minutes / 60} h`) : `${minutes} min`;
+
+const STEPS = [
+  ["pull", "Out of the ground"],
+  ["clean", "Cleaned"],
+  ["batteries", "Batteries out or charged"],
+] as const;
+
+interface SeasonEndProps {
+  blockKey: string;
+  chosen: string[];
+  all: () => void;
+}
+
+/** One tick for many nodes: what was done on all of the chosen ones. */
+function SeasonEnd({ blockKey, chosen, all }: SeasonEndProps) {
+  const refurbish = useRefurbish(blockKey);
+  const nodes = chosen.map((s) => s.split("/").pop() ?? s);
+  return (
+    <div className="no-print mt-2 border-t border-rule pt-2">
+      <p>
+        Season's end: choose nodes and say what was done on all of them. A test in water is entered node by
+        node, and a node is back once it is installed again.
+      </p>
+      <p className="mt-1 flex flex-wrap gap-3">
+        <Button onClick={all}>All of them</Button>
+        {STEPS.map(([step, label]) => (
+          <Button
+            key={step}
+            disabled={nodes.length === 0 || refurbish.isPending}
+            onClick={() => refurbish.mutate({ nodes, step })}
+          >
+            {label}
+          </Button>
+        ))}
+      </p>
+      {refurbish.isError && (
+        <p role="alert" className="font-bold text-clay">
+          {refurbish.error.message}
+        </p>
+      )}
+      {refurbish.data && <p role="status">Entered on {refurbish.data.ticked}.</p>}
+    </div>
   );
 }
 

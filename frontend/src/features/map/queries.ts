@@ -57,3 +57,35 @@ export function useAddNodes(key: string) {
     onSuccess: () => client.invalidateQueries(),
   });
 }
+
+/** Keeps zones or soil zones of a block from today on; everything shown is read again. */
+export function useKeepZones(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: Schemas["AreasIn"]) =>
+      unwrap(await api.POST("/api/blocks/{key}/zones", { params: { path: { key } }, body })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+/** Enters one step of the season's end on many nodes. */
+export function useRefurbish(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: Schemas["RefurbishIn"]) =>
+      unwrap(await api.POST("/api/blocks/{key}/nodes/season-end", { params: { path: { key } }, body })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+export type FarmFromAbove = Schemas["FarmMapContent"];
+
+/** The farm from above: every block with what its nodes tell. */
+export function useFarmMap(asOf: string | undefined, what: What) {
+  return useQuery({
+    queryKey: ["farm-map", asOf, what],
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      unwrap(await api.GET("/api/map", { params: { query: { what, ...(asOf ? { as_of: asOf } : {}) } } })),
+  });
+}

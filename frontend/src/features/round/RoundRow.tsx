@@ -4,7 +4,7 @@ import { useKeepAsOf, useUnits } from "../../app/farm";
 import { LevelLine } from "../../charts/LevelLine";
 import { clock, day, wall } from "../../lib/dates";
 import { depthPair } from "../../lib/units";
-import { refillText, setText } from "../../ui/adviceText";
+import { refillText, setText, zoneText } from "../../ui/adviceText";
 
 interface RowProps {
   block: BlockAdvice;
@@ -66,6 +66,20 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
           {block.why}
           {more > 0 && ` (+${more} to check)`}
         </p>
+        {(block.zones ?? []).length > 0 && (
+          <p className="secondary">
+            {(block.zones ?? []).map((zone, n) => (
+              <span key={zone.name}>
+                {n > 0 && "; "}
+                {zone.past ? (
+                  <b className="text-clay">{zoneText(zone, asOf, units)}</b>
+                ) : (
+                  zoneText(zone, asOf, units)
+                )}
+              </span>
+            ))}
+          </p>
+        )}
         {loss && (
           <p className="secondary">
             <b className="text-ink">

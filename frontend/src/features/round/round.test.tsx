@@ -1,6 +1,7 @@
 import { cleanup, createEvent, fireEvent, screen, within } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { answerWith, block, FARM, show } from "../../testing/support.test.helper";
+import { zoneText } from "../../ui/adviceText";
 import { RoundPage } from "./RoundPage";
 
 afterEach(() => {
@@ -215,5 +216,35 @@ describe("the Round", () => {
       "/import",
     );
     expect(screen.getByText("Describe a block · done")).toBeTruthy();
+  });
+
+  it("says what each zone of a block needs, one that is past its trigger first to be seen", async () => {
+    const zone = {
+      name: "shoulder",
+      area_ha: 3,
+      depletion_mm: 30,
+      error_mm: 2,
+      stations: 4,
+      net_mm: 20,
+      gross_mm: 22,
+      set_time_min: 250,
+      due_at: FARM.now,
+      past: true,
+      shift: "top",
+      by: "",
+      why_not: "",
+    };
+    const none = {
+      ...zone,
+      name: "hollow",
+      depletion_mm: null,
+      past: false,
+      why_not: "no station stands in it",
+    };
+    expect(zoneText(zone, FARM.now, "metric")).toBe("shoulder now, 22 mm gross in 4 h 10 min");
+    expect(zoneText({ ...zone, shift: "", gross_mm: 0.2, by: "by a" }, FARM.now, "metric")).toBe(
+      "shoulder now, nothing to give (by a)",
+    );
+    expect(zoneText(none, FARM.now, "metric")).toBe("hollow: no advice because no station stands in it");
   });
 });

@@ -54,6 +54,9 @@ export function StationsPage() {
           <Link className="underline" to="/handheld">
             read by hand
           </Link>
+          <Link className="underline" to="/map">
+            the water from above
+          </Link>
         </p>
         {data.stations.length === 0 && <Teach />}
         <ul className="mt-3">
