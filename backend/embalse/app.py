@@ -18,6 +18,7 @@ from embalse.api.farm import farm_api
 from embalse.api.handheld import handheld_api
 from embalse.api.imports import imports_api
 from embalse.api.limits import limiter
+from embalse.api.open_data import open_api
 from embalse.api.people import people_api
 from embalse.api.planning import planning_api
 from embalse.api.practice import practice_api
@@ -92,6 +93,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         practice_api,
         seasons_api,
         spatial_api,
+        open_api,
         demo_api,
     ):
         app.register_api(blueprint)

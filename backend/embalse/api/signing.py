@@ -5,13 +5,14 @@ import secrets
 from ipaddress import ip_address
 from pathlib import Path
 
-from flask import Flask, abort, request, session
+from flask import Flask, abort, g, request, session
 from flask_login import LoginManager, UserMixin, current_user, login_user, logout_user
 from flask_wtf.csrf import CSRFProtect
 
 from embalse.config import Settings
 from embalse.core.access.roles import may, refusal
 from embalse.services.admin import people
+from embalse.services.admin.reading_tokens import reader_of
 from embalse.services.intake.telemetry import gateway_of
 from embalse.services.reader import read_in
 from embalse.store import farm as farm_store
@@ -85,6 +86,9 @@ ASKS_FOR = {
     "spatial.added": "stations",
     "spatial.areas_kept": "block_zones",
     "spatial.refurbished": "procedure_runs",
+    "open_data.read_back": "package",
+    "open_data.new_token": "package",
+    "open_data.take_token_back": "package",
     "telemetry.make_gateway": "gateways",
     "telemetry.revoke_gateway": "gateways",
     "demo.advance_demo": "clock",
@@ -107,6 +111,7 @@ LARGEST_BODY = {
     "deciding.import_forecast": 24 * 1024**2,
     "soil_water.work": 8 * 1024**2,
     "imports.upload_file": 1024**3,
+    "open_data.read_back": 4 * 1024**3,
 }
 """Most that may come with an operation [bytes]; without an entry a mebibyte, less before signing in."""
 csrf = CSRFProtect()
@@ -183,7 +188,13 @@ def _kept_secret(path: Path) -> str:
 
 
 def here() -> PersonRow | None:
-    """Whoever is signed in; the demonstration's person signs in by itself, from this machine only."""
+    """Whoever is signed in; the demonstration's person signs in by itself, from this machine only.
+
+    A token that reads only stands for somebody who looks.
+    """
+    if "reader" in g:
+        reader: PersonRow = g.reader
+        return reader
     if current_user.is_authenticated:
         row: PersonRow = current_user.row
         return row
@@ -241,6 +252,7 @@ def guard() -> None:
         read_in("metric")
         return
     writes = request.method not in LOOKING
+    _let_reader_in(writes)
     if endpoint in OPEN:
         act_as(Actor("nobody signed in", ""))
         _reads_in(here())
@@ -255,6 +267,19 @@ def guard() -> None:
         if None in request.form:
             abort(400, "a part of the form has no name")
         csrf.protect()
+
+
+def _let_reader_in(writes: bool) -> None:
+    """Somebody with a token that reads only; it opens nothing that writes."""
+    token = device_token()
+    if not token:
+        return
+    reader = reader_of(token)
+    if reader is None:
+        abort(401, "this token is not known, or was revoked")
+    if writes:
+        abort(403, "this token only reads")
+    g.reader = reader
 
 
 def check_kinds(kinds: list[str]) -> None:

@@ -1,7 +1,9 @@
 """Commands about the whole farm: making it, its document in and out."""
 
 import json
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 import click
 
@@ -10,6 +12,7 @@ from embalse.config import Settings
 from embalse.services.document.apply import apply_document
 from embalse.services.document.export import farm_document
 from embalse.services.document.farm_document import FarmDocument, known_from_its_days, parse_document
+from embalse.services.document.package import read_package, write_package
 from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.schema.land import FarmPart
 
@@ -42,10 +45,18 @@ def init(settings: Settings, name: str | None, time_zone: str, units: str) -> No
 def apply(settings: Settings, document: Path, past: bool) -> None:
     """Create or update farm, soils, systems, blocks, stations, sensors and calibrations from a JSON DOCUMENT.
 
+    A package (.zip) that 'export' wrote is read into an empty database, all of it or nothing.
+
     The format is docs/farm.schema.json. Applying the same document twice changes nothing. Use --known-from-its-days
     for a season that is over and is entered afterwards.
     """
     migrated(settings)
+    if document.suffix == ".zip":
+        with document.open("rb") as file:
+            counts = read_package(file, settings.database.with_name("embalse.package.part"))
+        click.echo(f"Read {sum(counts.values())} rows of {sum(map(bool, counts.values()))} tables.")
+        click.echo("People come without passwords: invite them with 'embalse person invite'.", err=True)
+        return
     parsed = parse_document(document.read_bytes())
     report = apply_document(known_from_its_days(parsed) if past else parsed)
     click.echo(report.sentence())
@@ -53,21 +64,42 @@ def apply(settings: Settings, document: Path, past: bool) -> None:
 
 @click.command()
 @click.argument("target", type=click.Path(dir_okay=False, path_type=Path))
-@click.option("--photos/--no-photos", default=True, show_default=True, help="Whether photos come along.")
+@click.option("--photos/--no-photos", default=True, show_default=True, help="Whether photos come along (JSON).")
+@click.option("--block", help="One block alone (.zip).")
+@click.option("--first", type=click.DateTime(["%Y-%m-%d"]), help="First day of readings, weather and sets (.zip).")
+@click.option("--last", type=click.DateTime(["%Y-%m-%d"]), help="Last day of them (.zip).")
 @click.pass_obj
 @complains
-def export(settings: Settings, target: Path, photos: bool) -> None:
-    """Write the whole farm but its readings as a farm document to TARGET ('-' for standard output).
+def export(settings: Settings, target: Path, photos: bool, **part: Any) -> None:
+    """Write the whole farm to TARGET: a package (.zip) with everything, or a farm document (.json, '-').
 
-    Applied to an empty database it makes the same farm.
+    The document has no readings. Applied to an empty database either makes the same farm; the package brings its past
+    along.
     """
     opened(settings)
+    if target.suffix == ".zip":
+        _package(settings, target, part)
+        return
+    if any(part.values()):
+        raise click.UsageError("--block, --first and --last belong to a package: give a TARGET that ends in .zip")
     text = json.dumps(farm_document(photos), ensure_ascii=False, indent=1) + "\n"
     if str(target) == "-":
         click.echo(text, nl=False)
     else:
         target.write_text(text, encoding="utf-8")
         click.echo(f"Written: {target}")
+
+
+def _package(settings: Settings, target: Path, part: Mapping[str, Any]) -> None:
+    days = (part["first"].date() if part["first"] else None, part["last"].date() if part["last"] else None)
+    beside = target.with_suffix(".zip.part")
+    try:
+        with beside.open("wb") as file:
+            counts = write_package(file, settings.database, part["block"], days)
+        beside.replace(target)
+    finally:
+        beside.unlink(missing_ok=True)
+    click.echo(f"Written: {target}, {sum(counts.values())} rows, {counts['reading']} readings")
 
 
 @click.command("schemas", hidden=True)

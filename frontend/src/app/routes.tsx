@@ -32,6 +32,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/map/MapPage")).MapPage }),
       },
       {
+        path: "data",
+        lazy: async () => ({ Component: (await import("../features/data/DataPage")).DataPage }),
+      },
+      {
         path: "map",
         lazy: async () => ({ Component: (await import("../features/map/FarmMapPage")).FarmMapPage }),
       },

@@ -87,6 +87,7 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "armings": "manager",
     "controllers": "manager",
     "people": "owner",
+    "package": "manager",
 }
 
 

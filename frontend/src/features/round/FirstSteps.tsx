@@ -1,4 +1,6 @@
 import { Link } from "react-router";
+import { useMay } from "../../app/session";
+import { useReadPackage } from "../data/queries";
 
 const STEPS = [
   {
@@ -48,6 +50,41 @@ export function FirstSteps({ step }: { step: number }) {
           </li>
         ))}
       </ol>
+      {step === 0 && <FromPackage />}
     </section>
+  );
+}
+
+/** The other way in: a farm that was taken along as a package. */
+function FromPackage() {
+  const may = useMay();
+  const read = useReadPackage();
+  if (!may("package")) return null;
+  return (
+    <div className="mt-5">
+      <h2 className="text-[17px] font-bold">Or bring a farm with you</h2>
+      <p className="secondary max-w-xl">
+        A package (.zip) that another Embalse wrote, with its readings, records and past. All of it is read,
+        or nothing.
+      </p>
+      <label className="mt-2 inline-block">
+        <span className="sr-only">Package of a farm</span>
+        <input
+          type="file"
+          accept=".zip"
+          disabled={read.isPending}
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) read.mutate(file);
+          }}
+        />
+      </label>
+      {read.isPending && <p role="status">Reading it …</p>}
+      {read.isError && (
+        <p role="alert" className="font-bold text-clay">
+          Nothing was saved: {read.error.message}
+        </p>
+      )}
+    </div>
   );
 }

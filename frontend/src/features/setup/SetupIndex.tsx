@@ -32,6 +32,10 @@ export function SetupIndex() {
       <p className="mt-4">
         <Link to="/setup/water" className="underline">
           Water side: supplies, prices, turns, parts of blocks, people, valves
+        </Link>{" "}
+        ·{" "}
+        <Link to="/data" className="underline">
+          take the data with you
         </Link>
       </p>
       <p className="secondary mt-5">

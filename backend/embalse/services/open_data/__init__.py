@@ -1,0 +1,1 @@
+"""The farm's tables, drawings and calendars in open formats."""

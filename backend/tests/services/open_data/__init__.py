@@ -1,0 +1,1 @@
+"""Tables, drawings and calendars in open formats."""
