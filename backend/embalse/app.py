@@ -18,6 +18,7 @@ from embalse.api.farm import farm_api
 from embalse.api.handheld import handheld_api
 from embalse.api.imports import imports_api
 from embalse.api.limits import limiter
+from embalse.api.messages import messages_api
 from embalse.api.open_data import open_api
 from embalse.api.people import people_api
 from embalse.api.planning import planning_api
@@ -94,6 +95,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         seasons_api,
         spatial_api,
         open_api,
+        messages_api,
         demo_api,
     ):
         app.register_api(blueprint)

@@ -22,6 +22,12 @@ class Settings:
     drop_folder: str = ""
     public_name: str = ""
     behind_tls: bool = False
+    mail_host: str = ""
+    mail_port: int = 587
+    mail_tls: str = "starttls"
+    mail_user: str = ""
+    mail_password: str = ""
+    mail_from: str = ""
     front_end: str = str(Path(__file__).resolve().parents[2] / "frontend" / "dist")
 
     @property
@@ -34,6 +40,13 @@ class Settings:
         """Names the server answers to; a page elsewhere that points its own name here is refused."""
         names = ["localhost", "127.0.0.1", "[::1]", self.host, self.public_name]
         return [name for name in names if name]
+
+    @property
+    def address(self) -> str:
+        """Where people reach this Embalse."""
+        if self.public_name:
+            return f"https://{self.public_name}" if self.behind_tls else f"http://{self.public_name}:{self.port}"
+        return f"http://{self.host}:{self.port}"
 
     @property
     def database(self) -> Path:
@@ -61,6 +74,12 @@ SETTING_HELP = {
     "drop_folder": "folder whose files are read in by themselves; none if empty",
     "public_name": "name or address people reach the server by, without port, when it is not only this machine",
     "behind_tls": "1 when a proxy on this machine speaks TLS before it: cookies are then for TLS only",
+    "mail_host": "mail server that messages go out by; none if empty: they stand on a page only",
+    "mail_port": "its port",
+    "mail_tls": "starttls, tls or none: how the way to it is kept secret",
+    "mail_user": "name to sign in to it by; none if empty",
+    "mail_password": "password for it",
+    "mail_from": "address messages come from",
     "front_end": "folder of the built front end",
 }
 
@@ -81,6 +100,8 @@ def settings_from(environment: Mapping[str, str] = os.environ) -> Settings:
             if text not in ("0", "1"):
                 raise ValueError(f"{name} must be 0 or 1, is '{text}'")
             values[field.name] = text == "1"
+        elif field.name == "mail_tls" and text not in ("starttls", "tls", "none"):
+            raise ValueError(f"{name} must be starttls, tls or none, is '{text}'")
         else:
             values[field.name] = text
     return Settings(**values)  # type: ignore[arg-type]

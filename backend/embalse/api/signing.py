@@ -86,6 +86,8 @@ ASKS_FOR = {
     "spatial.added": "stations",
     "spatial.areas_kept": "block_zones",
     "spatial.refurbished": "procedure_runs",
+    "messages.chosen": "own account",
+    "messages.tried": "own account",
     "open_data.read_back": "package",
     "open_data.new_token": "package",
     "open_data.take_token_back": "package",

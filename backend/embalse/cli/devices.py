@@ -1,5 +1,7 @@
 """Devices that send readings, and the simulated logger."""
 
+import threading
+from pathlib import Path
 from typing import Any
 
 import click
@@ -104,3 +106,23 @@ def standin_valves(port: int, folder: str, parent: int | None) -> None:
         stop_with(parent)
     click.echo(f"Valves are at http://127.0.0.1:{port}")
     serve(app, host="127.0.0.1", port=port, threads=4, ident=None)
+
+
+@standin.command("mail")
+@click.option("--port", type=int, default=8025, show_default=True, help="Port on this machine it listens on.")
+@click.option("--folder", type=click.Path(file_okay=False), required=True, help="Where messages are kept as files.")
+@complains
+def standin_mail(port: int, folder: str) -> None:
+    """A simulated mail server: every message becomes a file, none is sent on.
+
+    Start Embalse with EMBALSE_MAIL_HOST=127.0.0.1, EMBALSE_MAIL_PORT and EMBALSE_MAIL_TLS=none to try it.
+    """
+    from embalse.standins.mail import mail_server
+
+    server = mail_server(port, Path(folder))
+    server.start()
+    click.echo(f"Taking mail at 127.0.0.1:{port}, keeping it in {folder}  (Ctrl+C stops it)")
+    try:
+        threading.Event().wait()
+    except KeyboardInterrupt:
+        server.stop()

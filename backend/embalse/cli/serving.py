@@ -17,6 +17,7 @@ from embalse.services.advice.mornings import Mornings
 from embalse.services.audit.choosing import apply_corrections
 from embalse.services.intake import cut_imports
 from embalse.services.intake.drop_folder import DropFolder
+from embalse.services.messages.messenger import Messenger
 from embalse.standins import demo
 from embalse.standins.valve_process import start_valves
 from embalse.store import people as people_store
@@ -63,6 +64,7 @@ def serve(settings: Settings, reload: bool) -> None:
     Keeper().start()
     start_valves(settings.data_dir / "demo")
     Acting().start()
+    Messenger(settings).start()
     if settings.drop_folder:
         DropFolder(Path(settings.drop_folder).expanduser()).start()
     address = f"http://{settings.host}:{settings.port}"

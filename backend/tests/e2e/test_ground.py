@@ -265,7 +265,7 @@ def test_spots_are_judged_and_become_a_station(page: Page, demo: Settings, serve
     "address",
     ["stations", "stations/ladera/a", "stations/plan/norte-1", "stations/siting/norte-1", "stations/olivar/b/tags",
      "bench", "bench?tab=batches", "bench?tab=tubes", "setup", "setup/norte-1?tab=system", "run/install-ladera-a",
-     "handheld", "stations/norte-1/b/sensor/50", "stations/tunel/t", "block/loma/map", "block/mesa/closing", "closing", "map",
+     "handheld", "stations/norte-1/b/sensor/50", "stations/tunel/t", "block/loma/map", "block/mesa/closing", "closing", "map", "messages", "data",
      "water-used", "map", "seasons", "block/norte-2/season"],
 )  # fmt: skip
 @pytest.mark.parametrize("width", [1280, 390])

@@ -25,6 +25,8 @@ PAGES: dict[str, tuple[str, ...]] = {
     "block/norte-2/season": (),
     "block/loma/map": (),
     "map": (),
+    "messages": (),
+    "data": (),
     "block/mesa/closing": (),
     "closing": (),
     "seasons": (),

@@ -32,6 +32,10 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/map/MapPage")).MapPage }),
       },
       {
+        path: "messages",
+        lazy: async () => ({ Component: (await import("../features/messages/MessagesPage")).MessagesPage }),
+      },
+      {
         path: "data",
         lazy: async () => ({ Component: (await import("../features/data/DataPage")).DataPage }),
       },

@@ -36,7 +36,14 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
     reasons += _memories(groups, now)
     reasons += _to_take_out(analyses, groups, now)
     return [
-        VisitLine(station=r.station, sensor=r.sensor, name=names[r.station], why=say(r.why), by_hand=r.by_hand)
+        VisitLine(
+            station=r.station,
+            sensor=r.sensor,
+            name=names[r.station],
+            why=say(r.why),
+            by_hand=r.by_hand,
+            silent=r.severity == 0 and not r.by_hand,
+        )
         for r in visit_order(reasons)
         if r.station in names
     ]

@@ -276,12 +276,15 @@ def import_forecast(text: str, issued: datetime, place: Place | None, note: str 
     """
     errors: list[PathError] = []
     days: dict[date, dict[str, tuple[float, float]]] = {}
+    air: dict[date, list[tuple[float, float]]] = {}
     for line, row in _rows(text, ForecastRow):
         try:
             members = days.setdefault(row.day, {})
             if row.member in members:
                 raise CoreError("member", f"'{row.member}' is given twice for {row.day.isoformat()}")
             members[row.member] = (row.eto(place), row.rain_mm)
+            if row.tmin_c is not None and row.tmax_c is not None:
+                air.setdefault(row.day, []).append((row.tmin_c, row.tmax_c))
         except CoreError as refusal:
             errors.append(PathError(path=f"line {line}, {refusal.field}", reason=say(refusal.reason)))
     if errors:
@@ -294,7 +297,8 @@ def import_forecast(text: str, issued: datetime, place: Place | None, note: str 
         "key": f"forecast-{issued:%Y%m%d-%H%M}", "issued": issued.isoformat(), "note": note,
         "days": [
             {"day": day.isoformat(), "eto_mm": [round(days[day][n][0], 3) for n in names],
-             "rain_mm": [days[day][n][1] for n in names]}
+             "rain_mm": [days[day][n][1] for n in names],
+             "tmin_c": [low for low, _ in air.get(day, [])], "tmax_c": [high for _, high in air.get(day, [])]}
             for day in sorted(days)
         ],
     }  # fmt: skip

@@ -209,6 +209,7 @@ class VisitLine(Content):
     name: str
     why: str
     by_hand: bool
+    silent: bool = Field(default=False, description="whether nothing was heard of a station that sends by itself")
 
 
 class RoundContent(Content):

@@ -1,6 +1,7 @@
 """The weather as it was known at an instant: past days with gaps filled, and the latest forecast issued by then."""
 
 import json
+from dataclasses import dataclass
 from datetime import date, datetime
 
 import numpy as np
@@ -38,3 +39,24 @@ def forecast_at(now: int, zone: str) -> Forecast | None:
     at = times.epoch(datetime.fromisoformat(body["issued"]), zone)
     name = Notice("outlook.name", issued_day=times.local_day(at, zone), note=body["note"])
     return Forecast(float(at), first, eto, rain, name)
+
+
+@dataclass(frozen=True)
+class ForecastDay:
+    """A day ahead (day number) with its members' lowest and highest temperatures [°C]; empty where not forecast."""
+
+    day: int
+    tmin_c: tuple[float, ...]
+    tmax_c: tuple[float, ...]
+
+
+def forecast_days(now: int) -> list[ForecastDay]:
+    """Temperatures of the latest forecast issued by an instant [s, UTC]; empty without one."""
+    text = record_store.latest_forecast(forecast_subject(now))
+    if text is None:
+        return []
+    found = []
+    for told in json.loads(text)["days"]:
+        day = times.day_number(date.fromisoformat(told["day"]))
+        found.append(ForecastDay(day, tuple(told.get("tmin_c", ())), tuple(told.get("tmax_c", ()))))
+    return found

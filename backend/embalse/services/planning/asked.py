@@ -109,6 +109,8 @@ def _of_block(one: _Block, held: list[PlannedSet], span: PlanDays, people: Flags
                 promised[name] -= 1
                 continue
             wanted = _wanted(one, (part, len(parts)), span, due_part, number)
+            if number == 0 and shift is not None and shift.name in by_zone:
+                wanted = replace(wanted, earliest=max(wanted.earliest, _with_room(due_part, span)))
             if people is not None and one.shifts is not None and one.shifts.by_hand:
                 wanted = replace(wanted, attended=people, ends_within=part.minutes % span.grid.step_min > 0)
             by_hand = one.shifts is not None and one.shifts.by_hand
@@ -193,7 +195,7 @@ def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, nu
     use = one.advice.use_mm_d.mid if one.advice.use_mm_d else 1.0
     earliest, allowed = may_run(one.advice, one.shifts, span)
     if number > 0:
-        earliest = max(earliest, round((due - EARLY_DAYS) * span.grid.a_day))
+        earliest = max(earliest, _with_room(due, span))
     return WantedSet(
         key=f"{one.advice.key} {part.number}/{part.of}" + (f" +{number}" if number else ""),
         supply=one.supply.row.key,
@@ -206,6 +208,11 @@ def _wanted(one: _Block, of: tuple[SetPart, int], span: PlanDays, due: float, nu
         allowed=allowed,
         block=one.advice.key,
     )
+
+
+def _with_room(due: float, span: PlanDays) -> int:
+    """The step from which on a set that is due then [days from the plan's beginning] finds room in the soil."""
+    return round((due - EARLY_DAYS) * span.grid.a_day)
 
 
 def may_run(block: BlockAdvice, shifts: BlockShiftsPart | None, span: PlanDays) -> tuple[int, Flags | None]:

@@ -14,15 +14,18 @@ from embalse.services.schema.base import Day, Key, Note, Number, Part, Positive,
 from embalse.services.schema.soil_water import ChosenPart
 
 Member = Annotated[Number, Field(ge=0, le=500)]
+Celsius = Annotated[Number, Field(ge=-60, le=60)]
 ENTERED = "rules of the block"
 
 
 class ForecastDayPart(Part):
-    """A day of a forecast: every member's reference ET and rain [mm]."""
+    """A day of a forecast: every member's reference ET and rain [mm], and its temperatures where forecast [°C]."""
 
     day: Day
     eto_mm: list[Annotated[Number, Field(ge=0, le=20)]] = Field(min_length=1, max_length=100)
     rain_mm: list[Member] = Field(min_length=1, max_length=100)
+    tmin_c: list[Celsius] = Field([], max_length=100)
+    tmax_c: list[Celsius] = Field([], max_length=100)
 
 
 class ForecastPart(Part):

@@ -33,39 +33,45 @@ const LAYERS = [
 export function DataPage() {
   const may = useMay();
   return (
-    <div className="max-w-[760px] py-1">
-      <h1>Your data, to take with you</h1>
-      <p className="secondary">
-        Everything in open formats. <Link to="/import">Readings come in</Link> on the Import page.
-      </p>
-      {may("package") && <Whole />}
-      <Tables />
-      <section className="mt-6" aria-label="Drawings and calendars">
-        <h2 className="text-[17px] font-bold">Drawings and calendars</h2>
-        <ul>
-          {LAYERS.map(([name, words]) => (
-            <li key={name} className="border-t border-rule py-1">
-              <a className="underline" href={`/api/layers/${name}.geojson`} download={`${name}.geojson`}>
-                {words}
+    <div className="grid gap-x-12 py-1 min-[1000px]:grid-cols-2">
+      <div>
+        <h1>Your data, to take with you</h1>
+        <p className="secondary">
+          Everything in open formats. <Link to="/import">Readings come in</Link> on the Import page.
+        </p>
+        {may("package") && <Whole />}
+        {may("package") && <Tokens />}
+      </div>
+      <div>
+        <Tables />
+        <section className="mt-6" aria-label="Drawings and calendars">
+          <h2 className="text-[17px] font-bold">Drawings and calendars</h2>
+          <ul>
+            {LAYERS.map(([name, words]) => (
+              <li key={name} className="border-t border-rule py-1">
+                <a className="underline" href={`/api/layers/${name}.geojson`} download={`${name}.geojson`}>
+                  {words}
+                </a>{" "}
+                <span className="secondary">GeoJSON</span>
+              </li>
+            ))}
+            <li className="border-t border-rule py-1">
+              <a className="underline" href="/api/visits.ics" download="visits.ics">
+                what to go and see today
               </a>{" "}
-              <span className="secondary">GeoJSON</span>
+              <span className="secondary">calendar</span>
             </li>
-          ))}
-          <li className="border-t border-rule py-1">
-            <a className="underline" href="/api/visits.ics" download="visits.ics">
-              what to go and see today
-            </a>{" "}
-            <span className="secondary">calendar</span>
-          </li>
-          <li className="border-t border-rule py-1">
-            <Link className="underline" to="/plan">
-              approved sets
-            </Link>{" "}
-            <span className="secondary">calendar, also as an address a phone follows: on the Plan page</span>
-          </li>
-        </ul>
-      </section>
-      {may("package") && <Tokens />}
+            <li className="border-t border-rule py-1">
+              <Link className="underline" to="/plan">
+                approved sets
+              </Link>{" "}
+              <span className="secondary">
+                calendar, also as an address a phone follows: on the Plan page
+              </span>
+            </li>
+          </ul>
+        </section>
+      </div>
     </div>
   );
 }
@@ -115,7 +121,7 @@ function Tables() {
   const { blocks } = useFarm();
   const [block, setBlock] = useState(blocks[0]?.key ?? "");
   return (
-    <section className="mt-6" aria-label="Tables">
+    <section className="max-[999px]:mt-6" aria-label="Tables">
       <h2 className="text-[17px] font-bold">Tables</h2>
       <ul>
         {FARM_TABLES.map(([name, words]) => (

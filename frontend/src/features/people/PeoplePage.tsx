@@ -1,4 +1,4 @@
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { useMay, usePerson } from "../../app/session";
 import { Tabs } from "../../ui/Tabs";
 import { Account } from "./Account";
@@ -17,6 +17,11 @@ export function PeoplePage() {
   return (
     <div className="max-w-5xl py-1">
       <h1>{person ? `${person.name}, ${person.role}` : "People"}</h1>
+      <p>
+        <Link className="underline" to="/messages">
+          What you are told by mail
+        </Link>
+      </p>
       <Tabs
         names={NAMES}
         titles={TITLES}

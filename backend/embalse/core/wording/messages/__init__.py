@@ -18,6 +18,7 @@ from embalse.core.wording.messages import (
     services,
     soil,
     spatial,
+    telling,
     working,
 )
 
@@ -25,5 +26,5 @@ from embalse.core.wording.messages import (
 @cache
 def messages() -> dict[str, str]:
     """Every message by its code."""
-    rooms = (advice, audit, field, install, seasons, sensors, services, soil, spatial, working)
+    rooms = (advice, audit, field, install, seasons, sensors, services, soil, spatial, telling, working)
     return {code: words for room in rooms for code, words in room.MESSAGES.items()}

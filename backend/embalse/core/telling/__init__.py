@@ -1,0 +1,1 @@
+"""When people are told what, by rules of their own."""
