@@ -82,8 +82,9 @@ def front_end() -> None:
 
 
 def programs(*wanted: str) -> None:
-    """Programs of Debian's packages that the tests use: Chromium for the browser, strace for power cuts."""
-    missing = [name for name in wanted if not shutil.which(name)]
+    """Programs of Debian's packages that the tests use: Chromium for the browser, strace for power cuts, a broker."""
+    paths = f"{os.environ.get('PATH', '')}:/usr/sbin"  # where Debian has daemons
+    missing = [name for name in wanted if not shutil.which(name, path=paths)]
     if not missing:
         return
     prefix = [] if os.geteuid() == 0 else ["sudo"]
@@ -132,7 +133,7 @@ def test() -> None:
     python("requirements-dev.txt")
     node_modules()
     front_end()
-    programs("chromium", "strace")
+    programs("chromium", "strace", "mosquitto")
     tool = VENV / "bin"
     run(tool / "ruff", "check", ".", cwd=BACKEND)
     run(tool / "ruff", "format", "--check", "-q", ".", cwd=BACKEND)

@@ -22,6 +22,12 @@ class Settings:
     drop_folder: str = ""
     public_name: str = ""
     behind_tls: bool = False
+    mqtt_host: str = ""
+    mqtt_port: int = 1883
+    mqtt_tls: bool = False
+    mqtt_user: str = ""
+    mqtt_password: str = ""
+    mqtt_prefix: str = "embalse"
     mail_host: str = ""
     mail_port: int = 587
     mail_tls: str = "starttls"
@@ -74,6 +80,12 @@ SETTING_HELP = {
     "drop_folder": "folder whose files are read in by themselves; none if empty",
     "public_name": "name or address people reach the server by, without port, when it is not only this machine",
     "behind_tls": "1 when a proxy on this machine speaks TLS before it: cookies are then for TLS only",
+    "mqtt_host": "broker that readings come by; none if empty",
+    "mqtt_port": "its port",
+    "mqtt_tls": "1 when the way to it is TLS",
+    "mqtt_user": "name to sign in to it by; none if empty",
+    "mqtt_password": "password for it",
+    "mqtt_prefix": "first level of Embalse's own topics",
     "mail_host": "mail server that messages go out by; none if empty: they stand on a page only",
     "mail_port": "its port",
     "mail_tls": "starttls, tls or none: how the way to it is kept secret",

@@ -18,6 +18,7 @@ from embalse.services.audit.choosing import apply_corrections
 from embalse.services.intake import cut_imports
 from embalse.services.intake.drop_folder import DropFolder
 from embalse.services.messages.messenger import Messenger
+from embalse.services.mqtt.intake import BrokerIntake
 from embalse.standins import demo
 from embalse.standins.valve_process import start_valves
 from embalse.store import people as people_store
@@ -65,6 +66,8 @@ def serve(settings: Settings, reload: bool) -> None:
     start_valves(settings.data_dir / "demo")
     Acting().start()
     Messenger(settings).start()
+    if settings.mqtt_host:
+        BrokerIntake(settings).start()
     if settings.drop_folder:
         DropFolder(Path(settings.drop_folder).expanduser()).start()
     address = f"http://{settings.host}:{settings.port}"

@@ -81,6 +81,7 @@ LEAST_ROLE: Final[dict[str, Role]] = {
     "block_shifts": "manager",
     "block_zones": "manager",
     "soil_zones": "manager",
+    "payload_maps": "manager",
     "work_hours": "manager",
     "set_groups": "manager",
     "planned_sets": "manager",

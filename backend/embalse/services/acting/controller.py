@@ -64,7 +64,9 @@ class LogLine(_Said):
     value: float | None = None
 
 
-class _Log(_Said):
+class Log(_Said):
+    """Lines of a controller's log."""
+
     events: list[LogLine] = Field(max_length=5000)
 
 
@@ -88,7 +90,7 @@ class Controller:
 
     def log(self, after: int) -> list[LogLine]:
         """Lines of its log after a number, oldest first. Raises ControllerAway."""
-        return sorted(self._asked("GET", f"/v1/log?after={after}", None, _Log).events, key=lambda e: e.seq)
+        return sorted(self._asked("GET", f"/v1/log?after={after}", None, Log).events, key=lambda e: e.seq)
 
     def command(self, command_id: str, valve: str, action: Literal["open", "close"], longest_s: int) -> None:
         """Open or close a valve; the same id again does nothing more. Raises ControllerAway or ControllerRefuses."""

@@ -7,7 +7,9 @@ from urllib.parse import urlsplit
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from embalse.core.errors import CoreError
-from embalse.services.acting.controller import Controller, ControllerAway
+from embalse.services.acting.broker_controller import SCHEME
+from embalse.services.acting.controller import ControllerAway
+from embalse.services.acting.reaching import controller_at
 from embalse.services.schema.base import Key, Name
 from embalse.store import changes
 from embalse.store import controllers as store
@@ -41,8 +43,9 @@ def enter(body: ControllerIn) -> None:
         If there is no such supply.
     """
     parts = urlsplit(body.url)
-    if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise CoreError("url", "must be an address like http://192.168.1.40:8600")
+    by_broker = parts.scheme == SCHEME and parts.path.strip("/")
+    if not parts.hostname or not (parts.scheme in ("http", "https") or by_broker):
+        raise CoreError("url", "must be an address like http://192.168.1.40:8600 or mqtt://192.168.1.5:1883/valves")
     if len(set(body.valves)) != len(body.valves):
         raise CoreError("valves", "a valve is given twice")
     if body.supply not in {s.key for s in farm_store.farm_rows().supplies.values()}:
@@ -73,7 +76,7 @@ def answers(key: str) -> str:
     if row is None:
         raise NotFound("controller", f"there is no controller '{key}'")
     try:
-        state = Controller(row.url, row.token).state()
+        state = controller_at(row.url, row.token).state()
     except ControllerAway as away:
         return str(away)
     missing = sorted(set(row.valves) - {v.valve for v in state.valves})

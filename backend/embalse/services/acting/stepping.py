@@ -9,8 +9,9 @@ from typing import Final
 from embalse.core.acting.set_state import DELAY_MIN, MARGIN_S, due_now, wait_s
 from embalse.core.errors import CoreError
 from embalse.core.wording import Notice
-from embalse.services.acting.controller import Controller, ControllerAway, ControllerRefuses, ControllerState
+from embalse.services.acting.controller import ControllerAway, ControllerRefuses, ControllerState
 from embalse.services.acting.evidence import evidence_from_controller, keep_evidence, settle
+from embalse.services.acting.reaching import Device, controller_at
 from embalse.services.load import clock
 from embalse.services.load.water_rules import water_rules_at
 from embalse.services.planning import planned as planned_store
@@ -73,7 +74,7 @@ def _put_off(row: ControllerRow, now: int, why: str) -> None:
 
 
 def _look_after(row: ControllerRow, now: int, zone: str) -> None:
-    device = Controller(row.url, row.token)
+    device = controller_at(row.url, row.token)
     state = device.state()
     _reached(row, state, now)
     _read_log(row, device, state, (now, zone))
@@ -103,7 +104,7 @@ def _reached(row: ControllerRow, state: ControllerState, now: int) -> None:
         log.warning("controller %s: its clock jumped by %.0f s", row.key, off - row.clock_off_s)
 
 
-def _read_log(row: ControllerRow, device: Controller, state: ControllerState, at: tuple[int, str]) -> None:
+def _read_log(row: ControllerRow, device: Device, state: ControllerState, at: tuple[int, str]) -> None:
     """New lines of its log, by the farm's clock: its own may be off. Lines and what they tell are kept together."""
     now, zone = at
     current = store.of_supply(row.supply)
@@ -148,7 +149,7 @@ def _mine(row: ControllerRow, now: int, zone: str) -> list[PlannedSet]:
     return [p for p in kept if p.part.supply == row.supply and p.part.valve in row.valves]
 
 
-def _send_due(row: ControllerRow, device: Controller, now: int, zone: str) -> bool:
+def _send_due(row: ControllerRow, device: Device, now: int, zone: str) -> bool:
     may_open = armed(row.supply, now, zone)
     sent = False
     delay_s = _delay_s(row.supply, now, zone)
@@ -176,7 +177,7 @@ def _send_due(row: ControllerRow, device: Controller, now: int, zone: str) -> bo
     return sent
 
 
-def _pulse(row: ControllerRow, device: Controller, one: PlannedSet, at: tuple[int, bool]) -> bool:
+def _pulse(row: ControllerRow, device: Device, one: PlannedSet, at: tuple[int, bool]) -> bool:
     """The pulse of a set that is due now: opened once for what is left of it; between pulses the valve is closed."""
     now, may_open = at
     sent = False
@@ -199,7 +200,7 @@ def _delay_s(supply: str, now: int, zone: str) -> float:
     return 60.0 * (DELAY_MIN if rules is None else rules.delay_min)
 
 
-def _tell(row: ControllerRow, device: Controller, one: PlannedSet, what: tuple[str, int, int]) -> bool:
+def _tell(row: ControllerRow, device: Device, one: PlannedSet, what: tuple[str, int, int]) -> bool:
     """Write a command down, then send it; told again under the same name it does nothing twice."""
     action, longest_s, now = what
     name = f"{one.key}|{one.part.sequence}|{action}"
@@ -260,7 +261,7 @@ def stop_all(who_says: str) -> list[str]:
 def _stopped(row: ControllerRow, who_says: str) -> bool:
     """Tell a controller to close everything, under a name of its own each time; whether it was reached."""
     try:
-        Controller(row.url, row.token).stop_all(f"stop-all|{secrets.token_hex(8)}")
+        controller_at(row.url, row.token).stop_all(f"stop-all|{secrets.token_hex(8)}")
     except (ControllerAway, ControllerRefuses) as trouble:
         log.warning("stop-all by %s: controller %s: %s", who_says, row.key, trouble)
         return False
@@ -268,7 +269,7 @@ def _stopped(row: ControllerRow, who_says: str) -> bool:
 
 
 def _closed_again(row: ControllerRow, now: int, zone: str) -> None:
-    device = Controller(row.url, row.token)
+    device = controller_at(row.url, row.token)
     try:
         state = device.state()
         if any(v.open for v in state.valves):

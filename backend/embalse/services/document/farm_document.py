@@ -11,6 +11,7 @@ from embalse.services.schema.base import Day, Key, Note, Number, Part, When, wro
 from embalse.services.schema.deciding import BlockRulesPart, DryWindowPart, ForecastPart, OrderPart
 from embalse.services.schema.ground import CalibrationPart, DevicePart, PlacementPart
 from embalse.services.schema.land import BlockPart, FarmPart, SoilPart, SupplyPart, SystemPart
+from embalse.services.schema.payload_maps import PayloadMapPart
 from embalse.services.schema.practice import (
     AirLimitPart,
     BenchReadingPart,
@@ -93,7 +94,7 @@ RECORD_LISTS = (
     "planned_sets", "set_evidence", "armings", "set_choices", "audit_rules", "set_visits", "sensor_findings",
     "zone_acceptances", "stages_seen", "rain_notes", "depth_schemes", "logger_memories", "air_limits", "comparisons",
     "bench_readings", "plantings", "harvests", "meter_readings", "block_zones",
-    "soil_zones",
+    "soil_zones", "payload_maps",
 )  # fmt: skip
 KEYED = ("soils", "supplies", "systems", "blocks", "devices", *RECORD_LISTS)
 
@@ -153,6 +154,7 @@ class FarmDocument(Part):
     plantings: list[PlantingPart] = []
     harvests: list[HarvestPart] = []
     meter_readings: list[MeterReadingPart] = []
+    payload_maps: list[PayloadMapPart] = []
     block_zones: list[BlockZonesPart] = []
     soil_zones: list[SoilZonesPart] = []
 

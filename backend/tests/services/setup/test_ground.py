@@ -386,6 +386,8 @@ def test_the_export_makes_the_same_farm_again(demo: Settings, tmp_path: Any) -> 
         harvests=[{"key": "h", "valid_from": "2026-07-29", "block": "mesa", "ends": True, "yield_t_ha": 9.5}],
         zone_acceptances=[{"key": "z", "valid_from": "2026-07-14", "block": "norte-2", "station": "norte-1/a", "note": "x"}],
         air_limits=[{"key": "air", "valid_from": "2026-07-14", "frost_c": 1.0}],
+        payload_maps=[{"key": "m", "gateway": "hill", "topic": "a/+", "readings": [
+            {"channel": "{1} 10", "value": "v", "at": "t"}]}],
         soil_zones=[{"key": "s", "valid_from": "2026-07-14", "block": "loma", "zones": [{"soil": "bajo"}]}],
         set_visits=[
             {"key": "v", "block": "norte-2", "fault": "did not run", "start": "2026-07-13T21:00",

@@ -103,6 +103,7 @@ const KINDS: Record<string, string> = {
   meter_readings: "meter reading",
   block_zones: "zones",
   soil_zones: "soil zones",
+  payload_maps: "map of a device's messages",
   spots: "candidate spot",
   procedure_runs: "guided steps",
   channel_checks: "channel check",

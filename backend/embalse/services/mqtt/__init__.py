@@ -1,0 +1,1 @@
+"""Readings and valve controllers through an MQTT broker."""

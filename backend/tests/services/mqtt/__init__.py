@@ -1,0 +1,1 @@
+"""A real broker from Debian's packages between devices and Embalse."""
