@@ -94,11 +94,10 @@ def _kills() -> None:
 
         running = worker()
         first = Device(broker.port, "first")
-        sent = 0
         while _stored() == before:  # until it listens
-            first.send("embalse/bench/readings", _batch(channels, sent, SMALL))
-            sent = 1
+            first.send("embalse/bench/readings", _batch(channels, 0, SMALL))
             time.sleep(1)
+        sent = 1
         device = Device(broker.port)
         for kill in range(2 * KILLS):
             for _ in range(20):

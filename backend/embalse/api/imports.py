@@ -22,9 +22,10 @@ from embalse.api.schemas import (
     RefusalOut,
     ReportOut,
     RunIn,
+    TableTextOut,
     UploadForm,
 )
-from embalse.ingest.layout import Inspection, Rows, inspect_file
+from embalse.ingest.layout import FileRefused, Inspection, Rows, inspect_file
 from embalse.ingest.reader import Refusal
 from embalse.services import times
 from embalse.services.admin import files
@@ -54,8 +55,18 @@ def upload_file(form: UploadForm) -> Response:
     """Upload a logger file; nothing is stored in the farm yet."""
     clock.the_farm()
     name = form.file.filename or "file"
-    token = files.keep_upload(settings().uploads, form.file.stream, name)
-    return answer(_file_out(token))
+    token, sheets = files.keep_upload(settings().uploads, form.file.stream, name, form.sheet)
+    return answer(_file_out(token).model_copy(update={"sheets": sheets}))
+
+
+@imports_api.post("/tables/text", responses={"200": TableTextOut, **FAULTS}, operation_id="tableText")
+def table_text(form: UploadForm) -> Response:
+    """A table's text, for entries that take a table: of a spreadsheet its first sheet, or the one named."""
+    try:
+        text, sheets = files.as_text(form.file.stream, settings().uploads, form.sheet)
+    except UnicodeDecodeError as wrong:
+        raise FileRefused("the file is no text in UTF-8: save it as CSV in UTF-8, or as .xlsx") from wrong
+    return answer(TableTextOut(text=text, sheets=sheets))
 
 
 @imports_api.get("/files/<token>", responses={"200": FileOut, **FAULTS}, operation_id="file")

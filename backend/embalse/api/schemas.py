@@ -161,6 +161,7 @@ class UploadForm(BaseModel):
     """A logger file."""
 
     file: FileStorage
+    sheet: Annotated[str, Field(max_length=100)] = ""
 
 
 class FilePath(BaseModel):
@@ -184,6 +185,13 @@ class ColumnOut(Out):
     is_time: bool
 
 
+class TableTextOut(Out):
+    """A table as text, and the sheets of the spreadsheet it is from."""
+
+    text: str
+    sheets: list[str]
+
+
 class FileOut(Out):
     """What the head of an uploaded file shows, and how it could be read.
 
@@ -202,6 +210,7 @@ class FileOut(Out):
     head: list[str]
     columns: list[ColumnOut]
     cautions: list[str]
+    sheets: list[str] = Field(default=[], description="of a spreadsheet, the first or the one asked for is shown")
     rows_hold: Literal["time", "reading"]
     said_by: list[str]
     value_column: str

@@ -36,6 +36,7 @@ ASKS_FOR = {
     "farm.apply_farm": "look",
     "handheld.read_by_hand": "hand readings",
     "imports.upload_file": "files",
+    "imports.table_text": "look",
     "imports.preview_file": "files",
     "imports.run_import": "files",
     "imports.undo_import": "files",
@@ -113,6 +114,7 @@ LARGEST_BODY = {
     "deciding.import_forecast": 24 * 1024**2,
     "soil_water.work": 8 * 1024**2,
     "imports.upload_file": 1024**3,
+    "imports.table_text": 32 * 1024**2,
     "open_data.read_back": 4 * 1024**3,
 }
 """Most that may come with an operation [bytes]; without an entry a mebibyte, less before signing in."""

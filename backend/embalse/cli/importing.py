@@ -11,6 +11,7 @@ from embalse.cli.common import complains, opened
 from embalse.config import Settings
 from embalse.core.wording import Notice
 from embalse.ingest.layout import FileRefused, inspect_file
+from embalse.ingest.spreadsheet import as_table
 from embalse.services.advice.what_changed import BlockChange
 from embalse.services.intake.import_plan import ImportPlan, parse_plan, plan_by_names, signature
 from embalse.services.intake.imports import ImportReport, run_import
@@ -28,6 +29,7 @@ from embalse.store import imports as import_store
 @click.option("--time-zone", help="Zone or fixed offset of the times, when columns are matched by name.")
 @click.option("--save", "save_as", help="Remember how this file was read, under this name.")
 @click.option("--skip-refused", is_flag=True, help="Store the good readings even when some are refused.")
+@click.option("--sheet", default="", help="Sheet of a spreadsheet (.xlsx); its first one if absent.")
 @click.option("--json", "as_json", is_flag=True, help="Print the report as JSON.")
 @click.pass_obj
 @complains
@@ -38,11 +40,12 @@ def import_command(settings: Settings, file: Path, **options: Any) -> None:
     block/station/sensor; else by the one remembered profile made for files with the same header.
     """
     opened(settings)
-    plan, how = _plan_for(file, options)
-    report = run_import(file, file.name, plan, options["skip_refused"])
-    if options["save_as"] and report.status == "done":
-        kept = plan.model_dump(mode="json")
-        import_store.save_profile(options["save_as"], signature(inspect_file(file)), kept)
+    with as_table(file, options["sheet"]) as table:
+        plan, how = _plan_for(table, options)
+        report = run_import(table, file.name, plan, options["skip_refused"])
+        if options["save_as"] and report.status == "done":
+            kept = plan.model_dump(mode="json")
+            import_store.save_profile(options["save_as"], signature(inspect_file(table)), kept)
     _print_report(report, how, options["as_json"])
     sys.exit(0 if report.status == "done" else 1)
 

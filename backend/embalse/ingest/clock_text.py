@@ -10,9 +10,10 @@ DateOrder = Literal["ymd", "dmy", "mdy"]
 
 _DATE = r"(\d{1,4})([-/.])(\d{1,2})\2(\d{1,4})"
 _CLOCK = r"(\d{1,2}):(\d{2})(?::(\d{2})(?:\.\d+)?)?"
-DATE_TIME = re.compile(rf"\s*{_DATE}[ T]+{_CLOCK}\s*(Z|[+-]\d{{2}}:?\d{{2}})?\s*$")
+_HALF = r"(?:\s*([AaPp])\.?[Mm]\.?)?"
+DATE_TIME = re.compile(rf"\s*{_DATE}[ T]+{_CLOCK}{_HALF}\s*(Z|[+-]\d{{2}}:?\d{{2}})?\s*$")
 DATE_ONLY = re.compile(rf"\s*{_DATE}\s*$")
-CLOCK_ONLY = re.compile(rf"\s*{_CLOCK}\s*$")
+CLOCK_ONLY = re.compile(rf"\s*{_CLOCK}{_HALF}\s*$")
 FIXED = re.compile(r"^UTC(?:([+-])(\d{1,2})(?::?([0-5]\d))?)?$", re.IGNORECASE)
 USUAL_CLOCK = re.compile(r":[0-5]\d(?::[0-5]\d)?$")
 
@@ -72,6 +73,13 @@ def date_numbers(text: str) -> tuple[int, int, int] | None:
     return None if found is None else (int(found[1]), int(found[3]), int(found[4]))
 
 
+def _of_half_day(hour: int, half: str, text: str) -> int:
+    """The hour of the day of one told in half days: 12 AM is midnight, 12 PM noon."""
+    if not 1 <= hour <= 12:
+        raise TimeRefused(f"'{text[:40]}' is not a date and time: hours of half a day go from 1 to 12")
+    return hour % 12 + (12 if half in "Pp" else 0)
+
+
 class TimeReader:
     """Turns time texts of one file into instants [s, UTC].
 
@@ -103,12 +111,14 @@ class TimeReader:
             raise TimeRefused(f"'{text[:40]}' is not a date and time")
         year, month, day = self._date(int(found[1]), int(found[3]), int(found[4]))
         hour, minute, second = int(found[5]), int(found[6]), int(found[7] or 0)
+        if found[8]:
+            hour = _of_half_day(hour, found[8], text)
         try:
             naive = datetime(year, month, day, hour, minute, second)
         except ValueError as wrong:
             raise TimeRefused(f"'{text[:40]}' is not a date and time: {wrong}") from wrong
-        if found[8]:
-            return int(datetime.fromisoformat(naive.isoformat() + found[8]).timestamp())
+        if found[9]:
+            return int(datetime.fromisoformat(naive.isoformat() + found[9]).timestamp())
         instant = self._instant(naive, text)
         if len(text) in (16, 19) and text[:2].isdigit() and USUAL_CLOCK.match(text, 13):
             self._hours[text[:13]] = instant - 60 * minute - second

@@ -1,6 +1,7 @@
 """How a delimited logger file is laid out, found from its first lines."""
 
 import csv
+import re
 from collections import Counter
 from dataclasses import dataclass, field
 from itertools import islice
@@ -34,6 +35,10 @@ UNIT_WORDS = {word: unit for unit, words in _UNIT_SPELLINGS.items() for word in 
 OTHER_UNIT_WORDS = frozenset(
     ["", "-", "ts", "rn", "yyyy-mm-dd", "dd/mm/yyyy", "hh:mm", "local", "utc", "v", "mm", "c", "time"]
 )
+
+
+TIME_PATTERN = re.compile(r"^[ymdhs]{1,4}([-/.: t]+[ymdhs]{1,4})+$")
+"""How times are written, as a row of units says it: ``yyyy-mm-dd hh:mm``."""
 
 
 class FileRefused(ValueError):
@@ -207,7 +212,7 @@ def _header_lines(rows: list[list[str]], first: int) -> tuple[int | None, int | 
 def _is_units_row(row: list[str]) -> bool:
     words = [cell.strip().strip("()[]").lower() for cell in row]
     known = sum(word in UNIT_WORDS for word in words)
-    return known > 0 and all(word in UNIT_WORDS or word in OTHER_UNIT_WORDS for word in words)
+    return known > 0 and all(w in UNIT_WORDS or w in OTHER_UNIT_WORDS or TIME_PATTERN.match(w) for w in words)
 
 
 def _has_decimal_commas(data: list[list[str]], time_columns: tuple[int, ...], delimiter: str) -> bool:

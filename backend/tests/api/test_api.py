@@ -160,6 +160,7 @@ OPERATIONS = [
     "blockNodes",
     "addNodes",
     "farmMap",
+    "tableText",
     "messages",
     "chooseMessages",
     "tryMessages",

@@ -63,10 +63,26 @@ export function unwrap<T>(answer: { data?: T; error?: unknown; response?: Respon
 }
 
 /** Uploads a file as it is; the server writes it to disk piece by piece. */
-export async function uploadFile(file: File): Promise<Schemas["FileOut"]> {
+export async function uploadFile({
+  file,
+  sheet = "",
+}: {
+  file: File;
+  sheet?: string;
+}): Promise<Schemas["FileOut"]> {
   const form = new FormData();
   form.append("file", file);
+  if (sheet) form.append("sheet", sheet);
   return upload("/api/files", form);
+}
+
+/** A table's text; of a spreadsheet its first sheet. */
+export async function tableText(file: File): Promise<string> {
+  if (!/\.xlsx$/i.test(file.name)) return file.text();
+  const form = new FormData();
+  form.append("file", file);
+  const read: Schemas["TableTextOut"] = await upload("/api/tables/text", form);
+  return read.text;
 }
 
 /** Uploads a photo, made small enough to travel. */

@@ -2159,6 +2159,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tables/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A table's text, for entries that take a table: of a spreadsheet its first sheet, or the one named. */
+        post: operations["tableText"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables/{name}.csv": {
         parameters: {
             query?: never;
@@ -5464,6 +5481,11 @@ export interface components {
              */
             orders?: components["schemas"]["OrderPart"][];
             /**
+             * Payload Maps
+             * @default []
+             */
+            payload_maps?: components["schemas"]["PayloadMapPart"][];
+            /**
              * Photos
              * @default []
              */
@@ -5898,6 +5920,12 @@ export interface components {
             rows_hold: "time" | "reading";
             /** Said By */
             said_by: string[];
+            /**
+             * Sheets
+             * @description of a spreadsheet, the first or the one asked for is shown
+             * @default []
+             */
+            sheets: string[];
             /** Size */
             size: number;
             /** Suggestion */
@@ -7572,6 +7600,24 @@ export interface components {
             values: (number | null)[];
         };
         /**
+         * MappedReadingPart
+         * @description A reading within a message: its channel by a template, and where its value and time stand.
+         *
+         *     In the template ``{2}`` is a level of the topic, counted from 0, and ``{data.id}`` a value of the message; paths
+         *     are names apart by dots, ``[0]`` an element of a list.
+         */
+        MappedReadingPart: {
+            /**
+             * At
+             * @description ISO text with an offset, or epoch seconds or milliseconds
+             */
+            at: string;
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * MarkChoicePart
          * @description A mark picked for a block: from which estimator, for which depths and stage, and why.
          */
@@ -8534,6 +8580,25 @@ export interface components {
             path: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * PayloadMapPart
+         * @description Messages of a topic and what they hold, for a gateway; the topic may have + and #.
+         */
+        PayloadMapPart: {
+            /** Gateway */
+            gateway: string;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Readings */
+            readings: components["schemas"]["MappedReadingPart"][];
+            /** Topic */
+            topic: string;
         };
         /**
          * PeopleContent
@@ -12418,6 +12483,16 @@ export interface components {
             spacing_m?: number | null;
         };
         /**
+         * TableTextOut
+         * @description A table as text, and the sheets of the spreadsheet it is from.
+         */
+        TableTextOut: {
+            /** Sheets */
+            sheets: string[];
+            /** Text */
+            text: string;
+        };
+        /**
          * TakeBackIn
          * @description What is taken back: a planting or a harvest by its key.
          */
@@ -13011,6 +13086,11 @@ export interface components {
              * Format: binary
              */
             file: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet?: string;
         };
         /**
          * ValueChange
@@ -27065,6 +27145,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SystemFacts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    tableText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["UploadForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableTextOut"];
                 };
             };
             /** @description Bad Request */

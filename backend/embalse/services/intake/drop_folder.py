@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from embalse.ingest.layout import FileRefused, inspect_file
+from embalse.ingest.spreadsheet import as_table
 from embalse.services import helpers
 from embalse.services.intake.import_plan import ImportPlan, signature
 from embalse.services.intake.imports import ImportReport, run_import
@@ -68,8 +69,8 @@ class DropFolder:
 def _take(path: Path) -> Path:
     reasons: list[str]
     try:
-        with connection():
-            report = run_import(path, path.name, _plan_for(path))
+        with connection(), as_table(path) as table:
+            report = run_import(table, path.name, _plan_for(table))
         reasons = [] if report.status == "done" else _reasons(report)
     except DocumentErrors as wrong:
         reasons = [f"{e.path}: {e.reason}" for e in wrong.errors]

@@ -1,6 +1,7 @@
 """How a file is to be read: detected, remembered, or matched to sensors by name."""
 
 import hashlib
+import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Literal
@@ -9,7 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints, Validation
 
 from embalse.core.sensors.calibration import UNITS_OF, RawUnit
 from embalse.ingest.clock_text import zone
-from embalse.ingest.layout import Inspection, inspect_file
+from embalse.ingest.layout import UNIT_WORDS, Column, Inspection, inspect_file
+from embalse.ingest.long_layout import SEPARATOR
 from embalse.ingest.reader import FileFormat, Target
 from embalse.services.document.farm_document import path_errors
 from embalse.services.schema.refused import DocumentErrors, PathError
@@ -72,7 +74,7 @@ def plan_by_names(inspection: Inspection, sensors: Sequence[SensorRow], time_zon
             by_name.setdefault(name.lower(), []).append(sensor)
     columns = []
     for column in inspection.columns:
-        found = by_name.get(column.name.lower(), [])
+        found = next((by_name[n] for n in _names(column) if n in by_name), [])
         in_time = inspection.long is None and column.index in inspection.layout.time_columns
         if len(found) == 1 and not in_time:
             part = {"column": column.name, "sensor": found[0].ref, "unit": column.unit or None}
@@ -85,6 +87,15 @@ def plan_by_names(inspection: Inspection, sensors: Sequence[SensorRow], time_zon
     return ImportPlan(
         time_zone=time_zone, date_order=layout.date_order, decimal=decimal, rows_hold=rows_hold, columns=columns
     )
+
+
+def _names(column: Column) -> list[str]:
+    """What a column may be called: as it is, without a unit in brackets, or without a unit beside its name."""
+    name = column.name.lower()
+    bare = re.sub(r"\s*[(\[][^()\[\]]*[)\]]\s*$", "", name)
+    parts = [p.strip() for p in name.split(SEPARATOR)]
+    alone = [p for p in parts if p not in UNIT_WORDS]
+    return list(dict.fromkeys([name, bare, *(alone if len(alone) == 1 < len(parts) else [])]))
 
 
 def inspection_for(path: Path, plan: ImportPlan) -> Inspection:

@@ -67,7 +67,7 @@ def test_a_clock_that_is_not_held_is_now(empty: Settings, plain: dict[str, Any])
 
 
 def test_uploads_are_found_by_token_only_and_dropped_when_old(tmp_path: Path) -> None:
-    token = files.keep_upload(tmp_path, io.BytesIO(b"x,y"), "../../etc/pass wd.csv")
+    token, _ = files.keep_upload(tmp_path, io.BytesIO(b"x,y"), "../../etc/pass wd.csv")
     path, name = files.upload(tmp_path, token)
     assert path.parent == tmp_path and name == "pass wd.csv" and path.read_bytes() == b"x,y"
     for wrong in ("", "*", "../" + token, "a" * 16):

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { api, type Schemas, tableText, unwrap } from "../../api/client";
 import { numberIn } from "../../app/acting/LogSetDialog";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { Choice, Field } from "../../ui/Field";
@@ -14,7 +14,7 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
   const [file, setFile] = useState<File>();
   const send = useMutation({
     mutationFn: async (form: FormData): Promise<Report> => {
-      const table = file ? await file.text() : "";
+      const table = file ? await tableText(file) : "";
       const elevation = textIn(form, "elevation_m") === "" ? null : numberIn(form, "elevation_m");
       if (kind === "forecast") {
         const body = {
@@ -52,10 +52,10 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
             change={(v) => setKind(v as "measured" | "forecast")}
           />
           <Field
-            label="CSV file"
+            label="CSV file or spreadsheet"
             name="table"
             type="file"
-            accept=".csv,text/csv"
+            accept=".csv,.xlsx,text/csv"
             onChange={(e) => setFile(e.target.files?.[0])}
             hint={
               kind === "measured"

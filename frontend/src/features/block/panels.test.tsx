@@ -190,7 +190,7 @@ describe("the demand", () => {
     const table = "day,tmax_c,tmin_c\n2026-07-01,36,18";
     const file = new File([table], "w.csv", { type: "text/csv" });
     file.text = async () => table;
-    fireEvent.change(await screen.findByLabelText("CSV file"), { target: { files: [file] } });
+    fireEvent.change(await screen.findByLabelText("CSV file or spreadsheet"), { target: { files: [file] } });
     fireEvent.change(screen.getByLabelText("Metres above the sea"), { target: { value: "640" } });
     fireEvent.click(screen.getByRole("button", { name: "Import" }));
     expect((await screen.findByRole("status")).textContent).toContain(

@@ -10,6 +10,7 @@ export function ImportPage() {
   const may = useMay();
   const upload = useUpload();
   const [file, setFile] = useState<ImportFile>();
+  const [source, setSource] = useState<File>();
   if (farm.sensors === 0) {
     return (
       <div className="max-w-2xl py-4">
@@ -27,11 +28,12 @@ export function ImportPage() {
       </div>
     );
   }
-  const choose = async (chosen: File | undefined) => {
+  const choose = async (chosen: File | undefined, sheet = "") => {
     if (!chosen) return;
     setFile(undefined);
+    setSource(chosen);
     try {
-      setFile(await upload.mutateAsync(chosen));
+      setFile(await upload.mutateAsync({ file: chosen, sheet }));
     } catch {
       // shown below from upload.error
     }
@@ -39,6 +41,21 @@ export function ImportPage() {
   return (
     <div className="py-1">
       <h1>Import a logger file</h1>
+      {file && (file.sheets ?? []).length > 1 && (
+        <p className="mt-1">
+          A spreadsheet with {file.sheets?.length} sheets. Read another:{" "}
+          {file.sheets?.map((sheet) => (
+            <button
+              key={sheet}
+              type="button"
+              className="mr-3 underline"
+              onClick={() => void choose(source, sheet)}
+            >
+              {sheet}
+            </button>
+          ))}
+        </p>
+      )}
       {file ? (
         <MapFile
           key={`${file.token} ${file.rows_hold}`}
@@ -49,7 +66,7 @@ export function ImportPage() {
       ) : (
         <>
           {may("files") ? (
-            <ChooseFile choose={choose} busy={upload.isPending} />
+            <ChooseFile choose={(chosen) => void choose(chosen)} busy={upload.isPending} />
           ) : (
             <p className="mt-2">Reading files in asks for the role agronomist or above.</p>
           )}
@@ -85,13 +102,13 @@ function ChooseFile({ choose, busy }: { choose: (file: File | undefined) => void
         {busy ? "Reading the file …" : "Choose a file or drop it here"}
       </span>
       <span className="secondary mt-1 block">
-        Columns separated by comma, semicolon or tab; one time column; one column a sensor. Nothing is stored
-        until you have seen how it is read.
+        Columns separated by comma, semicolon or tab, or a spreadsheet; one time column; one column a sensor.
+        Nothing is stored until you have seen how it is read.
       </span>
       <input
         type="file"
         className="sr-only"
-        accept=".csv,.txt,.tsv,.dat,text/*"
+        accept=".csv,.txt,.tsv,.dat,.xlsx,text/*"
         onChange={(e) => choose(e.target.files?.[0])}
       />
     </label>
