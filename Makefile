@@ -1,4 +1,4 @@
-.PHONY: demo reset-demo test bench generated screenshots dev one picture
+.PHONY: wheel demo reset-demo test bench generated screenshots dev one picture
 
 demo:
 	@python3 scripts/dev.py demo
@@ -8,6 +8,9 @@ reset-demo:
 
 test:
 	@python3 scripts/dev.py test
+
+wheel:
+	@python3 scripts/dev.py wheel
 
 bench:
 	@python3 scripts/dev.py bench

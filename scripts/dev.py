@@ -198,7 +198,28 @@ def picture() -> None:
     run(PYTHON, ROOT / "scripts" / "screenshots.py", *(sys.argv[2:] or [""]))
 
 
+def wheel() -> None:
+    """A wheel with the built front end in it, into ``dist/``: what is installed for good."""
+    python("requirements-dev.txt")
+    node_modules()
+    front_end()
+    build_wheel(ROOT / "dist")
+
+
+def build_wheel(target: Path) -> None:
+    """Build the wheel into a folder; the front end is in the package while it is built."""
+    packed = BACKEND / "embalse" / "front_end"
+    shutil.rmtree(packed, ignore_errors=True)
+    shutil.copytree(FRONTEND / "dist", packed)
+    try:
+        run(PYTHON, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation", "-w", target, ".", cwd=BACKEND)
+    finally:
+        shutil.rmtree(packed, ignore_errors=True)
+        shutil.rmtree(BACKEND / "build", ignore_errors=True)
+
+
 TASKS = {
+    "wheel": wheel,
     "dev": dev,
     "one": one,
     "picture": picture,

@@ -32,6 +32,7 @@ from embalse.api.spatial import spatial_api
 from embalse.api.stations import stations_api
 from embalse.api.telemetry import telemetry_api
 from embalse.api.trust import trust_api
+from embalse.api.watching import watch, watching_api
 from embalse.config import Settings, settings_from
 from embalse.store.changes import ITSELF, act_as
 from embalse.store.database import database
@@ -96,6 +97,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
         spatial_api,
         open_api,
         messages_api,
+        watching_api,
         demo_api,
     ):
         app.register_api(blueprint)
@@ -103,6 +105,7 @@ def create_app(settings: Settings | None = None, first_code: str = "") -> OpenAP
     app.add_url_rule("/openapi.json", "openapi_json", lambda: jsonify(app.api_doc))
     app.add_url_rule("/", "page", _page, defaults={"name": ""})
     app.add_url_rule("/<path:name>", "page", _page)
+    watch(app)
     app.before_request(_connect)
     app.before_request(guard)
     app.teardown_request(_disconnect)

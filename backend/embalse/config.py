@@ -4,6 +4,12 @@ import os
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from pathlib import Path
+from typing import Final
+
+PACKED_FRONT_END: Final = Path(__file__).resolve().parent / "front_end"
+"""Where the built front end is in an installed package."""
+BUILT_FRONT_END: Final = Path(__file__).resolve().parents[2] / "frontend" / "dist"
+"""Where it is in a checkout."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +40,8 @@ class Settings:
     mail_user: str = ""
     mail_password: str = ""
     mail_from: str = ""
-    front_end: str = str(Path(__file__).resolve().parents[2] / "frontend" / "dist")
+    log: str = "text"
+    front_end: str = str(PACKED_FRONT_END if PACKED_FRONT_END.is_dir() else BUILT_FRONT_END)
 
     @property
     def data_dir(self) -> Path:
@@ -92,6 +99,7 @@ SETTING_HELP = {
     "mail_user": "name to sign in to it by; none if empty",
     "mail_password": "password for it",
     "mail_from": "address messages come from",
+    "log": "text, or json: a line a request with its id",
     "front_end": "folder of the built front end",
 }
 
@@ -114,6 +122,8 @@ def settings_from(environment: Mapping[str, str] = os.environ) -> Settings:
             values[field.name] = text == "1"
         elif field.name == "mail_tls" and text not in ("starttls", "tls", "none"):
             raise ValueError(f"{name} must be starttls, tls or none, is '{text}'")
+        elif field.name == "log" and text not in ("text", "json"):
+            raise ValueError(f"{name} must be text or json, is '{text}'")
         else:
             values[field.name] = text
     return Settings(**values)  # type: ignore[arg-type]

@@ -7,6 +7,7 @@ from flask import Response, make_response
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
+from embalse.api.request_ids import request_id
 from embalse.api.schemas import ErrorOut
 from embalse.core.errors import CoreError
 from embalse.ingest.layout import FileRefused
@@ -44,7 +45,7 @@ def handle(error: Exception) -> Response:
         return error_response(422, [PathError(path="file", reason=str(error))])
     if isinstance(error, HTTPException):
         return error_response(error.code or 500, [PathError(path="request", reason=error.description or error.name)])
-    log_id = secrets.token_hex(4)
+    log_id = request_id.get() or secrets.token_hex(4)
     log.error("unexpected fault %s", log_id, exc_info=error)
     return error_response(
         500, [PathError(path="program", reason="something went wrong inside; nothing was stored")], log_id

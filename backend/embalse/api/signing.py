@@ -25,7 +25,15 @@ LOOKING = ("GET", "HEAD", "OPTIONS")
 
 # Operations that ask for no session: signing in, and devices, which have tokens of their own.
 OPEN = frozenset(
-    {"people.session_", "people.sign_in", "people.sign_out", "people.make_owner", "people.accept", "planning.feed"}
+    {
+        "people.session_",
+        "people.sign_in",
+        "people.sign_out",
+        "people.make_owner",
+        "people.accept",
+        "planning.feed",
+        "watching.health",
+    }
 )
 DEVICES = frozenset({"telemetry.ingest", "telemetry.ingest_lines"})
 

@@ -53,8 +53,10 @@ def serve(settings: Settings, reload: bool) -> None:
     """Serve the application to browsers."""
     from waitress import serve as serve_forever
 
+    from embalse.api.watching import log_as
     from embalse.app import create_app
 
+    log_as(settings.log)
     migrated(settings)
     refuse_open_door(settings)
     cut_imports.clear(times.now_utc())

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import quote
 
-from embalse.store.database import migration_scripts, schema_version
+from embalse.store.database import database, migration_scripts, schema_version
 from embalse.store.errors import NotFound, StoreError
 
 PAGES_A_STEP = 2000
@@ -130,3 +130,27 @@ def thin_out(folder: Path, keep: int) -> list[Path]:
     for old in copies[keep:]:
         old.unlink(missing_ok=True)
     return copies[keep:]
+
+
+@dataclass(frozen=True)
+class FiguresNow:
+    """How many readings there are, when the newest was taken [s, UTC], and how many sensors wait to be looked at."""
+
+    readings: int
+    last_reading_at: int | None
+    waiting: int
+
+
+def version_now() -> int:
+    """Schema version of the open database."""
+    return int(database.execute_sql("PRAGMA user_version").fetchone()[0])
+
+
+def figures_now() -> FiguresNow:
+    """Figures of the open database, without going through its readings one by one."""
+    counted = database.execute_sql("SELECT coalesce(sum(readings_new), 0) FROM import_job").fetchone()[0]
+    newest = database.execute_sql(
+        "SELECT max((SELECT max(ts) FROM reading WHERE sensor_id = s.id)) FROM sensor s"
+    ).fetchone()[0]
+    waiting = database.execute_sql("SELECT count(*) FROM unjudged").fetchone()[0]
+    return FiguresNow(int(counted), newest, int(waiting))

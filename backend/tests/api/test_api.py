@@ -160,6 +160,8 @@ OPERATIONS = [
     "blockNodes",
     "addNodes",
     "farmMap",
+    "health",
+    "metrics",
     "tableText",
     "messages",
     "chooseMessages",

@@ -3,7 +3,9 @@
 import csv
 import io
 import json
+import re
 from datetime import date
+from pathlib import Path
 
 import icalendar
 import pytest
@@ -15,7 +17,9 @@ from embalse.services.open_data.features import LAYERS, features_json
 from embalse.services.open_data.tables import NAMES, Asked, readings_csv, table_csv
 from embalse.services.open_data.visits_calendar import visits_calendar
 from embalse.services.schema.refused import DocumentErrors
+from embalse.store import readings as readings_store
 from embalse.store.database import database, open_database
+from embalse.store.models import ImportJob
 from tests.conftest import put
 from tests.web import Pages, client_of
 
@@ -140,3 +144,22 @@ class TestOnThePage:
         assert there.get("/api/farm").json["set_up"] is True
         bad = there.post("/api/farm.zip", data={"file": (io.BytesIO(b"x"), "farm.zip")})
         assert bad.status_code in (409, 422)
+
+
+def test_the_script_of_the_docs_runs(farm: Settings, served_url: str, capsys: pytest.CaptureFixture[str]) -> None:
+    """pandas reads the tables through a token, as docs/data-formats.md shows it."""
+    from embalse.services.admin.reading_tokens import make_token
+
+    text = (Path(__file__).resolve().parents[4] / "docs" / "data-formats.md").read_text()
+    script = re.search(r"```python\n(.*?)```", text, re.DOTALL)
+    assert script is not None
+    readings = [(1 + n % 3, 1_782_900_000 + 3600 * (n // 3), 0.2 + 0.001 * n) for n in range(90)]
+    job, _ = ImportJob.get_or_create(file_name="t", sha256="", status="done", started_at=0)
+    readings_store.insert_new([(*row, job.id) for row in readings])
+    made = make_token("notebook")
+    code = script[1].replace('"http://127.0.0.1:8470", "…"', f'"{served_url}", "{made.token}"').replace("ladera", "one")
+    found: dict[str, object] = {"__name__": "docs"}
+    exec(compile(code, "docs", "exec"), found)
+    printed = capsys.readouterr().out
+    assert "one/a/" in printed and "2026-07-01" in printed
+    assert len(found["readings"]) == 90  # type: ignore[arg-type]
