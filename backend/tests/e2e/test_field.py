@@ -1,5 +1,7 @@
 """Readings that come in and are trusted: the round by hand without a signal, a fault overruled, a logger's token, the clock."""
 
+import json
+import re
 import shutil
 from collections.abc import Callable
 from pathlib import Path
@@ -9,6 +11,10 @@ from playwright.sync_api import Browser, Page, expect
 
 from embalse.config import Settings
 from embalse.services.advice.advise import round_content
+from embalse.services.setup.procedure_runs import run_content
+from embalse.services.spatial.nodes import nodes_content
+from embalse.services.spatial.refurbishing import RefurbishIn, refurbish
+from embalse.store import records as record_store
 from embalse.store.models import ImportJob, Reading
 from tests.e2e.conftest import accessibility_faults
 
@@ -110,3 +116,44 @@ def test_the_demonstration_goes_on_by_an_hour(page: Page, demo: Settings, demo_d
     assert page.get_by_role("alert").count() == 0
     latest = [b.last_reading_at for b in round_content().blocks]
     assert latest.count("2026-07-14T07:00+02:00") >= 3
+
+
+def test_a_day_without_a_signal(browser_here: Browser, demo: Settings, served: Serve) -> None:
+    """Round, tonight, installation steps and growth open without a network; what is entered goes once there is one."""
+    context = browser_here.new_context(viewport={"width": 390, "height": 844})
+    page = context.new_page()
+    refurbish("loma", RefurbishIn(nodes=["n01"]))
+    run = next(n.end_run for n in nodes_content("loma").nodes if n.end_run)
+    base = served(demo)
+    page.goto(base)
+    page.locator("html[data-kept=yes]").wait_for(state="attached", timeout=60_000)
+    page.goto(f"{base}/run/{run}")
+    expect(page.get_by_text("0 of ")).to_be_visible()
+    context.set_offline(True)
+    page.goto(base)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("need water today")
+    expect(page.get_by_text("No signal.")).to_be_visible()
+    assert accessibility_faults(page) == []
+    page.goto(f"{base}/tonight")
+    expect(page.get_by_text("did not run").first).to_be_visible()
+    page.goto(f"{base}/run/{run}")
+    before = run_content(run)
+    left = [s for s in before.steps if s.outcome == "open"]
+    assert left and left[0].step.entry == "tick", "the next step is a mere tick"
+    page.get_by_role("button", name="Done", exact=True).click()
+    expect(page.get_by_text("One entry waits on this device for a signal.")).to_be_visible()
+    page.reload()
+    expect(page.get_by_text(f"{len(before.steps) - len(left) + 1} of {len(before.steps)} steps")).to_be_visible()
+    page.goto(f"{base}/block/vega/growth/enter")
+    for key in "1234":
+        page.get_by_role("button", name=key, exact=True).click()
+    page.get_by_role("button", name=re.compile("^Save 1 of")).click()
+    expect(page.get_by_text("2 entries wait on this device for a signal.")).to_be_visible()
+    assert len([s for s in run_content(run).steps if s.outcome == "open"]) == len(left), "nothing is sent yet"
+    context.set_offline(False)
+    expect(page.get_by_text("wait on this device")).to_have_count(0)
+    expect(page.get_by_text("No signal.")).to_have_count(0)
+    assert len([s for s in run_content(run).steps if s.outcome == "open"]) == len(left) - 1
+    found = [json.loads(r.body) for r in record_store.records("growth_days", "vega")]
+    assert any(d["at"].startswith("2026-07-14") and 1234.0 in d["lengths_mm"].values() for d in found)
+    context.close()

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { notice } from "../lib/fieldCopy";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
@@ -35,6 +36,7 @@ async function send(request: Request): Promise<Response> {
 }
 
 function noticed(answer: Response): Response {
+  notice(answer);
   if (answer.status === 401 && !answer.url.endsWith("/api/session")) whenSignedOut();
   return answer;
 }

@@ -5,7 +5,9 @@ import { router } from "./routes";
 
 const client = new QueryClient({
   defaultOptions: {
+    mutations: { networkMode: "always" }, // what cannot be sent is refused at once, and waits in a queue of ours
     queries: {
+      networkMode: "always", // without a signal this device's copy answers
       staleTime: 30_000,
       refetchOnWindowFocus: true,
       retry: (count, error) => !(error instanceof Refusal) && count < 2,

@@ -4,6 +4,7 @@ import type { Farm } from "../api/client";
 import { clock, day, wall } from "../lib/dates";
 import { Advance } from "./Advance";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
+import { NoSignal } from "./NoSignal";
 import { UndoProvider } from "./records";
 import { SeasonRibbon } from "./SeasonRibbon";
 import { SessionProvider, useMay, usePerson, useSessionQuery } from "./session";
@@ -56,6 +57,7 @@ function Farmyard() {
       <div className="mx-auto max-w-[1360px] px-4 pb-10 sm:px-6">
         <Header farm={farm.data} />
         <Troubles farm={farm.data} />
+        <NoSignal />
         {farm.data.set_up && farm.data.sensors > 0 && hasPast(pathname) && <SeasonRibbon />}
         <UndoProvider>
           <main id="main">

@@ -1,7 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 import { api, type Farm, Refusal, type Schemas, unwrap } from "../api/client";
+import { queueable, recordQueue } from "./recordQueue";
 import { usePerson } from "./session";
+import { WAITS } from "./waitingQueue";
 
 export type FarmDocument = Schemas["FarmDocument"];
 type Lists = Omit<FarmDocument, "embalse">;
@@ -10,8 +12,17 @@ type Lists = Omit<FarmDocument, "embalse">;
 export function useApply() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (lists: Lists) =>
-      unwrap(await api.POST("/api/farm", { body: { embalse: 1, ...lists } as FarmDocument })),
+    mutationFn: async (lists: Lists): Promise<Schemas["ApplyOut"]> => {
+      try {
+        return unwrap(await api.POST("/api/farm", { body: { embalse: 1, ...lists } as FarmDocument }));
+      } catch (error) {
+        const entry = error instanceof TypeError ? queueable(lists) : undefined;
+        if (!entry) throw error;
+        recordQueue.put(entry);
+        window.dispatchEvent(new Event(WAITS));
+        return { created: {}, changed: {}, unchanged: {} };
+      }
+    },
     onSuccess: () => client.invalidateQueries(),
   });
 }

@@ -1,5 +1,8 @@
 import { Refusal } from "../api/client";
 
+/** Told when an entry of a record begins to wait on this device. */
+export const WAITS = "embalse-waits";
+
 /** What waits on this device until the server has it, and why it was refused. */
 export interface Waiting<T> {
   entry: T;

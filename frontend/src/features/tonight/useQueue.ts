@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
-import type { Queue } from "../../app/waitingQueue";
+import { type Queue, WAITS } from "../../app/waitingQueue";
 
 /** A queue of this device as it stands, sent again whenever there is a signal; all is asked anew once something went. */
 export function useQueue<T extends { key: string }>(queue: Queue<T>) {
@@ -18,9 +18,14 @@ export function useQueue<T extends { key: string }>(queue: Queue<T>) {
   useEffect(() => {
     const sendAgain = () => void send();
     sendAgain();
+    const look = () => setList(queue.waiting());
     window.addEventListener("online", sendAgain);
-    return () => window.removeEventListener("online", sendAgain);
-  }, [send]);
+    window.addEventListener(WAITS, look);
+    return () => {
+      window.removeEventListener("online", sendAgain);
+      window.removeEventListener(WAITS, look);
+    };
+  }, [queue, send]);
   const say = (entry: T) => {
     queue.put(entry);
     setList(queue.waiting());

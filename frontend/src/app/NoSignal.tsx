@@ -1,0 +1,76 @@
+import { useEffect, useSyncExternalStore } from "react";
+import { api } from "../api/client";
+import { useQueue } from "../features/tonight/useQueue";
+import { keepForTheField, keptSince, onKept } from "../lib/fieldCopy";
+import { Button } from "../ui/Button";
+import { recordQueue } from "./recordQueue";
+
+const PHONE = "(max-width: 640px)";
+const FIRST_MS = 2500;
+const MOST = 20;
+const DATA = [
+  "/api/round",
+  "/api/tonight",
+  "/api/handheld",
+  "/api/audit",
+  "/api/stations",
+  "/api/procedures",
+];
+
+/** Keeps the pages of the field on a phone, and says how old what is shown is where there is no signal. */
+export function NoSignal() {
+  const since = useSyncExternalStore(onKept, keptSince);
+  const { list, drop } = useQueue(recordQueue);
+  useEffect(() => {
+    if (!window.matchMedia?.(PHONE).matches) return;
+    const later = window.setTimeout(() => void keepPages(), FIRST_MS);
+    return () => window.clearTimeout(later);
+  }, []);
+  const refused = list.filter((w) => w.refused);
+  const waits = list.length - refused.length;
+  if (!since && list.length === 0) return null;
+  return (
+    <div role="status" className="mt-1 border-y border-ink bg-band px-2 py-1">
+      {since && (
+        <p>
+          <b>No signal.</b> This is as of {new Date(since).toLocaleString([], SHORT)}.
+        </p>
+      )}
+      {waits > 0 && (
+        <p>{waits === 1 ? "One entry waits" : `${waits} entries wait`} on this device for a signal.</p>
+      )}
+      {refused.map((w) => (
+        <p key={w.entry.key} className="font-bold text-clay">
+          {w.entry.key.split(" ").pop()} was refused: {w.refused}{" "}
+          <Button onClick={() => drop(w.entry.key)}>Drop it</Button>
+        </p>
+      ))}
+    </div>
+  );
+}
+
+const SHORT: Intl.DateTimeFormatOptions = {
+  weekday: "short",
+  day: "numeric",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+};
+
+/** Loads the parts of the field's pages, so that they are kept with their data. */
+async function keepPages() {
+  await Promise.all([
+    import("../features/tonight/TonightPage"),
+    import("../features/handheld/HandheldPage"),
+    import("../features/run/RunPage"),
+    import("../features/growth/EnterPage"),
+    import("../features/stations/StationsPage"),
+  ]);
+  if (!(await keepForTheField(...DATA).catch(() => false))) return;
+  const { data: stations } = await api.GET("/api/stations");
+  const { data: farm } = await api.GET("/api/farm");
+  const runs = (stations?.stations ?? []).flatMap((s) => (s.open_run ? [`/api/runs/${s.open_run}`] : []));
+  const growth = (farm?.blocks ?? []).slice(0, MOST).map((b) => `/api/blocks/${b.key}/growth`);
+  await keepForTheField(...runs.slice(0, MOST), ...growth).catch(() => false);
+  document.documentElement.dataset.kept = "yes";
+}
