@@ -32,6 +32,7 @@ AT_LEAST_ONCE: Final = 1
 TOGETHER: Final = 100  # messages stored in one transaction at the most (ours)
 WAITING: Final = 1000  # messages held before the broker is to wait (ours)
 AGAIN_S: Final = 1.0
+MAPS_EVERY_S: Final = 15.0  # seconds after which maps entered since are listened to (ours)
 KEPT_TEXT: Final = 300
 Arrived = mqtt.MQTTMessage
 
@@ -48,10 +49,12 @@ class BrokerIntake:
         self._waiting: queue.Queue[Arrived] = queue.Queue(WAITING)
         self._stop = threading.Event()
         self._changed = changed
+        self._topics: set[str] = set()
         self.listening = threading.Event()
         """Set once the broker knows what we listen to: from then on it keeps for us what comes while we are away."""
         self._client = client_of(settings, f"embalse-{settings.mqtt_prefix}", manual=True)
         self._client.on_connect = self._connected
+        self._client.on_connect_fail = self._away
         self._client.on_disconnect = self._gone
         self._client.on_subscribe = lambda *_: self.listening.set()
         self._client.on_message = lambda _client, _data, message: self._waiting.put(message)
@@ -69,25 +72,45 @@ class BrokerIntake:
         self._client.disconnect()
         self._client.loop_stop()
 
-    def _connected(self, client: mqtt.Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:
+    def _away(self, _client: mqtt.Client, _data: Any) -> None:
+        helpers.failed(HELPER, OSError(None, "the broker is not reached"))
+
+    def _connected(self, _client: mqtt.Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:
         if reason.is_failure:
             helpers.failed(HELPER, OSError(None, f"the broker does not let us in: {reason}"))
             return
-        with connection():
-            filters = [m.topic for m in payload_maps()]
-        topics = dict.fromkeys([f"{self._prefix}/+/readings", *filters])
-        client.subscribe([(topic, AT_LEAST_ONCE) for topic in topics])
+        self._topics = set()
+        self._subscribe()
         helpers.well(HELPER)
+
+    def _subscribe(self) -> None:
+        """Listen to our own topics and those of the maps, those entered since the last time too."""
+        with connection():
+            wanted = {f"{self._prefix}/+/readings", *(m.topic for m in payload_maps())}
+        new = wanted - self._topics
+        if new and self._client.is_connected():
+            self._client.subscribe([(topic, AT_LEAST_ONCE) for topic in sorted(new)])
+            self._topics |= new
 
     def _gone(self, _client: mqtt.Client, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:
         if not self._stop.is_set():
             helpers.failed(HELPER, OSError(None, f"the broker is not reached: {reason}"))
 
+    def _look_at_maps(self) -> None:
+        try:
+            self._subscribe()
+        except FILE_TROUBLE as trouble:  # looked at again
+            log.warning("broker: maps were not looked at: %s", trouble)
+
     def _run(self) -> None:
+        looked = time.monotonic()
         while not self._stop.is_set():
             try:
                 first = self._waiting.get(timeout=0.2)
             except queue.Empty:
+                if time.monotonic() - looked > MAPS_EVERY_S:
+                    looked = time.monotonic()
+                    self._look_at_maps()
                 continue
             together = [first]
             while len(together) < TOGETHER and not self._waiting.empty():

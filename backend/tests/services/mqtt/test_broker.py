@@ -161,6 +161,34 @@ def test_what_is_not_understood_is_kept_with_its_reason(there: Settings, broker:
     device.stop(), running.stop()
 
 
+def test_a_map_entered_later_is_listened_to(there: Settings, broker: Broker, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(intake, "MAPS_EVERY_S", 0.1)
+    running = BrokerIntake(there)
+    running.start()
+    assert running.listening.wait(20)
+    put({"embalse": 1, "payload_maps": [{"key": "m", "gateway": "hill", "topic": "probes/+", "readings": [
+        {"channel": "one-{1}", "value": "v", "at": "t"}]}]})  # fmt: skip
+    device = Device(broker.port)
+
+    def sent() -> bool:
+        device.send("probes/10", json.dumps({"v": 0.3, "t": CLOCK}))
+        return stored() == 1
+
+    assert until(sent)
+    device.stop(), running.stop()
+
+
+def test_a_broker_that_was_never_there_is_told_on_the_pages(there: Settings, broker: Broker) -> None:
+    broker.stop()
+    running = BrokerIntake(there)
+    running.start()
+    assert until(lambda: any(t.what == intake.HELPER for t in helpers.troubles()))
+    broker.start()
+    assert until(running.listening.is_set)
+    assert until(lambda: not any(t.what == intake.HELPER for t in helpers.troubles()))
+    running.stop()
+
+
 def test_a_revoked_gateway_sends_no_more(there: Settings) -> None:
     telemetry.revoke("hill")
     assert store_messages([("embalse/hill/readings", batch(0, 3).encode())], "embalse") == {}

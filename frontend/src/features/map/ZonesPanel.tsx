@@ -94,8 +94,8 @@ function ZoneRow({ zone, kept, units }: { zone: Zones["zones"][number]; kept: bo
           </span>
         )}
       </th>
-      <td className="figure py-1">{show(zone.area_ha, "area", units)}</td>
-      <td className="py-1">
+      <td className="figure py-1 pr-3">{show(zone.area_ha, "area", units)}</td>
+      <td className="py-1 pr-3">
         {lies === null ? "–" : `${show(Math.abs(lies), "depth", units)} ${lies < 0 ? "drier" : "wetter"}`}
       </td>
       {zone.lacks_mm === null || zone.error_mm === null ? (
@@ -104,14 +104,14 @@ function ZoneRow({ zone, kept, units }: { zone: Zones["zones"][number]; kept: bo
         </td>
       ) : (
         <>
-          <td className="figure py-1">
+          <td className="figure py-1 pr-3">
             {show(zone.lacks_mm, "depth", units, false)} ± {show(zone.error_mm, "depth", units)}
           </td>
-          <td className="figure py-1 font-bold">{show(zone.gross_mm ?? 0, "depth", units)}</td>
+          <td className="figure py-1 pr-3 font-bold">{show(zone.gross_mm ?? 0, "depth", units)}</td>
         </>
       )}
       {kept && (
-        <td className="figure py-1">
+        <td className="figure py-1 pr-3">
           {zone.set_gross_mm === null
             ? "–"
             : `${show(zone.set_gross_mm, "depth", units)}${zone.due_at ? `, ${dated(zone.due_at)}` : ""}`}

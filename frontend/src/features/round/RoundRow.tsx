@@ -68,6 +68,7 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
         </p>
         {(block.zones ?? []).length > 0 && (
           <p className="secondary">
+            <b className="text-ink">By zone: </b>
             {(block.zones ?? []).map((zone, n) => (
               <span key={zone.name}>
                 {n > 0 && "; "}
