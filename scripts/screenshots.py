@@ -88,7 +88,7 @@ def _serve(data: Path, port: int) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port)}
     with (data / "said.txt").open("w") as said:
         server = subprocess.Popen([EMBALSE, "serve"], env={**environment, "PYTHONUNBUFFERED": "1"}, stdout=said)
-    for _ in range(100):
+    for _ in range(600):
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=1)
             return server

@@ -9,7 +9,6 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import cho_solve
-from scipy.stats import f_oneway
 
 from embalse.core.errors import CoreError, require
 from embalse.core.wording import Notice
@@ -107,6 +106,8 @@ def soils_differ(soil: Ints, values: Floats) -> bool:
     groups = [values[soil == one] for one in np.unique(soil)]
     if len(groups) < 2 or min(len(g) for g in groups) < FEWEST_IN_SOIL:
         return False
+    from scipy.stats import f_oneway  # here: it takes most of a second to load, and few blocks have soil zones
+
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # groups that are constant: told apart, or not a number
         return bool(f_oneway(*groups).pvalue <= 1 - SURE)
