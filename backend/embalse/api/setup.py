@@ -19,9 +19,11 @@ from embalse.api.schemas import (
     UniformityIn,
     WettedIn,
 )
+from embalse.api.signing import check_kinds
 from embalse.core.delivery.wetted_fraction import WettedPattern
 from embalse.core.install.access_tubes import tube_cuts
 from embalse.services.document import export
+from embalse.services.intake.ground_tables import GroundTableIn, GroundTableOut, ground_table
 from embalse.services.setup import bench_practice, block_setup, previews
 
 setup_api = APIBlueprint("setup", __name__, url_prefix="/api")
@@ -106,3 +108,11 @@ def instruments(path: BlockPath) -> Response:
 def siting(path: BlockPath) -> Response:
     """Candidate spots of a block held against the rules."""
     return answer(block_setup.siting_content(path.key))
+
+
+@setup_api.post("/ground", responses={"200": GroundTableOut, **FAULTS}, operation_id="groundTable")
+def ground(body: GroundTableIn) -> Response:
+    """Look at soil analyses of a table or blocks of GeoJSON, or store them: all of it or nothing."""
+    if body.store:
+        check_kinds([body.kind])
+    return answer(ground_table(body))

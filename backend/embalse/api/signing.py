@@ -49,6 +49,7 @@ ASKS_FOR = {
     "imports.run_import": "files",
     "imports.undo_import": "files",
     "setup.soil_curves": "look",
+    "setup.ground": "look",
     "setup.system_facts": "look",
     "setup.outline_facts": "look",
     "setup.uniformity": "look",
@@ -123,6 +124,7 @@ LARGEST_BODY = {
     "soil_water.work": 8 * 1024**2,
     "imports.upload_file": 1024**3,
     "imports.table_text": 32 * 1024**2,
+    "setup.ground": 16 * 1024**2,
     "open_data.read_back": 4 * 1024**3,
 }
 """Most that may come with an operation [bytes]; without an entry a mebibyte, less before signing in."""

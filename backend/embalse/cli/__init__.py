@@ -26,6 +26,7 @@ COMMANDS: Final[dict[str, tuple[str, str]]] = {
     "check": ("keeping:check", "Check the database, or a copy of it."),
     "demo": ("serving:demo_command", "Make the demonstration farm, if it is not there yet."),
     "export": ("farm:export", "Write the whole farm but its readings as a farm document."),
+    "ground": ("farm:ground", "Bring in soil analyses of a table, or blocks of GeoJSON."),
     "faults": ("advising:faults", "Print the readings that are not believed, and why."),
     "gateway": ("devices:gateway", "Devices that send readings automatically, and their tokens."),
     "import": ("importing:import_command", "Read a logger FILE: all of it or nothing."),

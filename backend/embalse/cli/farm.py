@@ -3,7 +3,7 @@
 import json
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
+from typing import Any, TextIO
 
 import click
 
@@ -13,6 +13,7 @@ from embalse.services.document.apply import apply_document
 from embalse.services.document.export import farm_document
 from embalse.services.document.farm_document import FarmDocument, known_from_its_days, parse_document
 from embalse.services.document.package import read_package, write_package
+from embalse.services.intake.ground_tables import GroundTableIn, Kind, ground_table
 from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.schema.land import FarmPart
 
@@ -120,3 +121,24 @@ def schemas(folder: Path) -> None:
     for name, document in documents.items():
         text = json.dumps(document, ensure_ascii=False, indent=2, sort_keys=True) + "\n"
         (folder / name).write_text(text, encoding="utf-8")
+
+
+@click.command("ground")
+@click.argument("kind", type=click.Choice(["soils", "blocks"]))
+@click.argument("file", type=click.File(encoding="utf-8-sig"))
+@click.option("--map", "mapped", multiple=True, metavar="FIELD=COLUMN", help="Which column is which; remembered.")
+@click.option("--look", is_flag=True, help="Say what would be stored, and store nothing.")
+@click.pass_obj
+@complains
+def ground(settings: Settings, kind: Kind, file: TextIO, mapped: tuple[str, ...], look: bool) -> None:
+    """Bring in soil analyses of a CSV table (soils) or block outlines of GeoJSON (blocks)."""
+    opened(settings)
+    pairs = [one.partition("=") for one in mapped]
+    mapping = {field: column for field, _, column in pairs} if pairs else None
+    told = ground_table(GroundTableIn(kind=kind, text=file.read(), mapping=mapping, store=not look))
+    for field, column in told.mapping.items():
+        click.echo(f"{field}: {column}", err=True)
+    if look:
+        click.echo(f"{len(told.keys)} {kind}: {', '.join(told.keys)}")
+    else:
+        click.echo(f"{len(told.keys)} {kind}: {told.created} new, {told.changed} changed")

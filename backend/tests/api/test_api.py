@@ -160,6 +160,7 @@ OPERATIONS = [
     "blockNodes",
     "addNodes",
     "farmMap",
+    "groundTable",
     "health",
     "metrics",
     "tableText",

@@ -1201,6 +1201,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at soil analyses of a table or blocks of GeoJSON, or store them: all of it or nothing. */
+        post: operations["groundTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handheld": {
         parameters: {
             query?: never;
@@ -6307,6 +6324,28 @@ export interface components {
             gateways: components["schemas"]["GatewayOut"][];
         };
         /**
+         * GroundColumnOut
+         * @description A column with its first values.
+         */
+        GroundColumnOut: {
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: string[];
+        };
+        /**
+         * GroundFieldOut
+         * @description A field that may be mapped.
+         */
+        GroundFieldOut: {
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
          * GroundOut
          * @description The map: square cells from the lower left corner, row by row to the north; those inside have weights and doubt.
          *
@@ -6349,6 +6388,56 @@ export interface components {
             weights: number[][];
             /** West M */
             west_m: number;
+        };
+        /**
+         * GroundTableIn
+         * @description A table or GeoJSON, and which column is which; without a mapping the remembered or the likely one counts.
+         */
+        GroundTableIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "soils" | "blocks";
+            /**
+             * Mapping
+             * @default null
+             */
+            mapping?: {
+                [key: string]: string;
+            } | null;
+            /**
+             * Store
+             * @description store it; without it is only looked at
+             * @default false
+             */
+            store?: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * GroundTableOut
+         * @description What the table holds as mapped: fields, columns, what would be made or changed, and what became of it.
+         */
+        GroundTableOut: {
+            /** Changed */
+            changed: number;
+            /** Columns */
+            columns: components["schemas"]["GroundColumnOut"][];
+            /** Created */
+            created: number;
+            /** Fields */
+            fields: components["schemas"]["GroundFieldOut"][];
+            /** Keys */
+            keys: string[];
+            /** Mapping */
+            mapping: {
+                [key: string]: string;
+            };
+            /** Remembered */
+            remembered: boolean;
+            /** Stored */
+            stored: boolean;
         };
         /**
          * GroupContent
@@ -21334,6 +21423,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GatewaysOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    groundTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroundTableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroundTableOut"];
                 };
             };
             /** @description Bad Request */

@@ -44,8 +44,10 @@ const turned = ([lon, lat]: LonLat): [number, number] => [lat, lon];
 /** Blocks and stations where they lie, without any picture from outside: outlines, places and a scale. */
 export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }: FarmMapProps) {
   const units = useUnits();
-  const crowded = (p: MapPoint) =>
-    points.some((o) => o !== p && apart(o.at, p.at) < 0.09 * spanOf([...outlines.flatMap((b) => b.corners)]));
+  const span = spanOf([...outlines.flatMap((b) => b.corners)]);
+  const beside = (p: MapPoint, share: number) =>
+    points.some((o) => o !== p && apart(o.at, p.at) < share * span);
+  const crowded = (p: MapPoint) => beside(p, 0.09);
   const all = [...outlines.flatMap((o) => o.corners), ...points.map((p) => p.at), ...drawing];
   if (all.length === 0) return null;
   return (
@@ -111,7 +113,7 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
           <CircleMarker
             key={`${p.key}-${p.look}`}
             center={turned(p.at)}
-            radius={p.look === "gone" ? 4 : 7}
+            radius={p.look === "gone" || beside(p, 0.025) ? 4 : 7}
             pathOptions={{
               color: "#0f4b52",
               weight: 2,

@@ -67,10 +67,12 @@ function FromPackage() {
         A package (.zip) that another Embalse wrote, with its readings, records and past. All of it is read,
         or nothing.
       </p>
-      <label className="mt-2 inline-block">
-        <span className="sr-only">Package of a farm</span>
+      <label className="mt-2 inline-block cursor-pointer rounded-sheet border border-ink px-4 py-1.5 font-bold focus-within:outline-2">
+        Choose the package
         <input
           type="file"
+          className="sr-only"
+          aria-label="Package of a farm"
           accept=".zip"
           disabled={read.isPending}
           onChange={(e) => {

@@ -1,10 +1,17 @@
+import { useState } from "react";
 import { Link, Navigate } from "react-router";
 import { useFarm } from "../../app/farm";
+import { useMay } from "../../app/session";
 import { show } from "../../lib/units";
+import { Button } from "../../ui/Button";
+import { GroundDialog, type GroundKind } from "./GroundDialog";
 
 /** The blocks of the farm, each with the way into its set-up. */
 export function SetupIndex() {
   const farm = useFarm();
+  const may = useMay();
+  const [bringing, setBringing] = useState<GroundKind>();
+  const [said, setSaid] = useState("");
   if (!farm.set_up || farm.blocks.length === 0) return <Navigate to="/setup/new" replace />;
   return (
     <div className="max-w-4xl py-1">
@@ -38,6 +45,22 @@ export function SetupIndex() {
           take the data with you
         </Link>
       </p>
+      {may("blocks") && (
+        <p className="mt-3 flex flex-wrap gap-3">
+          <Button onClick={() => setBringing("soils")}>Soils from a table</Button>
+          <Button onClick={() => setBringing("blocks")}>Blocks from GeoJSON</Button>
+        </p>
+      )}
+      {said && <p role="status">{said}</p>}
+      {bringing && (
+        <GroundDialog
+          kind={bringing}
+          close={(words) => {
+            setSaid(words);
+            setBringing(undefined);
+          }}
+        />
+      )}
       <p className="secondary mt-5">
         The whole farm as one file:{" "}
         <a className="underline" href="/api/farm/document?photos=true" download="farm.json">
