@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings as hypothesis_settings
 
 from embalse.config import Settings
 from embalse.services.document.apply import ApplyReport, apply_document
@@ -15,6 +16,9 @@ from embalse.services.document.farm_document import FarmDocument
 from embalse.standins.demo import ensure_demo
 from embalse.store import farm as farm_store
 from embalse.store.database import database, open_database, transaction
+
+hypothesis_settings.register_profile("embalse", deadline=None)  # a busy machine is no fault of the code
+hypothesis_settings.load_profile("embalse")
 
 CLOCK = int(datetime(2026, 7, 14, 4, tzinfo=UTC).timestamp())
 

@@ -27,7 +27,8 @@ export function useWriteStep(run: Run | undefined) {
       else done[id] = entry;
       await apply.mutateAsync({ procedure_runs: [{ ...stored, done }] });
       // without a signal nothing is asked anew: the run goes on as it was told here
-      client.setQueryData<Run>(["run", run.key], (now) => now && withStep(now, id, entry));
+      const waits = recordQueue.waiting().some((w) => w.entry.key === `procedure_runs ${run.key}`);
+      if (waits) client.setQueryData<Run>(["run", run.key], (now) => now && withStep(now, id, entry));
     },
   });
 }
