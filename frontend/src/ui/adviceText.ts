@@ -55,6 +55,7 @@ export function setText(block: BlockAdvice, units: UnitSystem): string {
 /** A zone in words: "shoulder now, 22 mm gross in 4 h 10 min", "lower slope Fri, 10 mm gross", or why there is none. */
 export function zoneText(zone: BlockAdvice["zones"][number], asOf: string, units: UnitSystem): string {
   if (zone.depletion_mm === null) return `${zone.name}: no advice because ${zone.why_not}`;
+  if (zone.why_not) return `${zone.name} ${zone.why_not}`;
   const days = zone.due_at ? (Date.parse(zone.due_at) - Date.parse(asOf)) / 86_400_000 : null;
   const when = zone.past ? "now" : zone.due_at && days !== null ? refillWord(asOf, zone.due_at, days) : "";
   const time = zone.shift && zone.set_time_min ? ` in ${setTime(zone.set_time_min)}` : "";

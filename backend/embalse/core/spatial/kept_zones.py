@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from embalse.core.crop.dry_down import DaysToRefill
 from embalse.core.errors import CoreError, require
-from embalse.core.planning.asking import due_in_days
+from embalse.core.planning.asking import HELD, LEAST_USE_MM_D, due_in_days
 from embalse.core.robust import CONFIDENCE_Z
 from embalse.core.spatial.block_map import Area, Grid, area_of, grid_in, in_area, in_outline
 from embalse.core.wording import Notice
@@ -19,7 +19,6 @@ OVERLAP: Final = 0.02  # of the block that two zones may share: lines drawn by h
 OUTSIDE: Final = 0.2  # of a zone that may lie outside the block: outlines are drawn by hand (ours)
 SMALLEST: Final = 0.01  # of the block that a zone takes at least: less is a slip of the finger (ours)
 FINE: Final = 120  # cells along the longer side by which zones are checked
-LEAST_USE_MM_D: Final = 0.1  # mm/day below which no date is told (ours)
 
 
 class ZoneError(CoreError):
@@ -45,8 +44,8 @@ class KeptZone:
 class BlockNow:
     """What a block's advice says of the whole of it.
 
-    Depletion, what it lacks when the set begins, and the trigger [mm in the wetted soil]; the set's net depth before
-    and after its limits [mm over the block]; days to refill; use [mm/day]; share wetted and share kept [-].
+    Depletion and trigger [mm in the wetted soil]; the set's net depth before and after its limits [mm over the block];
+    days to refill; use [mm/day]; share wetted and share kept [-]; whether water is held back from it.
     """
 
     depletion_mm: float
@@ -57,6 +56,35 @@ class BlockNow:
     use_mm_d: float
     wetted_fraction: float
     kept_fraction: float
+    held: bool = False
+
+
+HOLDING: Final = frozenset({"window", "soak", "trees"})
+"""Kinds of notices by which water is held back from a block that is not to be watered today."""
+
+
+def holds_back(group: str, ordered: str, codes: Sequence[str], finishes: bool) -> bool:
+    """Whether a block's advice holds water back from its zones too: they must not be told to take what it may not.
+
+    Parameters
+    ----------
+    group : str
+        Of the advice; one that is to act today holds nothing back.
+    ordered : str
+        What a person ordered over it.
+    codes : sequence of str
+        Codes of its notices: water soaking in, a keep-dry window, rain that is to do the set's work.
+    finishes : bool
+        Whether the crop can finish the season on what is stored.
+
+    Examples
+    --------
+    >>> holds_back("coming", "", ["soak.wait"], False), holds_back("coming", "", ["rain.room"], False)
+    (True, False)
+    """
+    if group == "act":
+        return False
+    return ordered in ("hold", "end") or finishes or any(c in HELD or c.split(".")[0] in HOLDING for c in codes)
 
 
 @dataclass(frozen=True)
@@ -163,6 +191,8 @@ def _water(zone: KeptZone, read: Sequence[tuple[float, float]], block: BlockNow,
     depletion = float(np.mean([mm for mm, _ in read]))
     own = float(np.mean([error**2 for _, error in read]))
     error = float(np.sqrt(max(scatter, own) / len(read)))
+    if block.held:
+        return ZoneWater(zone, depletion, error, len(read), why_not=Notice("kept_zones.waits"))
     net = gross = None
     off = (depletion - block.depletion_mm) * block.wetted_fraction
     if block.net_mm is not None and block.uncut_net_mm is not None:

@@ -2,7 +2,7 @@
 
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.root_zone.root_zone import BlockState
-from embalse.core.spatial.kept_zones import BlockNow, ZoneWater, zone_waters
+from embalse.core.spatial.kept_zones import BlockNow, ZoneWater, holds_back, zone_waters
 from embalse.core.wording import Notice
 from embalse.core.wording.formatting import to_five_minutes
 from embalse.services import times
@@ -41,6 +41,12 @@ def _now(analysis: BlockAnalysis, state: BlockState) -> BlockNow:
         use_mm_d=use.mid_mm_d if use else 0.0,
         wetted_fraction=analysis.block.limits.wetted_fraction,
         kept_fraction=advised.kept_fraction if advised else 1.0,
+        held=holds_back(
+            analysis.advice.group,
+            analysis.advice.ordered,
+            [n.code for n in analysis.advice.notices],
+            bool(analysis.inputs and analysis.inputs.season and analysis.inputs.season.finishes),
+        ),
     )
 
 

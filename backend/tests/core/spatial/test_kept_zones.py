@@ -1,9 +1,12 @@
 """Zones that were drawn: they must part the block, and each goes by the stations in it."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from embalse.core.crop.dry_down import DaysToRefill
+from embalse.core.planning.asking import LEAST_USE_MM_D
 from embalse.core.robust import CONFIDENCE_Z
 from embalse.core.spatial.block_map import area_of, in_area
 from embalse.core.spatial.kept_zones import (
@@ -14,6 +17,7 @@ from embalse.core.spatial.kept_zones import (
     KeptZone,
     ZoneError,
     check_zones,
+    holds_back,
     shares_of,
     zone_waters,
 )
@@ -100,6 +104,31 @@ class TestWater:
         zones = [KeptZone("dry", 0.5, ("a",)), KeptZone("wet", 0.5, ("b",)), KeptZone("soaked", 0.1, ("c",))]
         found = zone_waters(zones, {"a": (40.0, 1.0), "b": (16.0, 1.0), "c": (0.0, 1.0)}, cut)
         assert [z.net_mm for z in found] == [15.0, 10.0, 0.0] and all(z.days is None for z in found)
+
+    def test_zones_wait_where_the_block_does(self) -> None:
+        told = zone_waters([KeptZone("z", 1.0, ("a",))], {"a": (65.0, 1.0)}, replace(NOW, held=True))[0]
+        assert (told.depletion_mm, told.net_mm, told.days) == (65.0, None, None)
+        assert told.why_not is not None and told.why_not.code == "kept_zones.waits"
+
+    @pytest.mark.parametrize(
+        ("group", "ordered", "codes", "finishes", "held"),
+        [
+            ("coming", "", ["soak.wait"], False, True), ("act", "", ["soak.wait"], False, False),
+            ("leave", "hold", [], False, True), ("act", "water", ["order.water"], False, False),
+            ("leave", "", ["rain.hold"], False, True), ("coming", "", ["rain.room"], False, False),
+            ("coming", "", ["window.keep_dry"], False, True), ("leave", "", [], True, True),
+            ("coming", "", ["capacity.spell"], False, False),
+        ],
+    )  # fmt: skip
+    def test_what_holds_a_block_back_holds_its_zones(
+        self, group: str, ordered: str, codes: list[str], finishes: bool, held: bool
+    ) -> None:
+        assert holds_back(group, ordered, codes, finishes) == held
+
+    @pytest.mark.parametrize(("use", "dated"), [(LEAST_USE_MM_D - 0.01, False), (LEAST_USE_MM_D, True)])
+    def test_a_block_that_uses_nothing_has_no_date(self, use: float, dated: bool) -> None:
+        told = zone_waters([KeptZone("z", 1.0, ("a",))], {"a": (40.0, 1.0)}, replace(NOW, use_mm_d=use))[0]
+        assert (told.days is not None) == dated
 
     def test_without_a_reading_nothing_is_told(self) -> None:
         empty, silent = zone_waters([KeptZone("e", 0.5, ()), KeptZone("s", 0.5, ("x",))], {}, NOW)

@@ -120,6 +120,14 @@ class TestOnTheRound:
         with pytest.raises(DocumentErrors, match="no outline"):
             keep_areas("one", features((EAST, {"name": "a"}), (None, {"name": "b"})), "block_zones")
 
+    def test_a_block_that_is_postponed_holds_its_zones_back(self, demo: Settings) -> None:
+        put({"embalse": 1, "orders": [{"key": "o", "valid_from": "2026-07-14", "block": "loma", "action": "hold",
+                                       "until": "2026-07-20", "note": "the line is being mended"}]})  # fmt: skip
+        for zone in loma().zones:
+            assert zone.why_not == "waits as the block does" and zone.depletion_mm is not None
+            assert (zone.gross_mm, zone.due_at, zone.past) == (None, None, False)
+        assert not [s for s in plan_content(days=10).sets if s.block == "loma"]
+
 
 class TestInThePlan:
     def test_a_part_with_a_zone_of_its_own_gets_that_zones_water(self, demo: Settings) -> None:

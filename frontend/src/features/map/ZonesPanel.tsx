@@ -113,7 +113,7 @@ function ZoneRow({ zone, kept, units }: { zone: Zones["zones"][number]; kept: bo
       {kept && (
         <td className="figure py-1 pr-3">
           {zone.set_gross_mm === null
-            ? "–"
+            ? zone.why_not || "–"
             : `${show(zone.set_gross_mm, "depth", units)}${zone.due_at ? `, ${dated(zone.due_at)}` : ""}`}
         </td>
       )}

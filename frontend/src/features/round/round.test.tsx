@@ -234,6 +234,8 @@ describe("the Round", () => {
       by: "",
       why_not: "",
     };
+    const waits = { ...zone, gross_mm: null, due_at: null, past: false, why_not: "waits as the block does" };
+    expect(zoneText(waits, FARM.now, "metric")).toBe("shoulder waits as the block does");
     const none = {
       ...zone,
       name: "hollow",

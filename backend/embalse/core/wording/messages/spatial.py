@@ -26,6 +26,7 @@ MESSAGES: dict[str, str] = {
     "kept_zones.inside": "'{station}' stands in this zone already",
     "kept_zones.no_station": "no station stands in it",
     "kept_zones.unread": "no station in it can be read",
+    "kept_zones.waits": "waits as the block does",
     "kept_zones.borrowed": "by {station}, which stands in another zone; accepted: {note}",
     "map.by_soil": "Each soil zone has a mean of its own: they differ by more than accident",
     "map.soils_alike": "The soil zones are drawn but not used: their nodes do not differ by more than accident, or one holds fewer than {wanted:g}",
