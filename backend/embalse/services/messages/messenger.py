@@ -43,29 +43,39 @@ def make_due(base: str) -> int:
     now = clock.farm_now(farm)
     local = times.local(now, farm.time_zone)
     minute, today = 60 * local.hour + local.minute, local.date().isoformat()
-    made = 0
-    alerts: list[Alert] | None = None
     people = {p.id: p for p in people_store.people()}
+    made, trouble = 0, None
     for choice in store.choices():
         person = people.get(choice.person_id)
         if person is None:
             continue
-        about = f"morning:{today}"
-        if (
-            choice.morning_hour is not None
-            and morning_due(minute, choice.morning_hour)
-            and not store.told_already(choice.person_id, about)
-        ):
-            with reading_as(_units(person, farm.units)):
-                made += _keep(choice, about, morning_letter(base), now)
-        if choice.alerts:
-            alerts = alerts_now() if alerts is None else alerts
-            wait_s = 60 * quiet_for_min(minute, choice.quiet_from, choice.quiet_until)
-            for one in alerts:
-                if not store.told_already(choice.person_id, one.about):
-                    with reading_as(_units(person, farm.units)):
-                        made += _keep(choice, one.about, _letter(one, base), now, wait_s)
+        for kind in (_morning, _alerts):
+            try:
+                with reading_as(_units(person, farm.units)):
+                    made += kind(choice, base, (now, minute, today))
+            except Exception as wrong:  # what cannot be made for one must not keep all others from theirs
+                log.exception("messages: not made for person %s", choice.person_id)
+                trouble = wrong
+    if trouble is not None:
+        raise trouble
     return made
+
+
+def _morning(choice: ChoiceRow, base: str, at: tuple[int, int, str]) -> int:
+    now, minute, today = at
+    about = f"morning:{today}"
+    if choice.morning_hour is None or not morning_due(minute, choice.morning_hour):
+        return 0
+    return 0 if store.told_already(choice.person_id, about) else _keep(choice, about, morning_letter(base), now)
+
+
+def _alerts(choice: ChoiceRow, base: str, at: tuple[int, int, str]) -> int:
+    now, minute, _ = at
+    if not choice.alerts:
+        return 0
+    wait_s = 60 * quiet_for_min(minute, choice.quiet_from, choice.quiet_until)
+    new = [one for one in alerts_now() if not store.told_already(choice.person_id, one.about)]
+    return sum(_keep(choice, one.about, _letter(one, base), now, wait_s) for one in new)
 
 
 def _units(person: PersonRow, farm_units: str) -> Units:
@@ -195,9 +205,11 @@ class Messenger:
         while not self._stop.is_set():
             try:
                 with connection():
-                    make_due(self._base)
-                    if self._send is not None:
-                        send_due(self._send)
+                    try:
+                        make_due(self._base)
+                    finally:
+                        if self._send is not None:
+                            send_due(self._send)
             except NotSent as wrong:
                 log.warning("messages: %s", wrong)
                 helpers.failed(HELPER, OSError(None, str(wrong)))

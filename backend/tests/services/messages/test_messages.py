@@ -94,6 +94,20 @@ class TestMaking:
         kinds = [m.kind for m in store.of_person(me(), 9)]
         assert kinds == ["morning", "morning"]
 
+    def test_what_cannot_be_made_keeps_nobody_from_theirs(
+        self, demo: Settings, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        def broken() -> list[object]:
+            raise RuntimeError("on purpose")
+
+        monkeypatch.setattr(messenger, "alerts_now", broken)
+        other = next(p.id for p in people_store.people() if not p.by_itself)
+        choose(me(), MessageChoice(email="ines@farm.test", morning_hour=6, alerts=True))
+        choose(other, MessageChoice(email="blas@farm.test", morning_hour=6))
+        with pytest.raises(RuntimeError):
+            make_due(BASE)
+        assert [len(store.of_person(p, 9)) for p in (me(), other)] == [1, 1]
+
     def test_nobody_asked_nothing_is_made(self, demo: Settings) -> None:
         assert make_due(BASE) == 0
         choose(me(), MessageChoice(email="ines@farm.test"))
