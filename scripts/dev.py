@@ -19,14 +19,27 @@ BACKEND, FRONTEND, BUILD = ROOT / "backend", ROOT / "frontend", ROOT / ".build"
 VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
 EMBALSE = VENV / "bin" / "embalse"
-GENERATED = ("docs/farm.schema.json", "docs/import-plan.schema.json", "docs/openapi.json", "frontend/src/api/schema.gen.ts",
-             "frontend/src/lib/quantities.gen.ts")
+GENERATED = (
+    "docs/farm.schema.json",
+    "docs/import-plan.schema.json",
+    "docs/openapi.json",
+    "frontend/src/api/schema.gen.ts",
+    "frontend/src/lib/quantities.gen.ts",
+    "frontend/src/words/es.gen.json",
+    "frontend/src/words/xx.gen.json",
+    "frontend/src/words/es.po",
+    "backend/embalse/core/wording/languages/es.po",
+    "backend/embalse/core/wording/languages/es.mo",
+    "backend/embalse/core/wording/languages/xx.mo",
+)
 
 
 def run(*command: object, cwd: Path = ROOT, **environment: str) -> None:
     """Run a command; stop everything with its status when it fails."""
     words = [str(word) for word in command]
-    done = subprocess.run(words, cwd=cwd, env={**os.environ, **environment}, check=False)
+    done = subprocess.run(
+        words, cwd=cwd, env={**os.environ, **environment}, check=False
+    )
     if done.returncode:
         print(f"\nfailed: {' '.join(words)}", file=sys.stderr)
         sys.exit(done.returncode)
@@ -36,13 +49,19 @@ def digest(paths: Iterable[Path]) -> str:
     """One hash of the content of files and folders."""
     total = hashlib.sha256()
     for path in paths:
-        files = sorted(p for p in path.rglob("*") if p.is_file()) if path.is_dir() else [path]
+        files = (
+            sorted(p for p in path.rglob("*") if p.is_file())
+            if path.is_dir()
+            else [path]
+        )
         for file in files:
             total.update(str(file.relative_to(ROOT)).encode() + file.read_bytes())
     return total.hexdigest()
 
 
-def step(name: str, made_from: Iterable[Path], there: Path, make: Callable[[], None]) -> None:
+def step(
+    name: str, made_from: Iterable[Path], there: Path, make: Callable[[], None]
+) -> None:
     """Make something unless it is there and its sources have not changed; two runs at once wait for each other."""
     BUILD.mkdir(exist_ok=True)
     with (BUILD / "lock").open("w") as lock:
@@ -63,22 +82,71 @@ def python(requirements: str) -> None:
     def make() -> None:
         if not PYTHON.exists():
             run(sys.executable, "-m", "venv", VENV)
-        run(PYTHON, "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes", "-r", requirements, cwd=BACKEND)
-        run(PYTHON, "-m", "pip", "install", "-q", "--disable-pip-version-check", "--no-deps", "--no-build-isolation", "-e", ".", cwd=BACKEND)
+        run(
+            PYTHON,
+            "-m",
+            "pip",
+            "install",
+            "-q",
+            "--disable-pip-version-check",
+            "--require-hashes",
+            "-r",
+            requirements,
+            cwd=BACKEND,
+        )
+        run(
+            PYTHON,
+            "-m",
+            "pip",
+            "install",
+            "-q",
+            "--disable-pip-version-check",
+            "--no-deps",
+            "--no-build-isolation",
+            "-e",
+            ".",
+            cwd=BACKEND,
+        )
 
-    step(f"python-{Path(requirements).stem}", [BACKEND / requirements, BACKEND / "pyproject.toml"], EMBALSE, make)
+    step(
+        f"python-{Path(requirements).stem}",
+        [BACKEND / requirements, BACKEND / "pyproject.toml"],
+        EMBALSE,
+        make,
+    )
 
 
 def node_modules() -> None:
     """Front-end packages from the lock file."""
     locks = [FRONTEND / "package.json", FRONTEND / "package-lock.json"]
-    step("front-end packages", locks, FRONTEND / "node_modules", lambda: run("npm", "ci", "--no-audit", "--no-fund", "--loglevel=error", cwd=FRONTEND))
+    step(
+        "front-end packages",
+        locks,
+        FRONTEND / "node_modules",
+        lambda: run(
+            "npm", "ci", "--no-audit", "--no-fund", "--loglevel=error", cwd=FRONTEND
+        ),
+    )
 
 
 def front_end() -> None:
     """The built front end."""
-    sources = [FRONTEND / name for name in ("src", "public", "index.html", "vite.config.ts", "package-lock.json")]
-    step("front end", sources, FRONTEND / "dist" / "index.html", lambda: run("npm", "run", "--silent", "build", cwd=FRONTEND))
+    sources = [
+        FRONTEND / name
+        for name in (
+            "src",
+            "public",
+            "index.html",
+            "vite.config.ts",
+            "package-lock.json",
+        )
+    ]
+    step(
+        "front end",
+        sources,
+        FRONTEND / "dist" / "index.html",
+        lambda: run("npm", "run", "--silent", "build", cwd=FRONTEND),
+    )
 
 
 def programs(*wanted: str) -> None:
@@ -107,7 +175,12 @@ def demo() -> None:
 def reset_demo() -> None:
     """The demonstration's data made anew."""
     python("requirements.txt")
-    run(EMBALSE, "demo", "--reset", EMBALSE_DATA=os.environ.get("EMBALSE_DATA", str(ROOT / "var")))
+    run(
+        EMBALSE,
+        "demo",
+        "--reset",
+        EMBALSE_DATA=os.environ.get("EMBALSE_DATA", str(ROOT / "var")),
+    )
 
 
 def write_generated() -> None:
@@ -115,17 +188,26 @@ def write_generated() -> None:
     python("requirements-dev.txt")
     node_modules()
     run(EMBALSE, "schemas", ROOT / "docs")
-    (ROOT / "docs" / "quantities.gen.ts").replace(FRONTEND / "src" / "lib" / "quantities.gen.ts")
+    (ROOT / "docs" / "quantities.gen.ts").replace(
+        FRONTEND / "src" / "lib" / "quantities.gen.ts"
+    )
     run("npm", "run", "--silent", "gen:api", cwd=FRONTEND)
+    run(PYTHON, ROOT / "scripts" / "catalogues.py")
 
 
 def check_generated() -> None:
     """Refuse schemas and types that no longer follow from the code."""
     before = {name: (ROOT / name).read_bytes() for name in GENERATED}
     write_generated()
-    stale = [name for name, content in before.items() if (ROOT / name).read_bytes() != content]
+    stale = [
+        name
+        for name, content in before.items()
+        if (ROOT / name).read_bytes() != content
+    ]
     if stale:
-        sys.exit(f"these no longer followed from the code and were written anew: {', '.join(stale)}")
+        sys.exit(
+            f"these no longer followed from the code and were written anew: {', '.join(stale)}"
+        )
 
 
 def test() -> None:
@@ -143,7 +225,17 @@ def test() -> None:
     run("npm", "run", "--silent", "types", cwd=FRONTEND)
     run("npm", "run", "--silent", "lint", cwd=FRONTEND)
     run("npm", "run", "--silent", "test", cwd=FRONTEND)
-    run(PYTHON, "-m", "pytest", "-n", "2", "--dist", "loadgroup", *sys.argv[2:], cwd=BACKEND)
+    run(
+        PYTHON,
+        "-m",
+        "pytest",
+        "-n",
+        "2",
+        "--dist",
+        "loadgroup",
+        *sys.argv[2:],
+        cwd=BACKEND,
+    )
 
 
 def bench() -> None:
@@ -169,7 +261,9 @@ def dev() -> None:
     node_modules()
     data = os.environ.get("EMBALSE_DATA", str(ROOT / "var"))
     run(EMBALSE, "demo", EMBALSE_DATA=data)
-    back = subprocess.Popen([EMBALSE, "serve", "--reload"], env={**os.environ, "EMBALSE_DATA": data})
+    back = subprocess.Popen(
+        [EMBALSE, "serve", "--reload"], env={**os.environ, "EMBALSE_DATA": data}
+    )
     try:
         run("npm", "run", "dev", cwd=FRONTEND)
     except KeyboardInterrupt:
@@ -183,10 +277,25 @@ def one() -> None:
     path, words = (*sys.argv[2:], "", "")[:2]
     if path.startswith("frontend/"):
         node_modules()
-        run("npx", "vitest", "run", path.removeprefix("frontend/"), *(("-t", words) if words else ()), cwd=FRONTEND)
+        run(
+            "npx",
+            "vitest",
+            "run",
+            path.removeprefix("frontend/"),
+            *(("-t", words) if words else ()),
+            cwd=FRONTEND,
+        )
         return
     python("requirements-dev.txt")
-    run(PYTHON, "-m", "pytest", "-q", path.removeprefix("backend/"), *(("-k", words) if words else ()), cwd=BACKEND)
+    run(
+        PYTHON,
+        "-m",
+        "pytest",
+        "-q",
+        path.removeprefix("backend/"),
+        *(("-k", words) if words else ()),
+        cwd=BACKEND,
+    )
 
 
 def picture() -> None:
@@ -212,7 +321,19 @@ def build_wheel(target: Path) -> None:
     shutil.rmtree(packed, ignore_errors=True)
     shutil.copytree(FRONTEND / "dist", packed)
     try:
-        run(PYTHON, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation", "-w", target, ".", cwd=BACKEND)
+        run(
+            PYTHON,
+            "-m",
+            "pip",
+            "wheel",
+            "-q",
+            "--no-deps",
+            "--no-build-isolation",
+            "-w",
+            target,
+            ".",
+            cwd=BACKEND,
+        )
     finally:
         shutil.rmtree(packed, ignore_errors=True)
         shutil.rmtree(BACKEND / "build", ignore_errors=True)

@@ -29,7 +29,14 @@ PLACES = {
     "map": "block/loma/map",
     "audit": "block/norte-2/audit",
 }
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-sync"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-sync",
+]
 
 
 def main() -> None:
@@ -43,11 +50,15 @@ def main() -> None:
 def one(address: str) -> None:
     """A page of the demonstration in ``var`` (made if it is not there) as picture.png."""
     data = Path(os.environ.get("EMBALSE_DATA", ROOT / "var"))
-    subprocess.run([EMBALSE, "demo"], env={**os.environ, "EMBALSE_DATA": str(data)}, check=True)
+    subprocess.run(
+        [EMBALSE, "demo"], env={**os.environ, "EMBALSE_DATA": str(data)}, check=True
+    )
     server = _serve(data, PORT)
     try:
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            browser = playwright.chromium.launch(
+                executable_path="/usr/bin/chromium", args=FLAGS
+            )
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.goto(f"http://127.0.0.1:{PORT}/{address}")
             page.wait_for_load_state("networkidle")
@@ -64,12 +75,23 @@ def everything() -> None:
     with tempfile.TemporaryDirectory() as folder:
         demo, empty = Path(folder) / "demo", Path(folder) / "empty"
         for data, command, port in ((demo, "demo", PORT), (empty, "init", PORT + 1)):
-            environment = {**os.environ, "EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port)}
-            subprocess.run([EMBALSE, command], env=environment, check=True, stdout=subprocess.DEVNULL)
+            environment = {
+                **os.environ,
+                "EMBALSE_DATA": str(data),
+                "EMBALSE_PORT": str(port),
+            }
+            subprocess.run(
+                [EMBALSE, command],
+                env=environment,
+                check=True,
+                stdout=subprocess.DEVNULL,
+            )
         servers = [_serve(demo, PORT), _serve(empty, PORT + 1)]
         try:
             with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                browser = playwright.chromium.launch(
+                    executable_path="/usr/bin/chromium", args=FLAGS
+                )
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 _desk(page, f"http://127.0.0.1:{PORT}", demo)
                 _make_owner(page, f"http://127.0.0.1:{PORT + 1}", empty)
@@ -87,7 +109,11 @@ def everything() -> None:
 def _serve(data: Path, port: int) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "EMBALSE_DATA": str(data), "EMBALSE_PORT": str(port)}
     with (data / "said.txt").open("w") as said:
-        server = subprocess.Popen([EMBALSE, "serve"], env={**environment, "PYTHONUNBUFFERED": "1"}, stdout=said)
+        server = subprocess.Popen(
+            [EMBALSE, "serve"],
+            env={**environment, "PYTHONUNBUFFERED": "1"},
+            stdout=said,
+        )
     for _ in range(600):
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=1)
@@ -130,13 +156,36 @@ def _tab(page: Page, address: str, tab: str, name: str) -> None:
 
 def _installing(page: Page, base: str) -> None:
     """A station planned, begun and left at its third step, on a phone."""
-    sensors = [{"depth_cm": d, "type": "granular matrix sensor", "raw_unit": "kPa"} for d in (25, 60)]
+    sensors = [
+        {"depth_cm": d, "type": "granular matrix sensor", "raw_unit": "kPa"}
+        for d in (25, 60)
+    ]
     block = {"key": "norte-2", "area_ha": 16, "crop": "almond", "soil": "norte"}
-    run = {"key": "new", "procedure": "hole", "station": "norte-2/pair", "started": "2026-07-14T05:30",
-           "done": {s: {"at": "2026-07-14T05:40", "who": "Inés"} for s in ("services", "day")}}
-    run["done"]["place"] = {"at": "2026-07-14T05:45", "longitude": -15.19, "latitude": 38.4077}
+    run = {
+        "key": "new",
+        "procedure": "hole",
+        "station": "norte-2/pair",
+        "started": "2026-07-14T05:30",
+        "done": {
+            s: {"at": "2026-07-14T05:40", "who": "Inés"} for s in ("services", "day")
+        },
+    }
+    run["done"]["place"] = {
+        "at": "2026-07-14T05:45",
+        "longitude": -15.19,
+        "latitude": 38.4077,
+    }
     run["done"]["60:wet"] = run["done"]["day"]
-    body = {"embalse": 1, "blocks": [{**block, "stations": [{"key": "pair", "name": "pair C", "sensors": sensors}]}], "procedure_runs": [run]}
+    body = {
+        "embalse": 1,
+        "blocks": [
+            {
+                **block,
+                "stations": [{"key": "pair", "name": "pair C", "sensors": sensors}],
+            }
+        ],
+        "procedure_runs": [run],
+    }
     token = page.request.get(f"{base}/api/session").json()["csrf_token"]
     page.request.post(f"{base}/api/farm", data=body, headers={"X-CSRF-Token": token})
     _take(page, f"{base}/run/new", "installing-phone")
@@ -146,9 +195,15 @@ def _tonight(page: Page, base: str) -> None:
     """Tonight's sets approved, as a field hand sees them on a phone."""
     token = page.request.get(f"{base}/api/session").json()["csrf_token"]
     plan = page.request.get(f"{base}/api/plan?days=1").json()
-    sets = [{"key": s["key"], "start": s["start"]} for s in plan["sets"] if s["state"] == "proposed" and s["tonight"]]
+    sets = [
+        {"key": s["key"], "start": s["start"]}
+        for s in plan["sets"]
+        if s["state"] == "proposed" and s["tonight"]
+    ]
     body = {"plan": plan["id"], "days": 1, "sets": sets}
-    page.request.post(f"{base}/api/plan/approve", data=body, headers={"X-CSRF-Token": token})
+    page.request.post(
+        f"{base}/api/plan/approve", data=body, headers={"X-CSRF-Token": token}
+    )
     _take(page, f"{base}/tonight", "tonight-phone")
 
 

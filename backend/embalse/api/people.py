@@ -137,7 +137,7 @@ def sign_out() -> Response:
 @people_api.patch("/session", responses={"200": SessionOut, **SIGNING}, operation_id="changeOwn")
 @limiter.limit(TRIES_OF_AN_ADDRESS, key_func=_address, deduct_when=_failed, error_message=TOO_MANY)
 def change_own(body: people.OwnChange) -> Response:
-    """Change one's own name, units or password."""
+    """Change one's own name, units, language or password."""
     open_session(people.change_own(somebody().id, body))
     return _session()
 

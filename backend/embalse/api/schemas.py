@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from embalse.services.advice.what_changed import BlockChange
 from embalse.services.intake.import_plan import ImportPlan
+from embalse.services.reader import Words
 from embalse.services.schema.base import Latitude, Longitude, Number, Positive, When
 from embalse.services.schema.land import HorizonPart, SystemPart
 from embalse.services.schema.refused import PathError
@@ -55,7 +56,7 @@ class TroubleOut(Out):
 
     what: str
     since: str
-    why: str
+    why: Words
 
 
 class FarmOut(Out):
@@ -77,7 +78,7 @@ class SensorOut(Out):
     """A sensor a column can be mapped to."""
 
     ref: str
-    label: str
+    label: Words
     depth_cm: float
     raw_unit: str
     channel: str
@@ -95,7 +96,7 @@ class CropOut(Out):
     crop: str
     root_depth_cm: float
     allowable_depletion_fraction: float
-    lacks: list[str] = Field(description="what the tables do not have of it")
+    lacks: list[Words] = Field(description="what the tables do not have of it")
 
 
 class ChoicesOut(Out):
@@ -209,7 +210,7 @@ class FileOut(Out):
     decimal: str
     head: list[str]
     columns: list[ColumnOut]
-    cautions: list[str]
+    cautions: list[Words]
     sheets: list[str] = Field(default=[], description="of a spreadsheet, the first or the one asked for is shown")
     rows_hold: Literal["time", "reading"]
     said_by: list[str]
@@ -230,7 +231,7 @@ class RefusalOut(Out):
 
     line: int
     column: str
-    reason: str
+    reason: Words
     text: str
 
 
@@ -374,7 +375,7 @@ class TubesIn(In):
 class TubeOut(Out):
     """A tube to cut."""
 
-    label: str
+    label: Words
     depth_cm: float
     length_cm: float
     soil_line_cm: float

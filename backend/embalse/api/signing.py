@@ -11,6 +11,8 @@ from flask_wtf.csrf import CSRFProtect
 
 from embalse.config import Settings
 from embalse.core.access.roles import may, refusal
+from embalse.core.wording.catalogues import language_of
+from embalse.core.wording.quantities import Units
 from embalse.services.admin import people
 from embalse.services.admin.reading_tokens import reader_of
 from embalse.services.intake.telemetry import gateway_of
@@ -246,10 +248,11 @@ def somebody() -> PersonRow:
 
 
 def _reads_in(person: PersonRow | None) -> None:
-    """Texts of this request are in the units of whoever looks, else in the farm's."""
+    """Texts of this request are in the language and units of whoever looks, else in the farm's units."""
     own = person.units if person is not None else None
     known = None if own else farm_store.farm()
-    read_in("us" if (own or (known.units if known else "")) == "us" else "metric")
+    units: Units = "us" if (own or (known.units if known else "")) == "us" else "metric"
+    read_in(units, language_of(person.language if person else None))
 
 
 def guard() -> None:

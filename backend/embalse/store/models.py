@@ -427,6 +427,7 @@ class Person(Table):
     name = TextField()
     role = TextField()
     units = TextField(null=True)
+    language = TextField(default="en")
     password_hash = TextField(null=True)
     session_key = TextField()
     invite_hash = TextField(null=True, unique=True)

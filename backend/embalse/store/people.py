@@ -8,9 +8,9 @@ from embalse.store.errors import Conflict, NotFound
 from embalse.store.rows import PersonRow
 from embalse.store.select import select
 
-_COLUMNS = """id, sign_in, name, role, units, password_hash, session_key, invite_until, by_itself, created_at, seen_at,
-  left_at"""
-_TOLD = ("sign_in", "name", "role", "units", "left_at")
+_COLUMNS = """id, sign_in, name, role, units, language, password_hash, session_key, invite_until, by_itself,
+  created_at, seen_at, left_at"""
+_TOLD = ("sign_in", "name", "role", "units", "language", "left_at")
 
 
 def people() -> list[PersonRow]:

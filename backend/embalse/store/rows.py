@@ -287,6 +287,7 @@ class PersonRow:
     name: str
     role: str
     units: str | None
+    language: str
     password_hash: str | None
     session_key: str
     invite_until: int | None

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import { notice } from "../lib/fieldCopy";
+import { say } from "../lib/words";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
@@ -59,7 +60,7 @@ export function unwrap<T>(answer: { data?: T; error?: unknown; response?: Respon
   if (answer.data !== undefined) return answer.data;
   const body = answer.error as { errors?: PathError[] } | undefined;
   throw new Refusal(
-    body?.errors ?? [{ path: "program", reason: "The server did not answer. Is it running?" }],
+    body?.errors ?? [{ path: "program", reason: say`The server did not answer. Is it running?` }],
     answer.response?.status,
   );
 }

@@ -2036,7 +2036,7 @@ export interface paths {
         delete: operations["signOut"];
         options?: never;
         head?: never;
-        /** Change one's own name, units or password. */
+        /** Change one's own name, units, language or password. */
         patch: operations["changeOwn"];
         trace?: never;
     };
@@ -8600,6 +8600,12 @@ export interface components {
              */
             farm_units?: boolean;
             /**
+             * Language
+             * @description read from the next page on
+             * @default null
+             */
+            language?: ("en" | "es" | "xx") | null;
+            /**
              * Name
              * @default null
              */
@@ -8780,6 +8786,11 @@ export interface components {
             by_itself: boolean;
             /** Id */
             id: number;
+            /**
+             * Language
+             * @enum {string}
+             */
+            language: "en" | "es" | "xx";
             /** Name */
             name: string;
             /**

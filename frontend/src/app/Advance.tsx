@@ -1,10 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, unwrap } from "../api/client";
+import { say } from "../lib/words";
 
 const SPANS = [
   { hours: 1, label: "1 h" },
-  { hours: 24, label: "1 day" },
-  { hours: 168, label: "1 week" },
+  { hours: 24, label: say`1 day` },
+  { hours: 168, label: say`1 week` },
 ] as const;
 
 /** Moves the demonstration forward; its simulated loggers send what they saw meanwhile. */
@@ -15,10 +16,10 @@ export function Advance() {
       unwrap(await api.POST("/api/demo/advance", { body: { hours } })),
     onSuccess: () => client.invalidateQueries(),
   });
-  if (advance.isPending) return <span role="status">Advancing … a few seconds</span>;
+  if (advance.isPending) return <span role="status">{say`Advancing … a few seconds`}</span>;
   return (
-    <fieldset className="flex items-baseline gap-2 max-sm:hidden" aria-label="Advance the demonstration">
-      <span>advance</span>
+    <fieldset className="flex items-baseline gap-2 max-sm:hidden" aria-label={say`Advance the demonstration`}>
+      <span>{say`advance`}</span>
       {SPANS.map(({ hours, label }) => (
         <button
           key={hours}

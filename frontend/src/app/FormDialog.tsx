@@ -1,4 +1,5 @@
 import { type FormEvent, type ReactNode, useState } from "react";
+import { say } from "../lib/words";
 import { Button } from "../ui/Button";
 import { Sheet } from "../ui/Sheet";
 import { errorsOf } from "./records";
@@ -45,15 +46,13 @@ export function FormDialog({ title, open, close, store, label, children }: FormD
       <form className="mt-3 grid gap-3" noValidate onSubmit={(e) => void submit(e)}>
         {children(refused)}
         {shown.length > 0 && (
-          <p role="alert" className="font-bold text-clay">
-            Nothing was saved: {shown.join("; ")}
-          </p>
+          <p role="alert" className="font-bold text-clay">{say`Nothing was saved: ${shown.join("; ")}`}</p>
         )}
         <div className="flex gap-3">
           <Button kind="ink" type="submit" disabled={pending}>
             {label}
           </Button>
-          <Button onClick={close}>Cancel</Button>
+          <Button onClick={close}>{say`Cancel`}</Button>
         </div>
       </form>
     </Sheet>

@@ -2,6 +2,7 @@ import { useEffect, useSyncExternalStore } from "react";
 import { api } from "../api/client";
 import { useQueue } from "../features/tonight/useQueue";
 import { keepForTheField, keptSince, onKept } from "../lib/fieldCopy";
+import { say, sayWith } from "../lib/words";
 import { Button } from "../ui/Button";
 import { recordQueue } from "./recordQueue";
 
@@ -32,17 +33,15 @@ export function NoSignal() {
   return (
     <div role="status" className="mt-1 border-y border-ink bg-band px-2 py-1">
       {since && (
-        <p>
-          <b>No signal.</b> This is as of {new Date(since).toLocaleString([], SHORT)}.
-        </p>
+        <p>{sayWith`${<b>{say`No signal.`}</b>} This is as of ${new Date(since).toLocaleString([], SHORT)}.`}</p>
       )}
       {waits > 0 && (
-        <p>{waits === 1 ? "One entry waits" : `${waits} entries wait`} on this device for a signal.</p>
+        <p>{say`${waits === 1 ? say`One entry waits` : say`${waits} entries wait`} on this device for a signal.`}</p>
       )}
       {refused.map((w) => (
         <p key={w.entry.key} className="font-bold text-clay">
-          {w.entry.key.split(" ").pop()} was refused: {w.refused}{" "}
-          <Button onClick={() => drop(w.entry.key)}>Drop it</Button>
+          {say`${w.entry.key.split(" ").pop()} was refused: ${w.refused}`}{" "}
+          <Button onClick={() => drop(w.entry.key)}>{say`Drop it`}</Button>
         </p>
       ))}
     </div>

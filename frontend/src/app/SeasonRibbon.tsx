@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas, unwrap } from "../api/client";
 import { month } from "../lib/dates";
+import { say } from "../lib/words";
 import { useAsOf, useFarm } from "./farm";
 
 const DAY = 86_400_000;
@@ -57,7 +58,7 @@ function Ribbon({ first, season }: { first: string; season: Schemas["SeasonConte
       <RibbonDrawing season={season} from={from} days={days} shown={shown} dayOf={dayOf} />
       <input
         type="range"
-        aria-label="See the farm as of a past day"
+        aria-label={say`See the farm as of a past day`}
         aria-valuetext={new Date(from.getTime() + shown * DAY).toDateString()}
         className="absolute inset-y-0 left-0 cursor-ew-resize opacity-0"
         style={{ width: `${(100 * (today + 1)) / days}%` }}
@@ -91,7 +92,7 @@ function RibbonDrawing({ season, from, days, shown, dayOf }: DrawingProps) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full"
       role="img"
-      aria-label="Sets and rain of the season"
+      aria-label={say`Sets and rain of the season`}
     >
       {months.map((m) => {
         const at = x((m.getTime() - from.getTime()) / DAY);

@@ -2,6 +2,7 @@ import { lazy, Suspense } from "react";
 import { Link, NavLink, Outlet, useLocation } from "react-router";
 import type { Farm } from "../api/client";
 import { clock, day, wall } from "../lib/dates";
+import { say, sayWith } from "../lib/words";
 import { Advance } from "./Advance";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
 import { NoSignal } from "./NoSignal";
@@ -11,14 +12,14 @@ import { SessionProvider, useMay, usePerson, useSessionQuery } from "./session";
 import { ShortcutHelp, useShortcuts } from "./shortcuts";
 
 const PAGES = [
-  { to: "/", label: "Round" },
-  { to: "/block", label: "Block" },
-  { to: "/plan", label: "Plan" },
-  { to: "/tonight", label: "Tonight" },
-  { to: "/stations", label: "Stations" },
-  { to: "/bench", label: "Bench" },
-  { to: "/import", label: "Import" },
-  { to: "/setup", label: "Set-up" },
+  { to: "/", label: say`Round` },
+  { to: "/block", label: say`Block` },
+  { to: "/plan", label: say`Plan` },
+  { to: "/tonight", label: say`Tonight` },
+  { to: "/stations", label: say`Stations` },
+  { to: "/bench", label: say`Bench` },
+  { to: "/import", label: say`Import` },
+  { to: "/setup", label: say`Set-up` },
 ];
 
 /** Pages that can be seen as of a past morning. */
@@ -31,11 +32,11 @@ const Door = lazy(async () => ({ default: (await import("../features/people/Door
 export function Shell() {
   const session = useSessionQuery();
   const { pathname } = useLocation();
-  if (session.isPending) return <p className="secondary p-6">Opening …</p>;
+  if (session.isPending) return <p className="secondary p-6">{say`Opening …`}</p>;
   if (session.isError) return <p className="p-6">{session.error.message}</p>;
   if (!session.data.person || pathname === "/invitation")
     return (
-      <Suspense fallback={<p className="secondary p-6">Opening …</p>}>
+      <Suspense fallback={<p className="secondary p-6">{say`Opening …`}</p>}>
         <Door session={session.data} />
       </Suspense>
     );
@@ -50,7 +51,7 @@ function Farmyard() {
   const farm = useFarmQuery();
   const help = useShortcuts();
   const { pathname } = useLocation();
-  if (farm.isPending) return <p className="secondary p-6">Opening …</p>;
+  if (farm.isPending) return <p className="secondary p-6">{say`Opening …`}</p>;
   if (farm.isError) return <p className="p-6">{farm.error.message}</p>;
   return (
     <FarmProvider farm={farm.data}>
@@ -77,10 +78,9 @@ function Troubles({ farm }: { farm: Farm }) {
   return (
     <ul role="alert" className="border-y border-clay py-1 text-clay">
       {farm.troubles.map((one) => (
-        <li key={one.what}>
-          <b>Not working since {stamp(one.since)}:</b> {one.what}. Reason: {one.why}. It is tried again by
-          itself.
-        </li>
+        <li
+          key={one.what}
+        >{sayWith`${<b>{say`Not working since ${stamp(one.since)}:`}</b>} ${one.what}. Reason: ${one.why}. It is tried again by itself.`}</li>
       ))}
     </ul>
   );
@@ -90,12 +90,10 @@ function Header({ farm }: { farm: Farm }) {
   const keep = useKeepAsOf();
   return (
     <header className="flex flex-wrap items-center gap-x-6 gap-y-1 pt-3 pb-1">
-      <a href="#main" className="sr-only focus:not-sr-only">
-        Skip to the page
-      </a>
-      <span className="text-[22px] font-bold">Embalse</span>
+      <a href="#main" className="sr-only focus:not-sr-only">{say`Skip to the page`}</a>
+      <span className="text-[22px] font-bold">{say`Embalse`}</span>
       <nav
-        aria-label="Pages"
+        aria-label={say`Pages`}
         className="flex max-w-full gap-x-5 overflow-x-auto whitespace-nowrap max-sm:gap-x-2.5 max-sm:text-[15px]"
       >
         {PAGES.map(({ to, label }) => (
@@ -134,7 +132,7 @@ function Moment({ farm }: { farm: Farm }) {
         <b className="text-ink">
           {day(at)}, {clock(at)}
         </b>{" "}
-        {asOf ? "as known then" : farm.clock_held ? "demo clock" : ""}
+        {asOf ? say`as known then` : farm.clock_held ? say`demo clock` : ""}
       </span>
       {farm.clock_held && !asOf && may("clock") && <Advance />}
       {asOf && (
@@ -142,9 +140,7 @@ function Moment({ farm }: { farm: Farm }) {
           type="button"
           className="rounded-sheet border border-ink px-3 py-1 text-ink"
           onClick={() => setAsOf(undefined)}
-        >
-          Back to now
-        </button>
+        >{say`Back to now`}</button>
       )}
     </div>
   );
@@ -159,7 +155,9 @@ function Whoever() {
       <Link
         to="/people"
         className="underline"
-        title={person.by_itself ? `${person.role}; the demo signs its manager in automatically` : person.role}
+        title={
+          person.by_itself ? say`${person.role}; the demo signs its manager in automatically` : person.role
+        }
       >
         {person.name}
       </Link>

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
 import { api, type Farm, Refusal, type Schemas, unwrap } from "../api/client";
+import { say } from "../lib/words";
 import { queueable, recordQueue } from "./recordQueue";
 import { usePerson } from "./session";
 import { WAITS } from "./waitingQueue";
@@ -99,12 +100,8 @@ export function UndoProvider({ children }: { children: ReactNode }) {
           role="status"
           className="sheet fixed bottom-4 left-1/2 z-20 flex -translate-x-1/2 gap-4 border-ink px-4 py-2"
         >
-          <span>{refused || `${last?.name} deleted.`}</span>
-          {last && (
-            <button type="button" className="font-bold underline" onClick={undo}>
-              Undo
-            </button>
-          )}
+          <span>{refused || say`${last?.name} deleted.`}</span>
+          {last && <button type="button" className="font-bold underline" onClick={undo}>{say`Undo`}</button>}
           <button
             type="button"
             className="underline"
@@ -112,9 +109,7 @@ export function UndoProvider({ children }: { children: ReactNode }) {
               setLast(undefined);
               setRefused("");
             }}
-          >
-            close
-          </button>
+          >{say`close`}</button>
         </p>
       )}
     </DeleteContext.Provider>

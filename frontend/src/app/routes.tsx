@@ -1,8 +1,9 @@
 import { createBrowserRouter } from "react-router";
 import { RoundPage } from "../features/round/RoundPage";
+import { say } from "../lib/words";
 import { Shell } from "./Shell";
 
-const waiting = () => <p className="secondary p-6">Opening …</p>;
+const waiting = () => <p className="secondary p-6">{say`Opening …`}</p>;
 
 export const router = createBrowserRouter([
   {
@@ -169,7 +170,9 @@ export const router = createBrowserRouter([
       },
       {
         path: "*",
-        Component: () => <p className="p-6">There is no such page. The Round is where the day starts.</p>,
+        Component: () => (
+          <p className="p-6">{say`There is no such page. The Round is where the day starts.`}</p>
+        ),
       },
     ],
   },

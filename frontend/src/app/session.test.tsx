@@ -15,6 +15,7 @@ const MANAGER: Session = {
     name: "Demo manager",
     role: "manager",
     units: null,
+    language: "en",
     state: "active",
     seen: null,
     by_itself: true,

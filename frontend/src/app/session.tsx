@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect } from "react";
 import { api, keepToken, onSignedOut, type Schemas, unwrap } from "../api/client";
+import { keepLanguage } from "../lib/words";
 
 export type Session = Schemas["SessionOut"];
 export type Person = Schemas["PersonOut"];
@@ -43,6 +44,10 @@ export function useTakeOver() {
 }
 
 export function SessionProvider({ session, children }: { session: Session; children: ReactNode }) {
+  const language = session.person?.language;
+  useEffect(() => {
+    if (language && keepLanguage(language)) window.location.reload();
+  }, [language]);
   return <SessionContext.Provider value={session}>{children}</SessionContext.Provider>;
 }
 

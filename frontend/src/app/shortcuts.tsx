@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
+import { say } from "../lib/words";
 import { useKeepAsOf } from "./farm";
 
 const KEYS: [string, string][] = [
@@ -74,12 +75,10 @@ export function useShortcuts(): HelpState {
 export function ShortcutHelp({ open, close }: HelpState) {
   if (!open) return null;
   return (
-    <aside aria-label="Keys and signs" className="sheet fixed right-6 bottom-6 z-20 w-80 p-4">
+    <aside aria-label={say`Keys and signs`} className="sheet fixed right-6 bottom-6 z-20 w-80 p-4">
       <div className="flex justify-between">
-        <h2 className="font-bold">Keys</h2>
-        <button type="button" className="underline" onClick={close}>
-          close
-        </button>
+        <h2 className="font-bold">{say`Keys`}</h2>
+        <button type="button" className="underline" onClick={close}>{say`close`}</button>
       </div>
       <dl className="mt-2 grid grid-cols-[5rem_1fr] gap-y-1">
         {KEYS.map(([key, what]) => (
@@ -89,12 +88,8 @@ export function ShortcutHelp({ open, close }: HelpState) {
           </div>
         ))}
       </dl>
-      <h2 className="mt-3 font-bold">Signs</h2>
-      <p className="secondary mt-1">
-        A solid upright line is the full point, a dotted one with ▲ the refill point. A bar is the water there
-        is; the slices at its end are the coming days. Dashed is where the water will be; an arrow is how far
-        a wetting went. A pale tray lies below the roots. No bar: no advice.
-      </p>
+      <h2 className="mt-3 font-bold">{say`Signs`}</h2>
+      <p className="secondary mt-1">{say`A solid upright line is the full point, a dotted one with ▲ the refill point. A bar is the water there is; the slices at its end are the coming days. Dashed is where the water will be; an arrow is how far a wetting went. A pale tray lies below the roots. No bar: no advice.`}</p>
     </aside>
   );
 }

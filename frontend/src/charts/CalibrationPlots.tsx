@@ -1,5 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
+import { say } from "../lib/words";
 import { EDGE, Frame, pathOf, percentText, roundTicks } from "./Frame";
 
 type Worked = Schemas["SheetWorked"];
@@ -32,13 +33,13 @@ export function CurvePlot({ worked, unit, hovered, hover }: PlotProps) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Weighed water against readings, ${rows.length} samples${worked.shown ? `, ${worked.shown} curve` : ", no curve"}`}
+      label={say`Weighed water against readings, ${rows.length} samples${worked.shown ? say`, ${worked.shown} curve` : say`, no curve`}`}
       x={x}
       y={y}
       xTicks={roundTicks(low, high, 5, (v) => String(Number(v.toPrecision(4))))}
       yTicks={roundTicks(least, most, 5, percentText)}
-      xTitle={`reading, ${unit}`}
-      yTitle="weighed water, % by volume"
+      xTitle={say`reading, ${unit}`}
+      yTitle={say`weighed water, % by volume`}
     >
       {band.length > 2 && <path d={`${pathOf(band)}Z`} className="fill-band" />}
       <path
@@ -66,13 +67,13 @@ export function OneToOne({ worked, hovered, hover }: Omit<PlotProps, "unit">) {
     <Frame
       width={SMALL}
       height={SMALL}
-      label={`Curve against weighed, ${rows.length} samples`}
+      label={say`Curve against weighed, ${rows.length} samples`}
       x={x}
       y={y}
       xTicks={ticks}
       yTicks={ticks}
-      xTitle="weighed, %"
-      yTitle="by the curve, %"
+      xTitle={say`weighed, %`}
+      yTitle={say`by the curve, %`}
     >
       <line
         x1={x(scale[0])}
@@ -107,13 +108,13 @@ export function Residuals({ worked, unit, hovered, hover }: PlotProps) {
     <Frame
       width={SMALL}
       height={SMALL}
-      label={`Residuals of ${rows.length} samples`}
+      label={say`Residuals of ${rows.length} samples`}
       x={x}
       y={y}
       xTicks={roundTicks(low, high, 3, (v) => String(Number(v.toPrecision(4))))}
       yTicks={roundTicks(-most, most, 4, (v) => (v * 100).toFixed(1).replace("-", "−"))}
-      xTitle={`reading, ${unit}`}
-      yTitle="curve less weighed, %"
+      xTitle={say`reading, ${unit}`}
+      yTitle={say`curve less weighed, %`}
     >
       <line x1={EDGE.left} x2={SMALL - EDGE.right} y1={y(0)} y2={y(0)} className="stroke-ink" />
       {rows.map((r) => (
@@ -172,9 +173,12 @@ function Dot({ row, x, y, hovered, hover }: DotProps) {
         strokeWidth={1.5}
       />
       {hovered && (
-        <text x={x} y={y - 13} textAnchor="middle" className="fill-ink text-[11px]">
-          row {row.index + 1}
-        </text>
+        <text
+          x={x}
+          y={y - 13}
+          textAnchor="middle"
+          className="fill-ink text-[11px]"
+        >{say`row ${row.index + 1}`}</text>
       )}
     </g>
   );

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { show, type UnitSystem } from "../lib/units";
+import { say } from "../lib/words";
 
 const WIDTH = 276;
 const HEIGHT = 96;
@@ -17,7 +18,7 @@ export function DemandPlot({ days, units }: { days: Schemas["LedgerDay"][]; unit
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-2 block w-full"
       role="img"
-      aria-label={`Expected use of ${days.length} days, up to ${show(most, "use", units)}; the sensors saw ${seen} dry days of it`}
+      aria-label={say`Expected use of ${days.length} days, up to ${show(most, "use", units)}; the sensors saw ${seen} dry days of it`}
     >
       {days.map((d, i) => (
         <g key={d.day}>
@@ -47,9 +48,11 @@ export function DemandPlot({ days, units }: { days: Schemas["LedgerDay"][]; unit
       <text x={0} y={9} className="fill-ink-2 text-[10.5px]">
         {show(most, "use", units)}
       </text>
-      <text x={0} y={HEIGHT - 4} className="fill-ink-2 text-[10.5px]">
-        ■ expected · ○ seen · dashed ahead
-      </text>
+      <text
+        x={0}
+        y={HEIGHT - 4}
+        className="fill-ink-2 text-[10.5px]"
+      >{say`■ expected · ○ seen · dashed ahead`}</text>
     </svg>
   );
 }

@@ -1,5 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
+import { say } from "../lib/words";
 import { EDGE, Frame, pathOf, percentText, roundTicks } from "./Frame";
 
 type Event = Schemas["DrainDownOut"];
@@ -30,13 +31,13 @@ export function DrainDowns({ events, inForce, median }: Props) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`${shown.length} drain-downs by night, ${accepted} accepted; full point in force ${percentText(inForce)} percent`}
+      label={say`${shown.length} drain-downs by night, ${accepted} accepted; full point in force ${percentText(inForce)} percent`}
       x={x}
       y={y}
       xTicks={[0, 24, 48, 72, 96].map((at) => ({ at, label: String(at) }))}
       yTicks={roundTicks(low, high, 4, percentText)}
-      xTitle="hours after the wetting"
-      yTitle="water at night, % by volume"
+      xTitle={say`hours after the wetting`}
+      yTitle={say`water at night, % by volume`}
       className="w-full max-w-[460px]"
     >
       {shown.map((e) => (
@@ -59,9 +60,9 @@ export function DrainDowns({ events, inForce, median }: Props) {
           ))}
         </g>
       ))}
-      <Mark y={y(inForce)} label="in force" dash="" />
+      <Mark y={y(inForce)} label={say`in force`} dash="" />
       {median !== null && Math.abs(y(median) - y(inForce)) > 1 && (
-        <Mark y={y(median)} label="field" dash="7 3" low={Math.abs(y(median) - y(inForce)) < 12} />
+        <Mark y={y(median)} label={say`field`} dash="7 3" low={Math.abs(y(median) - y(inForce)) < 12} />
       )}
     </Frame>
   );

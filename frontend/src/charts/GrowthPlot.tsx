@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { show, type UnitSystem } from "../lib/units";
+import { say } from "../lib/words";
 import { EDGE, Frame, pathOf, roundTicks } from "./Frame";
 import { dayTicks } from "./TwoTraces";
 
@@ -30,13 +31,13 @@ export function GrowthPlot({ growth, offset, units }: Props) {
       <Frame
         width={WIDTH}
         height={UPPER}
-        label={`Growth rate, ${growth.rates.length} days. ${growth.words}`}
+        label={say`Growth rate, ${growth.rates.length} days. ${growth.words}`}
         x={x}
         y={y}
         xTicks={days}
         yTicks={roundTicks(0, top, 4, (v) => show(v, "depth", units, false))}
         className="w-full min-w-[600px] max-w-[980px]"
-        yTitle={`stem growth, ${per} a day, mean of ${growth.rates[0]?.plants ?? 0}`}
+        yTitle={say`stem growth, ${per} a day, mean of ${growth.rates[0]?.plants ?? 0}`}
       >
         {growth.rates.map((r) => (
           <line
@@ -120,13 +121,13 @@ function Water({ growth, x, days, span: [from, to], units }: WaterProps) {
     <Frame
       width={WIDTH}
       height={LOWER}
-      label="Depletion of the root zone over the same days"
+      label={say`Depletion of the root zone over the same days`}
       x={x}
       y={y}
       xTicks={days}
       yTicks={roundTicks(0, most, 4, (v) => show(v, "depth", units, false))}
       className="w-full min-w-[600px] max-w-[980px]"
-      yTitle={`depletion in the root zone, ${units === "us" ? "in" : "mm"}`}
+      yTitle={say`depletion in the root zone, ${units === "us" ? "in" : "mm"}`}
     >
       {at !== null && at !== undefined && (
         <>

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { waterColour } from "../lib/waterScale";
+import { say } from "../lib/words";
 
 const WIDTH = 230;
 const FULL_AT = 0.78;
@@ -75,14 +76,13 @@ export function LevelLine({ marks, storage, projected, label }: LevelLineProps) 
 export function LevelLegend() {
   return (
     <div className="secondary relative h-4 max-w-[300px] text-[12px]!" aria-hidden="true">
-      <span className="absolute left-0">wilting</span>
-      <span className="absolute" style={{ left: "38%" }}>
-        refill ▲
-      </span>
-      <span className="absolute -translate-x-full pl-1" style={{ left: `${FULL_AT * 100}%` }}>
-        full
-      </span>
-      <span className="absolute right-0">saturated</span>
+      <span className="absolute left-0">{say`wilting`}</span>
+      <span className="absolute" style={{ left: "38%" }}>{say`refill ▲`}</span>
+      <span
+        className="absolute -translate-x-full pl-1"
+        style={{ left: `${FULL_AT * 100}%` }}
+      >{say`full`}</span>
+      <span className="absolute right-0">{say`saturated`}</span>
     </div>
   );
 }

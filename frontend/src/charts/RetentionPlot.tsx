@@ -1,6 +1,7 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { quantity, show, type UnitSystem } from "../lib/units";
+import { say, sayCode } from "../lib/words";
 import { EDGE, Frame, pathOf, percentText, roundTicks } from "./Frame";
 
 type Horizon = Schemas["HorizonCurves"];
@@ -26,13 +27,13 @@ export function RetentionPlot({ horizon, names, threshold, units }: Props) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Water against tension, ${show(horizon.top_cm, "soilDepth", units, false)} to ${show(horizon.bottom_cm, "soilDepth", units)}: ${curves.map((c) => names[c.kind]).join(", ")}`}
+      label={say`Water against tension, ${show(horizon.top_cm, "soilDepth", units, false)} to ${show(horizon.bottom_cm, "soilDepth", units)}: ${curves.map((c) => sayCode(names[c.kind])).join(", ")}`}
       x={x}
       y={y}
       xTicks={[1, 10, 33, 100, 300, 1500].map((at) => ({ at, label: String(at) }))}
       yTicks={roundTicks(0, wettest, 5, percentText)}
-      xTitle={`tension, ${quantity("tension", units).unit}`}
-      yTitle="water, % by volume"
+      xTitle={say`tension, ${quantity("tension", units).unit}`}
+      yTitle={say`water, % by volume`}
     >
       {threshold && (
         <rect
@@ -62,8 +63,8 @@ export function RetentionPlot({ horizon, names, threshold, units }: Props) {
           className="fill-panel stroke-ink"
         />
       ))}
-      <Level at={y(horizon.theta_full)} label="full" />
-      <Level at={y(horizon.theta_wilting)} label="wilting" />
+      <Level at={y(horizon.theta_full)} label={say`full`} />
+      <Level at={y(horizon.theta_wilting)} label={say`wilting`} />
     </Frame>
   );
 }

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { show, type UnitSystem } from "../lib/units";
 import { waterColour } from "../lib/waterScale";
+import { say } from "../lib/words";
 
 type Layer = Schemas["LayerOut"];
 
@@ -53,9 +54,12 @@ export function Section({
         />
       ))}
       {uptake.length > 0 && (
-        <text x={WIDTH} y={HEIGHT - 1} textAnchor="end" className="fill-ink-2 text-[11px]">
-          % under a depth: its share of the uptake
-        </text>
+        <text
+          x={WIDTH}
+          y={HEIGHT - 1}
+          textAnchor="end"
+          className="fill-ink-2 text-[11px]"
+        >{say`% under a depth: its share of the uptake`}</text>
       )}
       {seenRootsCm !== null && Math.abs(seenRootsCm - (rootDepthCm ?? 0)) > 5 && (
         <g>
@@ -68,9 +72,7 @@ export function Section({
             strokeDasharray="1.5 3"
             strokeWidth={1.6}
           />
-          <text x={0} y={y(seenRootsCm) - 3} className="fill-ink-2 text-[11px]">
-            seen
-          </text>
+          <text x={0} y={y(seenRootsCm) - 3} className="fill-ink-2 text-[11px]">{say`seen`}</text>
         </g>
       )}
       {rootDepthCm !== null && (
@@ -84,9 +86,12 @@ export function Section({
             strokeWidth={1.6}
             strokeDasharray="7 4"
           />
-          <text x={WIDTH} y={y(rootDepthCm) - 4} textAnchor="end" className="fill-ink text-[11.5px]">
-            root front {show(rootDepthCm, "soilDepth", units)}
-          </text>
+          <text
+            x={WIDTH}
+            y={y(rootDepthCm) - 4}
+            textAnchor="end"
+            className="fill-ink text-[11.5px]"
+          >{say`root front ${show(rootDepthCm, "soilDepth", units)}`}</text>
         </g>
       )}
     </svg>
@@ -176,7 +181,7 @@ function Tray({ layer, width, y, rootAt, units, projectedMm, drinks }: TrayProps
         >
           {Math.round(100 * drinks.share)} %
           <title>
-            {`roots take ${show(drinks.mm_d, "use", units)} here, ${Math.round(100 * drinks.share)} % of all`}
+            {say`roots take ${show(drinks.mm_d, "use", units)} here, ${Math.round(100 * drinks.share)} % of all`}
           </title>
         </text>
       )}
@@ -186,18 +191,13 @@ function Tray({ layer, width, y, rootAt, units, projectedMm, drinks }: TrayProps
 
 function TrayWords({ layer, x, y, units }: { layer: Layer; x: number; y: number; units: UnitSystem }) {
   if (layer.water_mm === null) {
-    return (
-      <text x={x} y={y} className="fill-ink-2 text-[11.5px]">
-        no reading
-      </text>
-    );
+    return <text x={x} y={y} className="fill-ink-2 text-[11.5px]">{say`no reading`}</text>;
   }
   const above = layer.water_mm > layer.capacity_mm * 1.02;
   return (
     <text x={x} y={y} className="fill-ink-2 text-[12.5px]">
-      <tspan className="fill-ink font-bold">{show(layer.water_mm, "depth", units, false)}</tspan> of{" "}
-      {show(layer.capacity_mm, "depth", units)}
-      {layer.filled_in ? " ~" : above ? ", over" : ""}
+      <tspan className="fill-ink font-bold">{show(layer.water_mm, "depth", units, false)}</tspan>{" "}
+      {say`of ${show(layer.capacity_mm, "depth", units)}${layer.filled_in ? " ~" : above ? say`, over` : ""}`}
     </text>
   );
 }
@@ -206,8 +206,8 @@ function sectionLabel(layers: Layer[], units: UnitSystem): string {
   const trays = layers.map((l) => {
     const depth = show(l.depth_cm, "soilDepth", units);
     return l.water_mm === null
-      ? `${depth}: no reading`
-      : `${depth}: ${show(l.water_mm, "depth", units, false)} of ${show(l.capacity_mm, "depth", units)}`;
+      ? say`${depth}: no reading`
+      : say`${depth}: ${show(l.water_mm, "depth", units, false)} of ${show(l.capacity_mm, "depth", units)}`;
   });
-  return `Water by layer, of what each can hold. ${trays.join("; ")}`;
+  return say`Water by layer, of what each can hold. ${trays.join("; ")}`;
 }

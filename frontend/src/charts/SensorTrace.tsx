@@ -1,6 +1,7 @@
 import { type ScaleLinear, scaleLinear, scaleUtc } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { dayMonth } from "../lib/dates";
+import { say, sayCode } from "../lib/words";
 import { LonePoints } from "./LonePoints";
 import { JOINED_S, linePath, lonePoints } from "./path";
 
@@ -15,7 +16,8 @@ export function SensorTrace({ content }: { content: Content }) {
   const { times, values, flagged } = content;
   const first = times[0];
   const last = times[times.length - 1];
-  if (first === undefined || last === undefined) return <p className="mt-3">No readings in this time.</p>;
+  if (first === undefined || last === undefined)
+    return <p className="mt-3">{say`No readings in this time.`}</p>;
   const known = [...values.filter((v): v is number => v !== null), ...flagged.map((f) => f[1] ?? 0)];
   const x = scaleUtc([first * 1000, last * 1000], [LEFT, WIDTH - 8]);
   const y = scaleLinear([Math.min(...known), Math.max(...known)], [HEIGHT - BOTTOM, 10]).nice(5);
@@ -30,11 +32,11 @@ export function SensorTrace({ content }: { content: Content }) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-3 block w-full"
       role="img"
-      aria-label={`${times.length} readings in ${content.unit}, ${flagged.length} of them not used`}
+      aria-label={say`${times.length} readings in ${content.unit}, ${flagged.length} of them not used`}
     >
       <Levels y={y} count={5} />
       <text x={4} y={12} className="fill-ink-2 text-[11px]">
-        {content.unit}
+        {sayCode(content.unit)}
       </text>
       {x.ticks(8).map((tick) => (
         <text
@@ -110,7 +112,7 @@ function Noted(props: { fault: Content["faults"][number]; from: number; at: (tim
     <g>
       <path d={`M${left} 6v-4H${right}v4`} fill="none" className="stroke-ink" strokeWidth={1} />
       <text x={(left + right) / 2} y={17} textAnchor="middle" className="fill-ink-2 text-[11px]">
-        {fault.fault}
+        {sayCode(fault.fault)}
       </text>
     </g>
   );
@@ -134,12 +136,10 @@ export function CompanionTrace(props: {
       viewBox={`0 0 ${WIDTH} ${height}`}
       className="block w-full"
       role="img"
-      aria-label={`Soil ${trace.quantity} in ${unit}, ${values.length} readings`}
+      aria-label={say`Soil ${trace.quantity} in ${unit}, ${values.length} readings`}
     >
       <Levels y={y} count={3} />
-      <text x={4} y={12} className="fill-ink-2 text-[11px]">
-        soil {trace.quantity}, {unit}
-      </text>
+      <text x={4} y={12} className="fill-ink-2 text-[11px]">{say`soil ${trace.quantity}, ${unit}`}</text>
       <path
         d={linePath(trace.times, values, (time) => x(time * 1000), y)}
         fill="none"

@@ -1,6 +1,7 @@
 import { useUnits } from "../app/farm";
 import { show } from "../lib/units";
 import { waterColour } from "../lib/waterScale";
+import { say } from "../lib/words";
 
 interface GainProps {
   expected: number | null;
@@ -20,16 +21,16 @@ export function GainBar({ expected, gained, error, most }: GainProps) {
   const words =
     gained === null
       ? expected === null
-        ? "not told"
-        : `not told, of ${show(expected, "depth", units)}`
-      : `${show(gained, "depth", units, false)} of ${expected === null ? "?" : show(expected, "depth", units)}`;
+        ? say`not told`
+        : say`not told, of ${show(expected, "depth", units)}`
+      : say`${show(gained, "depth", units, false)} of ${expected === null ? "?" : show(expected, "depth", units)}`;
   return (
     <span className="flex items-center gap-2">
       <svg
         viewBox={`0 0 ${WIDE + 2} ${HIGH + 2}`}
         className="h-4 w-[172px] max-w-full shrink"
         role="img"
-        aria-label={`Gained ${words}`}
+        aria-label={say`Gained ${words}`}
       >
         {gained !== null && (
           <rect x={1} y={3} width={x(gained)} height={HIGH - 4} className="fill-deep" data-gained />

@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { show, type UnitSystem } from "../lib/units";
+import { say } from "../lib/words";
 import { EDGE, Frame, pathOf, roundTicks } from "./Frame";
 
 const WIDTH = 420;
@@ -18,13 +19,13 @@ export function SlowDownPlot({ found, units }: { found: Schemas["SlowDownOut"]; 
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Use over demand against depletion, ${points.length} days. ${found.words}`}
+      label={say`Use over demand against depletion, ${points.length} days. ${found.words}`}
       x={x}
       y={y}
       xTicks={roundTicks(0, most, 5, (v) => show(v, "depth", units, false))}
       yTicks={roundTicks(0, top, 4, (v) => v.toFixed(1))}
-      xTitle={`depletion at dawn, ${units === "us" ? "in" : "mm"}`}
-      yTitle="use ÷ what the weather asks"
+      xTitle={say`depletion at dawn, ${units === "us" ? "in" : "mm"}`}
+      yTitle={say`use ÷ what the weather asks`}
       className="w-full max-w-[460px]"
     >
       {low !== undefined && high !== undefined && (

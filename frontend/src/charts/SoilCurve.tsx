@@ -2,6 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas } from "../api/client";
 import { quantity, show, type UnitSystem } from "../lib/units";
+import { say } from "../lib/words";
 
 type Horizon = Schemas["HorizonCurve"];
 const WIDTH = 420;
@@ -58,9 +59,7 @@ export function SoilCurve({ horizons, units }: { horizons: Horizon[]; units: Uni
         y={HEIGHT - 6}
         textAnchor="middle"
         className="fill-ink-2 text-[10.5px]"
-      >
-        tension, {quantity("tension", units).unit}
-      </text>
+      >{say`tension, ${quantity("tension", units).unit}`}</text>
       <text x={4} y={14} className="fill-ink-2 text-[10.5px]">
         %
       </text>
@@ -104,7 +103,7 @@ function spread(places: number[]): number[] {
 function words(horizons: Horizon[], units: UnitSystem): string {
   const parts = horizons.map(
     (h) =>
-      `${show(h.top_cm, "soilDepth", units, false)} to ${show(h.bottom_cm, "soilDepth", units)}, ${h.texture}: full ${Math.round(h.theta_full * 100)} %, wilting ${Math.round(h.theta_wilting * 100)} %`,
+      say`${show(h.top_cm, "soilDepth", units, false)} to ${show(h.bottom_cm, "soilDepth", units)}, ${h.texture}: full ${Math.round(h.theta_full * 100)} %, wilting ${Math.round(h.theta_wilting * 100)} %`,
   );
-  return `Water content against tension. ${parts.join("; ")}`;
+  return say`Water content against tension. ${parts.join("; ")}`;
 }

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { say } from "../lib/words";
 
 type Tested = Schemas["TestedOut"];
 const WIDTH = 460;
@@ -24,7 +25,7 @@ export function SpanLines({ sensors }: { sensors: Tested[] }) {
       aria-label={sensors
         .map(
           (s) =>
-            `${s.sensor}: air ${s.air_mean.toFixed(0)}, water ${s.water_mean.toFixed(0)}${s.accepted ? "" : ", rejected"}`,
+            say`${s.sensor}: air ${s.air_mean.toFixed(0)}, water ${s.water_mean.toFixed(0)}${s.accepted ? "" : say`, rejected`}`,
         )
         .join("; ")}
     >
@@ -64,9 +65,11 @@ export function SpanLines({ sensors }: { sensors: Tested[] }) {
           </g>
         );
       })}
-      <text x={LEFT + 8} y={height - 4} className="fill-ink-2 text-[10.5px]">
-        straw: in air · teal: in water, each ± 2 SD · upright: after days in water
-      </text>
+      <text
+        x={LEFT + 8}
+        y={height - 4}
+        className="fill-ink-2 text-[10.5px]"
+      >{say`straw: in air · teal: in water, each ± 2 SD · upright: after days in water`}</text>
     </svg>
   );
 }

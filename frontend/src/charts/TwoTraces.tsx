@@ -1,5 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import { dayMonth } from "../lib/dates";
+import { say } from "../lib/words";
 import { EDGE, Frame, pathOf, percentText, roundTicks, type Tick } from "./Frame";
 
 interface Props {
@@ -16,7 +17,7 @@ const HEIGHT = 210;
 export function TwoTraces({ times, before, after, offset }: Props) {
   const values = [...before, ...after].filter((v): v is number => v !== null);
   if (values.length === 0 || times.length === 0) {
-    return <p className="secondary">No trace of the last four weeks to compare on.</p>;
+    return <p className="secondary">{say`No trace of the last four weeks to compare on.`}</p>;
   }
   const x = scaleLinear([times[0] ?? 0, times[times.length - 1] ?? 1], [EDGE.left, WIDTH - EDGE.right]);
   const [low, high] = [Math.min(...values), Math.max(...values)];
@@ -27,12 +28,12 @@ export function TwoTraces({ times, before, after, offset }: Props) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label="The trace before and after, water content in percent"
+      label={say`The trace before and after, water content in percent`}
       x={x}
       y={y}
       xTicks={dayTicks(times[0] ?? 0, times[times.length - 1] ?? 1, 7, offset)}
       yTicks={roundTicks(low - 0.01, high + 0.01, 4, percentText)}
-      yTitle="water, % by volume: dashed before, solid after"
+      yTitle={say`water, % by volume: dashed before, solid after`}
     >
       <path d={line(before)} fill="none" className="stroke-ink-2" strokeWidth={1.4} strokeDasharray="4 3" />
       <path d={line(after)} fill="none" className="stroke-deep" strokeWidth={1.8} />

@@ -1,6 +1,21 @@
 /** Dates as the farm sees them. The server sends farm-local ISO text with its offset; only its face is read. */
-const DAYS = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"];
-const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+import { say } from "./words";
+
+const DAYS = [say`Sun`, say`Mon`, say`Tue`, say`Wed`, say`Thu`, say`Fri`, say`Sat`];
+const MONTHS = [
+  say`Jan`,
+  say`Feb`,
+  say`Mar`,
+  say`Apr`,
+  say`May`,
+  say`Jun`,
+  say`Jul`,
+  say`Aug`,
+  say`Sep`,
+  say`Oct`,
+  say`Nov`,
+  say`Dec`,
+];
 
 /** Farm-local wall clock of ISO text, as if it were UTC, so that no browser zone gets in. */
 export function wall(iso: string): Date {
@@ -41,12 +56,12 @@ export function clock(at: Date): string {
 
 /** The refill day in a word: now, tonight, a weekday within six days, else a date. */
 export function refillWord(asOf: string, refillAt: string, days: number): string {
-  if (days <= 0) return "now";
+  if (days <= 0) return say`now`;
   const then = wall(refillAt);
   const today = Math.floor(wall(asOf).getTime() / 86_400_000);
   const ahead = Math.floor(then.getTime() / 86_400_000) - today;
-  if (ahead <= 0) return "today";
-  if (days <= 1) return "tonight";
-  if (ahead === 1) return "tomorrow";
+  if (ahead <= 0) return say`today`;
+  if (days <= 1) return say`tonight`;
+  if (ahead === 1) return say`tomorrow`;
   return ahead < 7 ? `${DAYS[then.getUTCDay()]} ${then.getUTCDate()}` : dayMonth(then);
 }

@@ -1,8 +1,9 @@
 /** "11 h 05 min". */
+import { say } from "./words";
 export function setTime(minutes: number): string {
   const hours = Math.floor(minutes / 60);
   const rest = String(minutes % 60).padStart(2, "0");
-  return hours === 0 ? `${minutes} min` : `${hours} h ${rest} min`;
+  return hours === 0 ? say`${minutes} min` : say`${hours} h ${rest} min`;
 }
 
 /** Days to the half: "2.5". */
@@ -13,10 +14,10 @@ export function halfDays(days: number): string {
 
 /** "0.5 to 1.5 days"; a range that rounds to one figure is one figure. */
 export function dayRange(low: number, high: number | null | undefined): string {
-  if (high === null || high === undefined) return `${halfDays(low)} days or more`;
+  if (high === null || high === undefined) return say`${halfDays(low)} days or more`;
   const [from, to] = [halfDays(low), halfDays(high)];
-  if (from === to) return `${to} day${to === "1" ? "" : "s"}`;
-  return `${from} to ${to} days`;
+  if (from === to) return say`${to} day${to === "1" ? "" : "s"}`;
+  return say`${from} to ${to} days`;
 }
 
 export function percent(fraction: number): string {
@@ -25,13 +26,13 @@ export function percent(fraction: number): string {
 
 /** Bytes for a person. */
 export function fileSize(bytes: number): string {
-  if (bytes < 1e6) return `${Math.max(1, Math.round(bytes / 1e3))} kB`;
-  return `${(bytes / 1e6).toFixed(1)} MB`;
+  if (bytes < 1e6) return say`${Math.max(1, Math.round(bytes / 1e3))} kB`;
+  return say`${(bytes / 1e6).toFixed(1)} MB`;
 }
 
 /** "8 h 20 min". */
 export function hoursWords(hours: number): string {
   const minutes = Math.round(hours * 60);
   const [h, min] = [Math.floor(minutes / 60), minutes % 60];
-  return min === 0 ? `${h} h` : h === 0 ? `${min} min` : `${h} h ${min} min`;
+  return min === 0 ? `${h} h` : h === 0 ? say`${min} min` : say`${h} h ${min} min`;
 }

@@ -1,5 +1,6 @@
 /** Display units: the server speaks mm, cm, ha, L/h; these turn them into what the reader sees, and back. */
 import { QUANTITIES, type QuantityName } from "./quantities.gen";
+import { say } from "./words";
 
 export type { QuantityName };
 export type UnitSystem = "metric" | "us";
@@ -27,7 +28,7 @@ export function show(value: number, name: QuantityName, system: UnitSystem, with
 export function depthPair(stripMm: number, wettedShare: number, system: UnitSystem): string {
   const strip = show(stripMm, "depth", system);
   if (wettedShare >= 1) return strip;
-  return `${show(wettedShare * stripMm, "depth", system)} over the block (${strip} in the wetted strip)`;
+  return say`${show(wettedShare * stripMm, "depth", system)} over the block (${strip} in the wetted strip)`;
 }
 
 /** A depth in the wetted strip with its error, and over the block beside it where only a share of it is wetted. */
@@ -35,7 +36,7 @@ export function depthWithError(stripMm: number, errorMm: number, share: number, 
   const strip = `${show(stripMm, "depth", system, false)} ± ${show(errorMm, "depth", system)}`;
   return share >= 1
     ? strip
-    : `${strip} in the wetted strip, ${show(share * stripMm, "depth", system)} over the block`;
+    : say`${strip} in the wetted strip, ${show(share * stripMm, "depth", system)} over the block`;
 }
 
 /** A stored value as text to be edited, in the farm's units. */

@@ -1,4 +1,5 @@
 import { NavLink } from "react-router";
+import { say } from "../lib/words";
 
 interface BlockPlacesProps {
   /** Address of a path with what else stands in the address now, like the moment looked at. */
@@ -7,20 +8,20 @@ interface BlockPlacesProps {
 }
 
 const PLACES = [
-  ["", "Today"],
-  ["/audit", "Audit"],
-  ["/marks", "Marks"],
-  ["/tension", "Tension"],
-  ["/growth", "Growth"],
-  ["/map", "Map"],
-  ["/season", "Season"],
+  ["", say`Today`],
+  ["/audit", say`Audit`],
+  ["/marks", say`Marks`],
+  ["/tension", say`Tension`],
+  ["/growth", say`Growth`],
+  ["/map", say`Map`],
+  ["/season", say`Season`],
 ] as const;
 
 /** The places of a block, one row under its name. */
 export function BlockPlaces({ to, blockKey }: BlockPlacesProps) {
   return (
     <nav
-      aria-label="Places of the block"
+      aria-label={say`Places of the block`}
       className="no-print mb-3 flex flex-wrap gap-x-6 border-b border-rule"
     >
       {PLACES.map(([path, title]) => (

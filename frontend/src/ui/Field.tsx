@@ -1,4 +1,5 @@
 import { type InputHTMLAttributes, useId } from "react";
+import { sayCode } from "../lib/words";
 
 interface FieldProps extends InputHTMLAttributes<HTMLInputElement> {
   label: string;
@@ -58,7 +59,7 @@ export function Choice({ label, value, options, change, error, className = "" }:
       >
         {options.map((o) => (
           <option key={o.value} value={o.value}>
-            {o.label}
+            {sayCode(o.label)}
           </option>
         ))}
       </select>

@@ -1,4 +1,5 @@
 import type { BlockAdvice } from "../api/client";
+import { say } from "../lib/words";
 
 interface NoticesProps {
   block: BlockAdvice;
@@ -15,7 +16,7 @@ export function Notices({ block, withReason = false }: NoticesProps) {
   ].filter((words): words is string => Boolean(words));
   if (said.length === 0) return null;
   return (
-    <ul aria-label="What matters" className="mb-3 max-w-[110ch] border-l-2 border-rule pl-3">
+    <ul aria-label={say`What matters`} className="mb-3 max-w-[110ch] border-l-2 border-rule pl-3">
       {said.map((words) => (
         <li key={words} className="secondary">
           {words}

@@ -1,3 +1,4 @@
+import { say, sayCode } from "../lib/words";
 import { Button } from "./Button";
 import { Field } from "./Field";
 
@@ -41,9 +42,7 @@ export function RowsEditor({ label, columns, rows, change, add, refused = {}, na
               change={(text) => set(n, { [c.name]: text })}
             />
           ))}
-          <Button kind="quiet" onClick={() => change(rows.filter((_, m) => m !== n))}>
-            Delete
-          </Button>
+          <Button kind="quiet" onClick={() => change(rows.filter((_, m) => m !== n))}>{say`Delete`}</Button>
           {refused[`${name}[${n}]`] && (
             <p className="w-full text-[13px] font-bold text-clay">{refused[`${name}[${n}]`]}</p>
           )}
@@ -75,7 +74,7 @@ function Cell({ column, value, error, change }: CellProps) {
         >
           {column.options.map((o) => (
             <option key={o} value={o}>
-              {column.words?.[o] ?? o}
+              {sayCode(column.words?.[o] ?? o)}
             </option>
           ))}
         </select>

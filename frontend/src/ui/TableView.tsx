@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { say } from "../lib/words";
 import { Button } from "./Button";
 import { Sheet } from "./Sheet";
 
@@ -11,7 +12,7 @@ export interface TableData {
 const SHOWN = 400;
 
 /** A drawing's figures as a table, and as a CSV file: for whoever reads it with other eyes or another program. */
-export function TableView({ table, label = "as a table" }: { table: () => TableData; label?: string }) {
+export function TableView({ table, label = say`as a table` }: { table: () => TableData; label?: string }) {
   const [shown, setShown] = useState<TableData>();
   return (
     <>
@@ -45,15 +46,11 @@ export function TableView({ table, label = "as a table" }: { table: () => TableD
             </table>
           </div>
           {shown.rows.length > SHOWN && (
-            <p className="secondary mt-2">
-              The last {SHOWN} of {shown.rows.length} rows; the file has all.
-            </p>
+            <p className="secondary mt-2">{say`The last ${SHOWN} of ${shown.rows.length} rows; the file has all.`}</p>
           )}
           <div className="mt-3 flex gap-3">
-            <Button kind="ink" onClick={() => saveCsv(shown)}>
-              Save as CSV
-            </Button>
-            <Button onClick={() => setShown(undefined)}>Close</Button>
+            <Button kind="ink" onClick={() => saveCsv(shown)}>{say`Save as CSV`}</Button>
+            <Button onClick={() => setShown(undefined)}>{say`Close`}</Button>
           </div>
         </Sheet>
       )}

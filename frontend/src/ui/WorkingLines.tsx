@@ -3,14 +3,15 @@ import type { WorkingLine } from "../api/client";
 import { useUnits } from "../app/farm";
 import { setTime } from "../lib/numbers";
 import { quantityOf, show, type UnitSystem } from "../lib/units";
+import { say } from "../lib/words";
 
 const KINDS: Record<string, string> = {
-  reading: "readings",
-  table: "table",
-  equation: "equation",
-  entry: "entered",
+  reading: say`readings`,
+  table: say`table`,
+  equation: say`equation`,
+  entry: say`entered`,
   computed: "",
-  assumption: "assumed",
+  assumption: say`assumed`,
 };
 
 /** A figure of the Working with the precision it deserves. */
@@ -24,7 +25,7 @@ export function lineFigure(
   const name = quantityOf(unit);
   if (name) return show(value, name, units);
   if (unit === "h" && typeof minutes === "number") return setTime(minutes);
-  if (unit === "days") return `${value.toFixed(1)} days`;
+  if (unit === "days") return say`${value.toFixed(1)} days`;
   if (unit === "" && value > 1 && Number.isInteger(value)) return String(value);
   return unit ? `${value.toFixed(2)} ${unit}` : value.toFixed(2);
 }
@@ -33,7 +34,9 @@ export function lineFigure(
 export function lineRange(line: WorkingLine, units: UnitSystem): string {
   if (line.low === null || line.high === null) return "";
   const bare = (value: number) => lineFigure(value, line.unit, units).replace(/ .*$/, "");
-  return Number.isFinite(line.high) ? `${bare(line.low)} to ${bare(line.high)}` : `${bare(line.low)} or more`;
+  return Number.isFinite(line.high)
+    ? say`${bare(line.low)} to ${bare(line.high)}`
+    : say`${bare(line.low)} or more`;
 }
 
 interface LinesProps {
@@ -91,7 +94,7 @@ function SourceLetter({ line, index, open, toggle }: LetterProps) {
       type="button"
       className="ml-0.5 px-1 align-super text-[11px] font-normal text-deep hover:underline"
       aria-expanded={open}
-      aria-label={`Where ${line.label} comes from`}
+      aria-label={say`Where ${line.label} comes from`}
       onClick={toggle}
     >
       {letter}

@@ -1,4 +1,5 @@
 import { type QuantityName, quantity, toInput, toServer, type UnitSystem } from "../lib/units";
+import { say } from "../lib/words";
 import { Field } from "./Field";
 
 /** One entry of a form: what it is called in the farm document, and how a person sees it. */
@@ -89,8 +90,9 @@ export function refusalsByName(errors: { path: string; reason: string }[], known
 export function RefusalNote({ refused }: { refused: Refusals }) {
   if (Object.keys(refused).length === 0) return null;
   return (
-    <p role="alert" className="mt-3 font-bold text-clay">
-      Nothing was saved: {refused[""] || "see the marked entries."}
-    </p>
+    <p
+      role="alert"
+      className="mt-3 font-bold text-clay"
+    >{say`Nothing was saved: ${refused[""] || say`see the marked entries.`}`}</p>
   );
 }

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from embalse.core.errors import CoreError, require
 from embalse.core.practice import practice
+from embalse.core.wording import Notice, Text
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,7 @@ class SensorTest:
     water: Repeats
     span: float
     accepted: bool
-    reasons: tuple[str, ...]
+    reasons: tuple[Text, ...]
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,7 @@ class BatchTest:
     span_over_scatter: float
     between_cv: float
     accepted: bool
-    words: str
+    words: Text
 
 
 @dataclass(frozen=True)
@@ -122,7 +123,7 @@ def batch_test(
         span_over_scatter=middle / scatter if scatter > 0 else float("inf"),
         between_cv=_between_cv([t.water.mean for t in tests]),
         accepted=accepted,
-        words=f"{passed} of {len(tests)} pass" + ("" if accepted else f"; {100 * held.pass_share:.0f} % are wanted"),
+        words=Notice("batch.pass", passed=passed, tests=len(tests), wanted_share=None if accepted else held.pass_share),
     )
 
 
@@ -134,15 +135,16 @@ def _between_cv(means: Sequence[float]) -> float:
 def _sensor_test(name: str, pair: tuple[Repeats, Repeats], middle: float, limits: BatchLimits) -> SensorTest:
     air, water = pair
     span = abs(water.mean - air.mean)
-    reasons = []
+    reasons: list[Text] = []
     if span <= 0:
         reasons.append("reads the same in air and in water")
     elif span < limits.span_share * middle:
-        reasons.append(f"span {span:.0f} is under {100 * limits.span_share:.0f} % of the batch's {middle:.0f}")
+        reasons.append(Notice("batch.span", span=span, least_share=limits.span_share, middle=middle))
     for medium, one in (("air", air), ("water", water)):
         if span > 0 and one.sd > limits.sd_share * span:
-            seen, allowed = 100 * one.sd / span, 100 * limits.sd_share
-            reasons.append(f"scatters in {medium}: {seen:.1f} % of its span, {allowed:.0f} % is allowed")
+            reasons.append(
+                Notice("batch.scatters", medium=medium, seen_share=one.sd / span, allowed_share=limits.sd_share)
+            )
     return SensorTest(name, air, water, span, not reasons, tuple(reasons))
 
 
@@ -157,7 +159,7 @@ def best_batch(tests: Sequence[BatchTest]) -> str | None:
     return max(kept, key=lambda t: (t.span_over_scatter, t.median_span)).batch if kept else None
 
 
-def drift_reason(test: SensorTest, after: float, share: float | None = None) -> str | None:
+def drift_reason(test: SensorTest, after: float, share: float | None = None) -> Notice | None:
     """Why a sensor fails the drift check after days in water (raw units), or None.
 
     ``share`` is the largest allowed difference from its water reading as a share of its span [-].
@@ -166,4 +168,4 @@ def drift_reason(test: SensorTest, after: float, share: float | None = None) -> 
     moved = abs(after - test.water.mean)
     if test.span > 0 and moved <= allowed * test.span:
         return None
-    return f"came back {moved:.0f} from its water reading; {100 * allowed:.0f} % of its span is allowed"
+    return Notice("batch.drifted", moved=moved, allowed_share=allowed)

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from embalse.core.practice import practice
+from embalse.core.wording import Notice
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,7 @@ class TouchVerdict:
     channel: str
     moved: str | None
     agrees: bool
-    words: str
+    words: Notice
 
 
 def moved_channel(before: Mapping[str, float], after: Mapping[str, float]) -> str | None:
@@ -43,11 +44,11 @@ def channel_check(touches: Sequence[Touch]) -> list[TouchVerdict]:
     for touch in touches:
         moved = moved_channel(touch.before, touch.after)
         if moved is None:
-            words = "no channel stood out: touch it longer, or read it again"
+            words = Notice("touch.none")
         elif moved == touch.channel:
-            words = f"{moved} moved, as written"
+            words = Notice("touch.as_written", moved=moved)
         else:
-            words = f"{moved} moved, {touch.channel or 'no channel'} is written"
+            words = Notice("touch.other", moved=moved, written=touch.channel or "no channel")
         found.append(TouchVerdict(touch.sensor, touch.channel, moved, moved == touch.channel, words))
     return found
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from embalse.core.crop.crop_library import library_crop
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice
 
 STAYING = frozenset(
     {"almond", "apple/cherry/pear", "apricot/peach", "avocado", "citrus", "olive", "pistachio", "walnut", "kiwi"}
@@ -48,15 +49,15 @@ def install_window(crop: str) -> InstallWindow | None:
     return InstallWindow(0, initial, "up to the end of the initial stage", "FAO-56 Table 11, initial stage")
 
 
-def window_sentence(window: InstallWindow, days_since_planting: float | None) -> tuple[str, str]:
+def window_sentence(window: InstallWindow, days_since_planting: float | None) -> tuple[str, Notice]:
     """State word (open, early, closed, unknown) and sentence for a block planted so many days ago [days]."""
     if window.closes_days is None:
-        return "open", f"{window.stages[0].upper()}{window.stages[1:]}."
+        return "open", Notice("window.any_time")
     if days_since_planting is None:
-        return "unknown", f"Install {window.stages}; the planting date is not given."
+        return "unknown", Notice("window.no_date", stages=window.stages)
     if days_since_planting < window.opens_days:
-        return "early", f"Opens in {window.opens_days - days_since_planting:.0f} days: {window.stages}."
+        return "early", Notice("window.opens", left_days=window.opens_days - days_since_planting, stages=window.stages)
     left = window.closes_days - days_since_planting
     if left >= 0:
-        return "open", f"Closes in {left:.0f} days: {window.stages}; small plants recover."
-    return "closed", f"Closed {-left:.0f} days ago ({window.stages}): plants hurt now will not recover fully."
+        return "open", Notice("window.closes", left_days=left, stages=window.stages)
+    return "closed", Notice("window.closed", ago_days=-left, stages=window.stages)

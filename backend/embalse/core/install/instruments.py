@@ -48,8 +48,8 @@ class InstrumentChoice:
     first_year: float
     later_years: float
     total: float
-    tells: tuple[str, ...]
-    cannot_tell: tuple[str, ...]
+    tells: tuple[Text, ...]
+    cannot_tell: tuple[Text, ...]
 
 
 @dataclass(frozen=True)
@@ -270,8 +270,9 @@ def _choice(offer: Offer, basis: PlanBasis, costs: Mapping[str, InstrumentCost])
     )  # fmt: skip
 
 
-def _tells(signal: str, depths: int, stations: int, watched: bool) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    tells, cannot = ["when to irrigate"], []
+def _tells(signal: str, depths: int, stations: int, watched: bool) -> tuple[tuple[Text, ...], tuple[Text, ...]]:
+    tells: list[Text] = ["when to irrigate"]
+    cannot: list[Text] = []
     if signal == "water" and depths >= 3:
         tells.append("how much, from the depletion of each layer")
     else:
@@ -284,7 +285,7 @@ def _tells(signal: str, depths: int, stations: int, watched: bool) -> tuple[tupl
     if depths >= 6:
         tells.append("where the roots drink, and how deep each wetting goes")
     if stations > 1:
-        tells.append(f"how uneven the block is ({stations} places)")
+        tells.append(Notice("instrument.uneven", stations=stations))
     else:
         cannot.append("how uneven the block is: one place stands for all of it")
     return tuple(tells), tuple(cannot)

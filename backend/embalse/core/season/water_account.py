@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from embalse.core.errors import CoreError, require
 from embalse.core.practice import practice
 from embalse.core.robust import CONFIDENCE_Z
+from embalse.core.wording import Notice
 
 Floats = NDArray[np.float64]
 M3_PER_MM_HA: Final = 10.0
@@ -115,7 +116,7 @@ def daily_use_mm(record: SeasonRecord) -> tuple[Floats, NDArray[np.bool_]]:
     require(
         int(seen.sum()) >= FEWEST_SEEN,
         "days",
-        f"the probes saw {int(seen.sum())} days of use, {FEWEST_SEEN} are needed",
+        Notice("season.few_seen", seen_days=int(seen.sum()), wanted=FEWEST_SEEN),
         NoAccount,
     )
     use = np.where(seen, falls, np.nan)

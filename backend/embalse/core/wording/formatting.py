@@ -8,6 +8,7 @@ from datetime import date
 from functools import cache
 from typing import Any, Final
 
+from embalse.core.wording.catalogues import Catalogue, Language, catalogue
 from embalse.core.wording.messages import messages
 from embalse.core.wording.notice import Notice, Text
 from embalse.core.wording.quantities import Units, Written, quantity_of
@@ -23,17 +24,24 @@ _OPTIONAL: Final = re.compile(r"\[([^\[\]]*)\]")
 
 @dataclass(frozen=True)
 class Reader:
-    """Who reads: their units, and the year they read in, so that a date of another year names it."""
+    """Who reads: their units, the year they read in, so that a date of another year names it, and their language."""
 
     units: Units = "metric"
     year: int | None = None
+    language: Language = "en"
+
+    @property
+    def catalogue(self) -> Catalogue:
+        """What is said in their language."""
+        return catalogue(self.language)
 
 
 METRIC: Final = Reader()
+ENGLISH: Final = METRIC.catalogue
 
 
 def text(said: Text, reader: Reader = METRIC) -> str:
-    """A text in a reader's units; several are joined by semicolons.
+    """A text in a reader's units and language; several are joined by semicolons.
 
     Raises
     ------
@@ -47,9 +55,9 @@ def text(said: Text, reader: Reader = METRIC) -> str:
     ('12 mm past the refill point.', '0.50 in past the refill point.')
     """
     if isinstance(said, str):
-        return said
+        return reader.catalogue.words(said)
     if isinstance(said, Notice):
-        return _filled(messages()[said.code], said.values, reader)
+        return _filled(reader.catalogue.message(said.code, messages()[said.code]), said.values, reader)
     return "; ".join(_ended(text(one, reader)) for one in said)
 
 
@@ -82,15 +90,18 @@ def _filled(template: str, values: Mapping[str, Any], reader: Reader) -> str:
 def _written(name: str, value: Any, how: str, reader: Reader) -> str:
     if how == "s":
         return "" if value == 1 else "s"
+    if "|" in how:
+        one, _, more = how.partition("|")
+        return one if value == 1 else more
     if isinstance(value, list | tuple) and how in _JOINERS:
-        return _JOINERS[how].join(_ended(text(one, reader)) for one in value)
+        return reader.catalogue.words(_JOINERS[how]).join(_ended(text(one, reader)) for one in value)
     if isinstance(value, Notice | list | tuple):
         words = text(value, reader)
         return _inside(words) if how == "in" else _ended(words)
-    if isinstance(value, str):
-        return _inside(value) if how == "in" else value
-    if isinstance(value, bool) or value is None:
-        return "" if value is None else str(value).lower()
+    if isinstance(value, str | bool) or value is None:
+        word = value if isinstance(value, str) else "" if value is None else str(value).lower()
+        known = reader.catalogue.words(word)
+        return _inside(known) if how == "in" else known
     return _number(name, float(value), how, reader)
 
 
@@ -102,11 +113,11 @@ def _inside(words: str) -> str:
 
 def _number(name: str, value: float, how: str, reader: Reader) -> str:
     if name.endswith("day") and not name.endswith("_d"):
-        return day_words(int(value), reader.year)
+        return day_words(int(value), reader.year, reader.catalogue)
     if name.endswith(("_days", "days")):
-        return _days(value, how)
+        return _days(value, how, reader)
     if name == "h" or (name.endswith("_h") and quantity_of(name) is None):
-        return _hours(name, value, how)
+        return _hours(name, value, how, reader)
     if name.endswith(("_fraction", "_share", "_chance")):
         sign, decimals = ("+", 0) if how == "+" else ("", how or 0)
         figure = f"{value:{sign}.{decimals}%}"
@@ -114,19 +125,19 @@ def _number(name: str, value: float, how: str, reader: Reader) -> str:
         return figure.replace("%", " %").replace("-", "−")
     quantity = quantity_of(name)
     if quantity is not None:
-        return _quantity(value, quantity, how, reader.units)
+        return _quantity(value, quantity, how, reader)
     return _figure(value, how)
 
 
-def _hours(name: str, value: float, how: str) -> str:
+def _hours(name: str, value: float, how: str, reader: Reader) -> str:
     if name.endswith("clock_h"):
-        return clock_words(value)
+        return clock_words(value, reader.catalogue)
     return f"{value:g} h" if how == "g" else hours_words(value)
 
 
-def _days(value: float, how: str) -> str:
+def _days(value: float, how: str, reader: Reader) -> str:
     figure = f"{value:.{how}f}" if how.isdigit() else f"{value:g}"
-    return f"{figure} day" if figure == "1" else f"{figure} days"
+    return f"{figure} {reader.catalogue.words('day' if figure == '1' else 'days')}"
 
 
 def _figure(value: float, how: str) -> str:
@@ -135,8 +146,9 @@ def _figure(value: float, how: str) -> str:
     return format(value, how or "g").replace("-", "−")
 
 
-def _quantity(value: float, written: Written, how: str, units: Units) -> str:
+def _quantity(value: float, written: Written, how: str, reader: Reader) -> str:
     """A value with its unit; ``how``: decimals in metric units, "g" as entered, "-" before either for no unit."""
+    units = reader.units
     quantity, asked = written.in_units(units), how.lstrip("-")
     shown = value * quantity.factor + quantity.offset
     if asked == "g":
@@ -147,10 +159,12 @@ def _quantity(value: float, written: Written, how: str, units: Units) -> str:
     if float(figure) == 0:
         figure = figure.replace("-", "")
     figure = figure.replace("-", "−")
-    return figure if how.startswith("-") else f"{figure} {quantity.unit.replace('/day', ' a day')}"
+    if how.startswith("-"):
+        return figure
+    return f"{figure} {quantity.unit.replace('/day', reader.catalogue.words(' a day'))}"
 
 
-def day_words(day: int, year: int | None = None) -> str:
+def day_words(day: int, year: int | None = None, said: Catalogue = ENGLISH) -> str:
     """A day number (days since 1970-01-01) as a farm says it, with its year where that is another than ``year``.
 
     Examples
@@ -159,7 +173,7 @@ def day_words(day: int, year: int | None = None) -> str:
     ('Tue 14 Jul', 'Tue 14 Jul 2026')
     """
     found = date.fromordinal(day + EPOCH_ORDINAL)
-    words = f"{_WEEKDAYS[found.weekday()]} {found.day} {_MONTHS[found.month - 1]}"
+    words = f"{said.words(_WEEKDAYS[found.weekday()])} {found.day} {said.words(_MONTHS[found.month - 1])}"
     return words if year is None or found.year == year else f"{words} {found.year}"
 
 
@@ -175,7 +189,7 @@ def to_five_minutes(hours: float) -> int:
     return max(MINUTES_STEP, minutes) if hours > 0 else 0
 
 
-def clock_words(hours: float) -> str:
+def clock_words(hours: float, said: Catalogue = ENGLISH) -> str:
     """An hour of the farm's day as a clock shows it [h]; beyond 24 it is of the next day, or so many days on.
 
     Examples
@@ -185,8 +199,8 @@ def clock_words(hours: float) -> str:
     """
     minutes = round(hours * 60 / MINUTES_STEP) * MINUTES_STEP
     days, left = divmod(minutes, 24 * 60)
-    when = "" if days == 0 else " tomorrow" if days == 1 else f" in {days} days"
-    return f"{left // 60:02}:{left % 60:02}{when}"
+    when = "" if days == 0 else said.words(" tomorrow") if days == 1 else said.words(" in {days} days")
+    return f"{left // 60:02}:{left % 60:02}{when.format(days=days)}"
 
 
 def hours_words(hours: float) -> str:

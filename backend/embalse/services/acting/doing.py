@@ -13,6 +13,7 @@ from embalse.services.document.farm_document import path_errors
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.planning import planned as planned_store
+from embalse.services.reader import Words
 from embalse.services.schema.base import Note, Number, When
 from embalse.services.schema.water import SetEvidencePart
 from embalse.store import records as record_store
@@ -45,7 +46,7 @@ class ToldOut(Content):
     planned: str
     kept: bool
     state: str
-    reason: str = ""
+    reason: Words = ""
 
 
 def told(entries: Sequence[ToldIn]) -> list[ToldOut]:

@@ -10,8 +10,10 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from embalse.core.access.names import refused_name
 from embalse.core.access.roles import LEAST_ROLE, ROLE_WORDS, ROLES, Role, checked_password, may
+from embalse.core.wording.catalogues import Language, language_of
 from embalse.services import times
 from embalse.services.load.schemas import Content
+from embalse.services.reader import Words
 from embalse.services.schema.base import Name
 from embalse.store import changes, people
 from embalse.store import farm as farm_store
@@ -38,6 +40,7 @@ class PersonOut(Content):
     name: str
     role: Role
     units: Units | None
+    language: Language
     state: Literal["active", "invited", "cannot sign in", "left"]
     seen: str | None
     by_itself: bool
@@ -47,7 +50,7 @@ class RoleOut(Content):
     """A role and what it may do."""
 
     role: Role
-    words: str
+    words: Words
 
 
 class PeopleContent(Content):
@@ -92,6 +95,7 @@ class OwnChange(Wanted):
 
     name: Name | None = None
     units: Units | None = None
+    language: Language | None = Field(None, description="read from the next page on")
     farm_units: bool = Field(False, description="go back to the farm's units")
     old_password: Password | None = None
     password: Password | None = None
@@ -250,7 +254,7 @@ def change_person(person_id: int, wanted: PersonChange) -> PersonOut:
 
 
 def change_own(person_id: int, wanted: OwnChange) -> PersonRow:
-    """Change one's own name, units or password; a new password closes all other sessions.
+    """Change one's own name, units, language or password; a new password closes all other sessions.
 
     Raises
     ------
@@ -260,7 +264,8 @@ def change_own(person_id: int, wanted: OwnChange) -> PersonRow:
         If the new one will not do.
     """
     row = people.person(person_id)
-    values: dict[str, Any] = {n: v for n, v in (("name", wanted.name), ("units", wanted.units)) if v is not None}
+    asked = {"name": wanted.name, "units": wanted.units, "language": wanted.language}
+    values: dict[str, Any] = {name: value for name, value in asked.items() if value is not None}
     if wanted.farm_units:
         values["units"] = None
     if wanted.password is not None:
@@ -322,6 +327,7 @@ def _out(row: PersonRow) -> PersonOut:
         name=row.name,
         role=as_role(row.role),
         units=None if row.units is None else "us" if row.units == "us" else "metric",
+        language=language_of(row.language),
         state=state,
         seen=times.iso(row.seen_at, farm.time_zone if farm else "UTC"),
         by_itself=row.by_itself,

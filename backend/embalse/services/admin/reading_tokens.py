@@ -63,6 +63,6 @@ def reader_of(token: str) -> PersonRow | None:
         with transaction():
             store.seen(row.id, now)
     return PersonRow(
-        id=0, sign_in="", name=f"token {row.name}", role="viewer", units="metric", password_hash=None, session_key="",
-        invite_until=None, by_itself=False, created_at=row.created_at, seen_at=None, left_at=None,
+        id=0, sign_in="", name=f"token {row.name}", role="viewer", units="metric", language="en", password_hash=None,
+        session_key="", invite_until=None, by_itself=False, created_at=row.created_at, seen_at=None, left_at=None,
     )  # fmt: skip

@@ -172,7 +172,7 @@ def _station(
                 theta_wilting=layer.theta_wilting,
                 theta=_listed(theta, 4),
                 flagged=[[at, value] for at, value in _flagged(sensor, doubted[sensor.key])],
-                faults=[f"{f.fault}: {f.reason}" for f in faults[sensor.key] if f.kept_out][-5:],
+                faults=[f"{say(f.fault)}: {say(f.reason)}" for f in faults[sensor.key] if f.kept_out][-5:],
             )
             for sensor, layer, theta in zip(sensors, layers, thetas, strict=False)
         ],

@@ -14,7 +14,7 @@ from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.advice.field_series import Field, field_at
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import sensor_readings
@@ -47,7 +47,7 @@ class SampleWantedOut(Content):
 
     level: str
     raw: float
-    when: str
+    when: Words
 
 
 class SensorIndex(Content):
@@ -70,7 +70,7 @@ class IndexContent(Content):
     """Index mode of a block; empty ``sensors`` when every sensor gives water or tension."""
 
     block: str
-    words: str
+    words: Words
     sensors: list[SensorIndex]
 
 

@@ -70,14 +70,14 @@ def renew() -> int:
     """Make the Round of now anew for whoever looked lately, so that it is there when they look again; how many."""
     lately = [who for who, at in list(_asked.items()) if time.monotonic() - at < ASKED_FOR_S]
     for with_working, who in lately:
-        with reading_as(who.units):
+        with reading_as(who.units, who.language):
             _round(None, with_working, lately=False)
     for who in [who for who, at in list(_looked_at.items()) if time.monotonic() - at < ASKED_FOR_S]:
-        with reading_as(who.units):
+        with reading_as(who.units, who.language):
             _losses(None, lately=False)
     for (what, who), (at, making, make) in list(_asked_of.items()):
         if time.monotonic() - at < ASKED_FOR_S:
-            with reading_as(who.units):
+            with reading_as(who.units, who.language):
                 _answer(_Asked(what, None, 3600, False), making, make)
     return len(lately)
 

@@ -11,7 +11,7 @@ from embalse.core.wording import Text
 from embalse.services import times
 from embalse.services.advice.field_series import Field, dawn_depletion, field_at, wet_days
 from embalse.services.load.schemas import Content, RangeOut
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import readings as readings_store
 
@@ -41,7 +41,7 @@ class LedgerContent(Content):
     key: str
     name: str
     as_of: str
-    why_not: str
+    why_not: Words
     calendar: str
     stage: str
     weather: str

@@ -23,7 +23,7 @@ from embalse.services import times
 from embalse.services.advice.field_series import Field, field_at, thetas
 from embalse.services.block_model.past import Past
 from embalse.services.load.schemas import Content, SaidOut
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import faults as fault_store
 from embalse.store import readings as readings_store
@@ -98,7 +98,7 @@ class StationProfileOut(Content):
     name: str
     uptake: list[LayerUptakeOut]
     clean_days: int
-    why_not: str
+    why_not: Words
     seen_root_depth_cm: float | None
     managed_depth_cm: float | None
     managed_why: str
@@ -109,10 +109,10 @@ class DiagnosisOut(Content):
 
     station: str
     kind: str
-    words: str
+    words: Words
     evidence: list[str]
     remedies: list[str]
-    caution: str
+    caution: Words
     said: list[SaidOut]
 
 
@@ -123,7 +123,7 @@ class ProfileContent(Content):
     name: str
     as_of: str
     days: int
-    why_not: str
+    why_not: Words
     root_depth_cm: float | None
     wettings: list[WettingOut]
     stations: list[StationProfileOut]

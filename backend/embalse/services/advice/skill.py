@@ -6,7 +6,7 @@ from embalse.services.advice.field_series import dawn_depletion, field_of, wet_d
 from embalse.services.advice.mornings import kept_until
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import kept_forecasts
@@ -23,7 +23,7 @@ class CallOut(Content):
     high_days: float
     straight_days: float | None
     days: float | None
-    why_not: str
+    why_not: Words
 
 
 class SkillContent(Content):
@@ -32,7 +32,7 @@ class SkillContent(Content):
     key: str
     name: str
     as_of: str
-    words: str
+    words: Words
     judged: int
     within_a_day: int
     inside: int

@@ -11,7 +11,7 @@ from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say_sentences
+from embalse.services.reader import Words, say_sentences
 from embalse.store import changes, kept_answers
 from embalse.store import farm as farm_store
 
@@ -38,7 +38,7 @@ class AnswerOut(Content):
 
     group: Group
     net_mm: float | None
-    words: str
+    words: Words
 
 
 class MorningOut(Content):

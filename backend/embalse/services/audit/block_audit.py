@@ -31,7 +31,7 @@ from embalse.services.audit.gather import AuditedSet, BlockSets, block_sets
 from embalse.services.load.in_force import set_choices
 from embalse.services.load.schemas import Content
 from embalse.services.planning.supplies import block_shifts
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 
 AUDITED_DAYS: Final = 45  # days back by default (ours: the sets a manager still remembers)
@@ -53,7 +53,7 @@ class LowerOut(Content):
     least: float | None = Field(description="what an answer must be more than")
     unit: str
     pairs: int
-    words: str
+    words: Words
 
 
 class SetAuditOut(Content):
@@ -84,7 +84,7 @@ class SetAuditOut(Content):
     dry_stations: list[str]
     correction: float = Field(description="multiple of the advice in force when it ran")
     verdict: Verdict
-    why: str
+    why: Words
 
 
 class StyleOut(Content):
@@ -105,7 +105,7 @@ class StylesOut(Content):
 
     shorter: StyleOut | None
     longer: StyleOut | None
-    words: str
+    words: Words
 
 
 class BlockAuditContent(Content):
@@ -236,7 +236,8 @@ def _why(one: AuditedSet, share: float) -> str:
     """The verdict's evidence; of a set that did not run, what the valve or a person said."""
     note = one.planned.part.events[-1].note if one.planned is not None and one.facts.ran_h == 0 else ""
     if note:
-        return f"{note[0].upper()}{note[1:]}"
+        words = say(note)
+        return f"{words[0].upper()}{words[1:]}"
     return " ".join(say(_over_block(n, share)) for n in one.told.why)
 
 

@@ -12,7 +12,7 @@ from embalse.core.wording import Notice
 from embalse.services.audit.gather import BlockSets
 from embalse.services.load.in_force import set_choices
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 
 
 class DoseOut(Content):
@@ -31,7 +31,7 @@ class DoseOut(Content):
     in_force_since: str
     advised_net_mm: float | None = Field(description="of the next set, without any correction")
     corrected_net_mm: float | None
-    why: list[str]
+    why: list[Words]
 
 
 class BandOut(Content):
@@ -59,7 +59,7 @@ class CauseOut(Content):
     """What could explain a miss, and what to measure."""
 
     code: str
-    words: str
+    words: Words
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,7 @@ from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content, SaidOut
 from embalse.services.load.zones import with_rows_of_stand_ins
-from embalse.services.reader import reader, say
+from embalse.services.reader import Words, reader, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.water import SetGroupPart
 from embalse.store import changes
@@ -87,7 +87,7 @@ class GroupNightOut(Content):
     group: str
     night: str
     blocks: list[GroupShareOut]
-    words: list[str]
+    words: list[Words]
 
 
 class FarmAuditContent(Content):

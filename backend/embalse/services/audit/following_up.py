@@ -16,7 +16,7 @@ from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import DocumentErrors, FarmDocument
 from embalse.services.load.measured import measured_rates
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say_sentences
+from embalse.services.reader import Words, say_sentences
 from embalse.services.schema.auditing import SetVisitPart
 from embalse.store import records as record_store
 from embalse.store.changes import actor
@@ -31,7 +31,7 @@ class FollowUpOut(Content):
     fault: SetFault
     start: str = Field(description="of the set, farm time")
     where: str = Field(description="valve and tag, where they are entered")
-    words: str
+    words: Words
     times: int
 
 
@@ -132,7 +132,7 @@ class FollowedUpLine(Content):
 
     key: str
     kept: bool
-    reason: str = ""
+    reason: Words = ""
 
 
 class FollowedUpContent(Content):

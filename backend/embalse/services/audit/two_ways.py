@@ -10,7 +10,7 @@ from embalse.services import times
 from embalse.services.advice.field_series import Field, dawn_depletion, field_at
 from embalse.services.advice.profile_page import wettings_of
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say_all
+from embalse.services.reader import Words, say_all
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.practice import ComparisonPart
 from embalse.store import readings as readings_store
@@ -53,7 +53,7 @@ class ComparisonOut(Content):
     note: str
     weeks: list[WeekOut]
     differences: list[DifferenceOut]
-    words: list[str]
+    words: list[Words]
 
 
 class ComparisonsContent(Content):

@@ -13,7 +13,7 @@ from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration_fit import Choice, Fit, choice, coefficient_covariance, pooling
 from embalse.core.sensors.gravimetric_samples import WeighedSample, sample_water
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.schema.refused import DocumentErrors, PathError
 
 LARGEST_TABLE = 5_000_000
@@ -54,7 +54,7 @@ class SampleOut(Content):
     bulk_density_g_cm3: float | None
     soil: str
     depth_cm: float | None
-    cautions: list[str]
+    cautions: list[Words]
 
 
 class FitOut(Content):
@@ -68,7 +68,7 @@ class FitOut(Content):
     left_out_rmse_theta: float | None
     raw_low: float
     raw_high: float
-    refused: str
+    refused: Words
 
 
 class ApartOut(Content):
@@ -80,7 +80,7 @@ class ApartOut(Content):
     samples: int
     fits: list[FitOut]
     best: str | None
-    words: str
+    words: Words
     calibration: dict[str, Any] | None
 
 
@@ -94,7 +94,7 @@ class CalibrateContent(Content):
     samples: list[SampleOut]
     fits: list[FitOut]
     best: str | None
-    words: str
+    words: Words
     may_pool: bool
     pooling: str
     calibration: dict[str, Any] | None

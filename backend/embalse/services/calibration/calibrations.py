@@ -18,7 +18,7 @@ from embalse.services.document.applying import ApplyReport, put_calibration
 from embalse.services.load import clock
 from embalse.services.load.blocks import as_calibration, core_blocks
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say, say_sentences
+from embalse.services.reader import Words, say, say_sentences
 from embalse.services.readings import faults, rollups
 from embalse.services.schema.ground import CalibrationPart
 from embalse.store import calibrations as store
@@ -70,7 +70,7 @@ class SideOut(Content):
     error_mm: float | None
     wetted_fraction: float
     refill_days: list[float | None] | None
-    reason: str
+    reason: Words
 
 
 class CompareContent(Content):
@@ -91,7 +91,7 @@ class WarmthContent(Content):
     per_degree: float | None
     error: float | None
     days: int
-    words: str
+    words: Words
 
 
 def calibrations_content(block: str | None = None) -> CalibrationsContent:

@@ -8,7 +8,7 @@ from embalse.services.advice.analysing import analyse_blocks
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.store import farm as farm_store
 from embalse.store.errors import NotFound
 
@@ -16,7 +16,7 @@ from embalse.store.errors import NotFound
 class SampleStepOut(Content):
     """A round of sampling."""
 
-    when: str
+    when: Words
     depths_cm: list[float]
     each: int
 
@@ -29,11 +29,11 @@ class SamplingPlanContent(Content):
     within_mm: float
     samples: int
     expected_mm: float
-    words: str
+    words: Words
     steps: list[SampleStepOut]
     stations: list[str]
     depths_cm: list[float]
-    cautions: list[str]
+    cautions: list[Words]
 
 
 SAMPLING_CAUTIONS = (

@@ -30,7 +30,7 @@ from embalse.services.calibration.error_in_water import meaning_for
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.schema.base import Number
 from embalse.services.schema.soil_water import SampleSheetPart
 from embalse.store import farm as farm_store
@@ -90,7 +90,7 @@ class SampleWorked(Content):
     used: bool
     predicted: float | None
     residual: float | None
-    cautions: list[str]
+    cautions: list[Words]
     field: str
     problem: str
 
@@ -119,7 +119,7 @@ class AgreementOut(Content):
     bias_theta: float
     rmse_theta: float
     unbiased_rmse_theta: float
-    words: str
+    words: Words
 
 
 class MeaningOut(Content):
@@ -127,7 +127,7 @@ class MeaningOut(Content):
 
     error_mm: float
     days: float | None
-    words: str
+    words: Words
 
 
 class SheetWorked(Content):
@@ -137,7 +137,7 @@ class SheetWorked(Content):
     fits: list[ModelWorked]
     shown: str | None
     best: str | None
-    words: str
+    words: Words
     groups: list[str]
     may_pool: bool
     pooling: str

@@ -17,7 +17,7 @@ from embalse.services.document.apply import apply_document
 from embalse.services.document.export import land_parts
 from embalse.services.document.farm_document import parse_document
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
 from embalse.store import imports as import_store
@@ -85,7 +85,7 @@ class GroundFieldOut(Content):
     """A field that may be mapped."""
 
     name: str
-    words: str
+    words: Words
     needed: bool
 
 

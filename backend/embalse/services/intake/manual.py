@@ -15,7 +15,7 @@ from embalse.services.document.farm_document import FarmDocument
 from embalse.services.intake.imports import FUTURE_TOLERANCE_S
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings import faults
 from embalse.services.schema.base import Key, Note, Number, Part, RecordKey, When, Who
 from embalse.services.schema.ground import StationRef
@@ -90,7 +90,7 @@ class HandAsked(Content):
 
     sensor: str
     value: float
-    reason: str
+    reason: Words
 
 
 class HandReport(Content):

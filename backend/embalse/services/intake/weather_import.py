@@ -17,7 +17,7 @@ from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import EtoPart, FarmDocument, RainPart, parse_document
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.schema.base import Day
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
@@ -100,7 +100,7 @@ class WeatherReport(Content):
 
     days: int
     methods: dict[str, int]
-    words: list[str]
+    words: list[Words]
     created: int
     changed: int
     unchanged: int

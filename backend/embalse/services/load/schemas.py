@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from embalse.core.sources import Source
 from embalse.core.wording import Notice, plain
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 
 
 class Content(BaseModel):
@@ -19,8 +19,8 @@ class SourceOut(Content):
     """Where a number came from."""
 
     kind: Literal["reading", "table", "equation", "entry", "computed", "assumption"]
-    title: str
-    detail: str
+    title: Words
+    detail: Words
 
     @classmethod
     def of(cls, source: Source) -> "SourceOut":
@@ -45,7 +45,7 @@ class LineOut(Content):
     """A line of the Working."""
 
     key: str
-    label: str
+    label: Words
     value: float | None
     unit: str
     formula: str
@@ -123,7 +123,7 @@ class NoticeOut(Content):
         "order", "season", "window", "capacity", "soak", "on_way", "rain", "trees", "due", "amount", "pulses",
         "deficit", "trigger",
     ]  # fmt: skip
-    words: str
+    words: Words
     code: str
     values: dict[str, Any]
 
@@ -153,7 +153,7 @@ class ZoneAdvice(Content):
     past: bool
     shift: str
     by: str
-    why_not: str
+    why_not: Words
 
 
 class BlockAdvice(Content):
@@ -165,10 +165,10 @@ class BlockAdvice(Content):
     area_ha: float
     system: str
     group: Literal["act", "coming", "leave", "none"]
-    reason: str
+    reason: Words
     reasons: list[SaidOut]
     binding: str = Field(description="what binds the advice more than its reason; empty when nothing does")
-    why: str = Field(description="the line beside the advice: what binds it, what not to trust, or its reason")
+    why: Words = Field(description="the line beside the advice: what binds it, what not to trust, or its reason")
     why_no_date: str
     notices: list[NoticeOut] = Field(description="what bears on it, most binding first")
     not_sooner: str
@@ -207,7 +207,7 @@ class VisitLine(Content):
     station: str
     sensor: str
     name: str
-    why: str
+    why: Words
     by_hand: bool
     silent: bool = Field(default=False, description="whether nothing was heard of a station that sends by itself")
 
@@ -286,7 +286,7 @@ class StationOut(Content):
 
     key: str
     name: str
-    why_not: str
+    why_not: Words
     depletion_mm: float | None
     error_mm: float | None
     layers: list[LayerOut]

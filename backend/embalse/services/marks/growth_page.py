@@ -22,7 +22,7 @@ from embalse.services import times
 from embalse.services.advice.field_series import Field, depletion_series, field_at, waters
 from embalse.services.load.schemas import Content
 from embalse.services.load.trees import days_of_gauge, fruit_path, trunk_gauges
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.soil_water import FruitSamplePart, FruitTargetPart, GrowthDayPart
 from embalse.store import records as record_store
@@ -47,7 +47,7 @@ class CycleOut(Content):
     half_at: int | None
     reading_mm: float | None
     error_mm: float | None
-    words: str
+    words: Words
 
 
 class TrunkOut(Content):
@@ -67,7 +67,7 @@ class FruitOut(Content):
     count: int
     path_mm: float
     behind_mm: float
-    words: str
+    words: Words
 
 
 class TargetOut(Content):
@@ -99,7 +99,7 @@ class HarvestOut(Content):
     error_mm: float
     count: int
     target_mm: float
-    words: str
+    words: Words
 
 
 class GrowthContent(Content):
@@ -117,7 +117,7 @@ class GrowthContent(Content):
     cycles: list[CycleOut]
     threshold_mm: float | None
     threshold_error_mm: float | None
-    words: str
+    words: Words
     depletion_times: list[int]
     depletion_mm: list[float]
     trunk_sensor: str | None

@@ -27,7 +27,7 @@ from embalse.services.advice.field_series import Field, dawn_thetas, field_at, p
 from embalse.services.load.in_force import in_force, soil_horizons, stage_days
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.refill_evidence import refill_estimates, slow_down
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import faults as fault_store
 from embalse.store import records as record_store
@@ -48,7 +48,7 @@ class EstimateOut(Content):
     confidence: str
     evidence: str
     source: SourceOut
-    meaning: str
+    meaning: Words
     stage: str
 
 
@@ -67,7 +67,7 @@ class DrainDownOut(Content):
     station: str
     ended: str
     theta: float | None
-    why_not: str
+    why_not: Words
     nights: list[NightOut]
 
 
@@ -111,13 +111,13 @@ class SlowDownOut(Content):
     line: list[list[float]]
     depletion_mm: float | None
     interval_mm: list[float] | None
-    words: str
+    words: Words
 
 
 class OfferOut(Content):
     """What the field suggests; nothing is changed until a person picks it."""
 
-    words: str
+    words: Words
     picks: list[dict[str, Any]]
 
 
@@ -139,7 +139,7 @@ class MarksContent(Content):
     slow_down: SlowDownOut
     chosen: list[PickedOut]
     offers: list[OfferOut]
-    why_not: str
+    why_not: Words
 
 
 @as_known_then

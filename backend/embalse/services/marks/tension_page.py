@@ -33,7 +33,7 @@ from embalse.services.advice.field_series import Field, field_at, thetas
 from embalse.services.load.in_force import in_force
 from embalse.services.load.schemas import Content, SourceOut
 from embalse.services.marks.marks_page import source_out
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings import rollups
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import hourly_warmth
@@ -54,7 +54,7 @@ class CurveOut(Content):
     points: list[list[float]]
     theta_error: float | None
     source: SourceOut | None
-    refused: str
+    refused: Words
     fitted_to: list[list[float]]
 
 
@@ -108,7 +108,7 @@ class TensionBandOut(Content):
     stage: str
     low_kpa: float
     high_kpa: float
-    source: str
+    source: Words
     confidence: str
 
 
@@ -144,7 +144,7 @@ class TensionContent(Content):
     root_zone: list[RootZoneRow]
     threshold_kpa: list[float] | None
     picked: list[dict[str, Any]]
-    why_not: str
+    why_not: Words
     band: TensionBandOut | None = None
     bands: list[TensionBandOut] = PydanticField([])
     ask_local: bool = False

@@ -10,6 +10,7 @@ from typing import Final
 
 from embalse.config import Settings
 from embalse.core.telling.when_told import morning_due, next_try_s, quiet_for_min
+from embalse.core.wording.catalogues import language_of
 from embalse.core.wording.quantities import Units
 from embalse.services import helpers, times
 from embalse.services.load import clock
@@ -51,7 +52,7 @@ def make_due(base: str) -> int:
             continue
         for kind in (_morning, _alerts):
             try:
-                with reading_as(_units(person, farm.units)):
+                with reading_as(_units(person, farm.units), language_of(person.language)):
                     made += kind(choice, base, (now, minute, today))
             except Exception as wrong:  # what cannot be made for one must not keep all others from theirs
                 log.exception("messages: not made for person %s", choice.person_id)

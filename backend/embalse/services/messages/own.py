@@ -10,7 +10,7 @@ from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.messages.messenger import make_trial
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.schema.base import wrong
 from embalse.store import messages as store
 from embalse.store.database import transaction
@@ -45,7 +45,7 @@ class MessageOut(Content):
 
     id: int
     kind: Literal["morning", "alert", "trial"]
-    title: str
+    title: Words
     plain: str
     made: str
     sent: str | None

@@ -18,7 +18,7 @@ from embalse.services.planning.asked import Asked, may_run
 from embalse.services.planning.plan import PlanBasis, PlanContent, kept_basis, plan_basis, plan_content
 from embalse.services.planning.planned import PlannedSet
 from embalse.services.planning.supplies import attended, block_shifts, lane_of, work_hours
-from embalse.services.reader import reading_as, say
+from embalse.services.reader import Words, reading_as, say
 from embalse.services.schema.base import When
 from embalse.services.schema.water import PlannedSetPart, SetEventPart
 from embalse.store import changes
@@ -69,7 +69,7 @@ class BreaksOut(Content):
 
     key: str
     code: str
-    words: str
+    words: Words
 
 
 class CheckOut(Content):

@@ -35,7 +35,7 @@ from embalse.services.planning.supplies import (
     supply_sides,
     work_hours,
 )
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store.rows import FarmRows
@@ -81,7 +81,7 @@ class PlannedSetOut(Content):
     tonight: bool = Field(default=False, description="whether it starts before the next midday")
     group: str = ""
     note: str = Field(default="", description="what was said of it last")
-    why: str
+    why: Words
 
 
 class WayOutOut(Content):
@@ -93,7 +93,7 @@ class WayOutOut(Content):
     saves_mm_days: float
     costs: float = Field(default=0.0, description="what the water costs more, in the farm's own currency")
     fits: list[str]
-    words: str
+    words: Words
 
 
 class UnfitOut(Content):
@@ -102,7 +102,7 @@ class UnfitOut(Content):
     block: str
     name: str
     supply: str
-    lacks: str
+    lacks: Words
     left: int = Field(default=1, description="how many of its parts find no place")
     parts: int = 1
 
@@ -112,7 +112,7 @@ class HeldOut(Content):
 
     block: str
     name: str
-    why: str
+    why: Words
 
 
 class LaneOut(Content):
@@ -156,7 +156,7 @@ class PlanContent(Content):
     ways_out: list[WayOutOut]
     cost: float
     proven: bool = Field(description="whether no other plan stresses the crops less")
-    words: str
+    words: Words
 
 
 @dataclass(frozen=True)

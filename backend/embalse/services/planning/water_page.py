@@ -18,7 +18,7 @@ from embalse.services.planning.supplies import (
     supply_sides,
     work_hours,
 )
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.water import BlockShiftsPart, SetGroupPart, WaterRulesPart, WorkHoursPart
 from embalse.store import controllers as controller_store
@@ -67,7 +67,7 @@ class WaterContent(Content):
     blocks: list[BlockWaterOut]
     people: list[WorkHoursPart]
     groups: list[SetGroupPart]
-    cautions: list[str] = Field(description="read before a supply is armed")
+    cautions: list[Words] = Field(description="read before a supply is armed")
 
 
 @as_known_then

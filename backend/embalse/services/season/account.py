@@ -37,7 +37,7 @@ from embalse.services.advice.field_series import dawn_depletion, field_at
 from embalse.services.advice.profile_page import read_by_stations
 from embalse.services.load.plantings import plantings_of
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.readings import observations
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import hourly_water
@@ -156,7 +156,7 @@ class SeasonAccountContent(Content):
     crop: str
     variety: str
     headline: str
-    why_not: str
+    why_not: Words
     plantings: list[PlantingOut]
     account: AccountOut | None
     change: list[str]

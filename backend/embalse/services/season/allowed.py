@@ -7,7 +7,7 @@ from embalse.services import times
 from embalse.services.advice.field_series import Field
 from embalse.services.load.schemas import Content
 from embalse.services.planning.supplies import SupplySide, supply_sides, water_of_supply
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 
 WEEK_S = 7 * 86400
 
@@ -21,7 +21,7 @@ class AllowedOut(Content):
     end_share: float
     low_share: float
     high_share: float
-    words: str
+    words: Words
 
 
 def allowed_of(field: Field) -> AllowedOut | None:

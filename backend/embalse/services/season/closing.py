@@ -22,7 +22,7 @@ from embalse.services.load.harvest import harvest_day
 from embalse.services.load.in_force import choices_in_force
 from embalse.services.load.plantings import plantings_of
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.base import Day, Name
 from embalse.services.schema.season import PlantingPart
@@ -43,7 +43,7 @@ class ClosingStepOut(Content):
 
     code: str
     state: Literal["done", "now", "later", "not needed"]
-    words: str
+    words: Words
 
 
 class StationEndOut(Content):
@@ -54,7 +54,7 @@ class StationEndOut(Content):
     stays: bool
     out_by: str | None
     out_on: str | None
-    words: str
+    words: Words
     run: str | None = None
     run_state: Literal["none", "open", "closed"]
 
@@ -63,7 +63,7 @@ class LessonOut(Content):
     """Something the season taught; ``value`` is what would be put in force, where it can be."""
 
     what: Literal["trigger", "efficiency", "sensor"]
-    words: str
+    words: Words
     value: float | None
 
 
@@ -74,8 +74,8 @@ class ProposalOut(Content):
     variety: str
     first_day: str
     begins: Literal["leaf-out", "planting"]
-    why: str
-    lacks: list[str]
+    why: Words
+    lacks: list[Words]
 
 
 class ClosingContent(Content):

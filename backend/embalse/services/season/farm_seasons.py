@@ -9,6 +9,7 @@ from embalse.services.load import clock
 from embalse.services.load.plantings import plantings_of
 from embalse.services.load.schemas import Content
 from embalse.services.planning.plan_table import as_csv
+from embalse.services.reader import Words
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.season.account import AccountLineOut, PlantingOut, SeasonAccountContent, season_account
 from embalse.store import farm as farm_store
@@ -72,7 +73,7 @@ class SeasonRowOut(Content):
     yield_t_ha: float | None
     yield_share: float | None
     kg_m3: float | None
-    why_not: str
+    why_not: Words
 
 
 class FarmSeasonsContent(Content):

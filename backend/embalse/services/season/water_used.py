@@ -16,7 +16,7 @@ from embalse.services.load.plantings import plantings_of
 from embalse.services.load.schemas import Content
 from embalse.services.planning.plan_table import as_csv
 from embalse.services.planning.supplies import SupplySide, supply_sides
-from embalse.services.reader import say_all
+from embalse.services.reader import Words, say_all
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.water import SetEvidencePart
 from embalse.store import controllers as controller_store
@@ -52,7 +52,7 @@ class SupplyUsedOut(Content):
     name: str
     volume_m3: float
     meter: MeterOut | None
-    words: list[str]
+    words: list[Words]
     allowed_m3: float | None
     allowed_until: str | None
 

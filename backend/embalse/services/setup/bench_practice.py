@@ -16,7 +16,7 @@ from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.harvest import harvest_day
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.schema.practice import BenchReadingPart
 from embalse.services.schema.records import BatchTestPart, ProcedureRunPart
 from embalse.store import farm as farm_store
@@ -28,7 +28,7 @@ class BenchCheckOut(Content):
 
     check: str
     passes: bool | None
-    words: str
+    words: Words
 
 
 class ClassOut(Content):
@@ -56,7 +56,7 @@ class StationOutOut(Content):
     name: str
     state: str
     by: str | None
-    words: str
+    words: Words
 
 
 class RefurbishOut(Content):

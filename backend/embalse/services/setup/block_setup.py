@@ -33,7 +33,7 @@ from embalse.services.document.export import land_parts
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
 from embalse.services.load.zones import zones_of
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.schema.records import SpotPart, UniformityTestPart
 from embalse.services.setup.previews import CropOutFull, OutlineFacts, crop_out, outline_facts, uniformity_facts
 from embalse.store import farm as store
@@ -116,14 +116,14 @@ class CostOut(BaseModel):
     yearly_fee: float
     install_min: float
     visit_min: float
-    source: str
+    source: Words
 
 
 class ChoiceOut(BaseModel):
     """A way to instrument the block."""
 
     choice: str
-    title: str
+    title: Words
     instrument: str
     stations: int
     depths_cm: list[float]
@@ -132,8 +132,8 @@ class ChoiceOut(BaseModel):
     first_year: float
     later_years: float
     total: float
-    tells: list[str]
-    cannot_tell: list[str]
+    tells: list[Words]
+    cannot_tell: list[Words]
 
 
 class WayOut(BaseModel):
@@ -141,9 +141,9 @@ class WayOut(BaseModel):
 
     reading: str
     by: str
-    title: str
-    convenience: str
-    duties: list[str]
+    title: Words
+    convenience: Words
+    duties: list[Words]
     first_year: float
     later_years: float
     total: float
@@ -155,7 +155,7 @@ class ZoneOut(BaseModel):
     key: str
     name: str
     fits: bool
-    why: str
+    why: Words
 
 
 class InstrumentContent(BaseModel):
@@ -265,10 +265,10 @@ class RuleOut(BaseModel):
     high: float | None
     unit: str
     must: bool
-    question: str
+    question: Words
     wanted: str
-    reason: str
-    source: str
+    reason: Words
+    source: Words
 
 
 class JudgedOut(BaseModel):
@@ -276,7 +276,7 @@ class JudgedOut(BaseModel):
 
     rule: str
     outcome: str
-    words: str
+    words: Words
 
 
 class SpotOut(BaseModel):
@@ -306,7 +306,7 @@ class SitingContent(BaseModel):
     outline: list[list[float]] | None
     rules: list[RuleOut]
     spots: list[SpotOut]
-    cautions: list[str]
+    cautions: list[Words]
 
 
 def siting_content(key: str) -> SitingContent:

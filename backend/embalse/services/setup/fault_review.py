@@ -12,7 +12,7 @@ from embalse.core.wording import Notice, from_json
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings import rollups
 from embalse.services.readings.faults import as_it_stood, held_against, reason_of, temperatures
 from embalse.services.readings.known_then import as_known_then
@@ -38,7 +38,7 @@ class FaultOut(BaseModel):
     start_at: int
     end_at: int
     readings: int
-    reason: str
+    reason: Words
     kept_out: bool
     verdict: str
     note: str
@@ -52,7 +52,7 @@ class SuspicionOut(BaseModel):
     station: str
     upper: str
     lower: str
-    words: str
+    words: Words
     verdict: str
     note: str
     who: str
@@ -84,7 +84,7 @@ class SensorPageContent(BaseModel):
     name: str
     depth_cm: float
     unit: str
-    about: str
+    about: Words
     companions: list[CompanionTrace]
     times: list[int]
     values: list[float | None]

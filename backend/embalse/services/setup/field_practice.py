@@ -16,7 +16,7 @@ from embalse.services.load.blocks import core_blocks
 from embalse.services.load.in_force import stages_seen
 from embalse.services.load.plantings import as_planted
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
@@ -28,7 +28,7 @@ class StageNameOut(Content):
     name: str
     stage: str
     begins: bool
-    source: str
+    source: Words
 
 
 class SeenOut(Content):
@@ -49,7 +49,7 @@ class StagesContent(Content):
     names: list[StageNameOut]
     seen: list[SeenOut]
     window_state: str
-    window: str
+    window: Words
 
 
 @as_known_then
@@ -86,7 +86,7 @@ class RedesignContent(Content):
     set_h: float
     now_h: float
     gross_mm: float
-    words: str
+    words: Words
 
 
 def redesign_content(key: str) -> RedesignContent:

@@ -25,8 +25,9 @@ from embalse.core.soil.horizon_marks import horizon_marks, root_limit_cm
 from embalse.core.soil.soil import bulk_theta, retention_curve, texture_class
 from embalse.core.sources import Source
 from embalse.core.tables import table_rows
+from embalse.core.wording import Notice, Text
 from embalse.services.load.schemas import SourceOut
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.schema.land import HorizonPart, SystemPart
 
 
@@ -57,7 +58,7 @@ class HorizonCurve(BaseModel):
     available_mm: float
     points: list[CurvePoint]
     full_source: SourceOut
-    cautions: list[str]
+    cautions: list[Words]
 
 
 class SoilCurves(BaseModel):
@@ -140,7 +141,7 @@ class OutlineFacts(BaseModel):
     """An outline's area on the ellipsoid, and what the entered area says against it."""
 
     area_ha: float
-    caution: str | None
+    caution: Words | None
 
 
 def outline_facts(ring: Sequence[LonLat], entered_ha: float | None) -> OutlineFacts:
@@ -180,7 +181,7 @@ class WettedFacts(BaseModel):
     wetted_fraction: float | None
     usual_low_m: float | None
     usual_high_m: float | None
-    source: str = "common practice, no source: dig and measure 30 cm down"
+    source: Words = "common practice, no source: dig and measure 30 cm down"
 
 
 def wetted_facts(topsoil: HorizonPart | None, pattern: WettedPattern | None) -> WettedFacts:
@@ -197,7 +198,7 @@ class CropValueOut(BaseModel):
     """A value of the library's crop, and what the block has instead."""
 
     name: str
-    label: str
+    label: Words
     unit: str
     library_value: float | None
     value: float | None
@@ -211,7 +212,7 @@ class CropOutFull(BaseModel):
     crop: str
     values: list[CropValueOut]
     window_state: str = Field(description="open, early, closed or unknown")
-    window: str
+    window: Words
 
 
 def crop_out(name: str, own: dict[str, float], planted: date | None, today: date | None) -> CropOutFull:
@@ -225,7 +226,9 @@ def crop_out(name: str, own: dict[str, float], planted: date | None, today: date
         value = own.get(key, library_value)
         source = from_library.source if from_library else Source("assumption", "not in the library: enter it")
         if key in own and own[key] != library_value:
-            was = "the library has none" if library_value is None else f"changed from {library_value:g}"
+            was: Text = "the library has none"
+            if library_value is not None:
+                was = Notice("crop.changed_from", library=library_value)
             source = Source("entry", "block set-up", (was, source.title) if from_library else was)
         values.append(
             CropValueOut(
@@ -241,7 +244,7 @@ def crop_out(name: str, own: dict[str, float], planted: date | None, today: date
     window = install_window(name)
     days = float((today - planted).days) if planted and today else None
     state, sentence = window_sentence(window, days) if window else ("unknown", "No window is known for this crop.")
-    return CropOutFull(crop=found.crop if found else "", values=values, window_state=state, window=sentence)
+    return CropOutFull(crop=found.crop if found else "", values=values, window_state=state, window=say(sentence))
 
 
 class PracticeOut(BaseModel):
@@ -250,8 +253,8 @@ class PracticeOut(BaseModel):
     name: str
     value: float
     unit: str
-    meaning: str
-    source: str
+    meaning: Words
+    source: Words
 
 
 class LibraryContent(BaseModel):

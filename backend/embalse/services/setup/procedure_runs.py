@@ -22,7 +22,7 @@ from embalse.core.install.procedures import (
 )
 from embalse.services import times
 from embalse.services.load import clock
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.readings import faults
 from embalse.services.schema.practice import SensorFindingPart
 from embalse.services.schema.records import ChannelCheckPart, ProcedureRunPart
@@ -41,15 +41,15 @@ class StepOut(BaseModel):
     step: str
     scope: str
     entry: str
-    title: str
-    why: str
-    caution: str
+    title: Words
+    why: Words
+    caution: Words
     unit: str
     low: float | None
     high: float | None
     timer_min: float | None
     required: bool
-    source: str
+    source: Words
     options: list[str]
 
 
@@ -57,11 +57,11 @@ class ProcedureOut(BaseModel):
     """A procedure with its steps."""
 
     procedure: str
-    title: str
-    about: str
+    title: Words
+    about: Words
     subject: str
     kind: str
-    source: str
+    source: Words
     steps: list[StepOut]
 
 
@@ -92,7 +92,7 @@ class RunStepOut(BaseModel):
     sensor: str | None
     depth_cm: float | None
     outcome: str = Field(description="open, done, passed or failed")
-    words: str
+    words: Words
     value: float | str | None
     at: str | None
     who: str
@@ -104,8 +104,8 @@ class RunContent(BaseModel):
     """A run of a procedure: its steps, what is missing, what failed, the verdict."""
 
     key: str
-    title: str
-    about: str
+    title: Words
+    about: Words
     kind: str
     subject: str
     subject_name: str
@@ -281,7 +281,7 @@ class TouchOut(BaseModel):
     channel: str
     moved: str | None
     agrees: bool
-    words: str
+    words: Words
 
 
 class SwapOut(BaseModel):
@@ -320,7 +320,7 @@ def channel_check_content(key: str) -> ChannelCheckContent:
         touches=[
             TouchOut(
                 sensor=v.sensor, depth_cm=sensors[v.sensor].depth_cm, channel=v.channel, moved=v.moved,
-                agrees=v.agrees, words=v.words,
+                agrees=v.agrees, words=say(v.words),
             )
             for v in verdicts
         ],

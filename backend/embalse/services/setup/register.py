@@ -7,9 +7,10 @@ from pydantic import BaseModel
 
 from embalse.core.install.batch_test import BatchTest, batch_test, best_batch
 from embalse.core.install.procedures import procedure
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.load import clock
-from embalse.services.reader import say
+from embalse.services.reader import Words, say, say_all
 from embalse.services.schema.records import BatchTestPart, ProcedureRunPart
 from embalse.services.setup.procedure_runs import state_of
 from embalse.store import devices as device_store
@@ -49,7 +50,7 @@ class TestedOut(BaseModel):
     span: float
     repeats: int
     accepted: bool
-    reasons: list[str]
+    reasons: list[Words]
     after_days: float | None
 
 
@@ -66,7 +67,7 @@ class BatchOut(BaseModel):
     span_over_scatter: float | None
     between_cv: float
     accepted: bool
-    words: str
+    words: Words
     sd_share: float
     span_share: float
     pass_share: float
@@ -77,11 +78,11 @@ class RunLine(BaseModel):
 
     key: str
     procedure: str
-    title: str
+    title: Words
     device: str
     verdict: str
     closed: bool
-    words: str
+    words: Words
     started: str
 
 
@@ -152,7 +153,7 @@ def _batch(part: BatchTestPart, test: BatchTest) -> BatchOut:
                 span=s.span,
                 repeats=min(s.air.count, s.water.count),
                 accepted=s.accepted,
-                reasons=list(s.reasons),
+                reasons=say_all(s.reasons),
                 after_days=after[s.sensor],
             )
             for s in test.sensors
@@ -162,7 +163,7 @@ def _batch(part: BatchTestPart, test: BatchTest) -> BatchOut:
         span_over_scatter=None if test.pooled_sd == 0 else test.span_over_scatter,
         between_cv=test.between_cv,
         accepted=test.accepted,
-        words=test.words,
+        words=say(test.words),
         sd_share=limits.sd_share,
         span_share=limits.span_share,
         pass_share=limits.pass_share,
@@ -178,7 +179,7 @@ def _runs() -> list[RunLine]:
         part = ProcedureRunPart.model_validate(body)
         state = state_of(part)
         left = sum(s.outcome == "open" and s.step.required for s in state.steps)
-        words = f"{left} steps left" if state.verdict == "open" else say(state.failures)
+        words = say(Notice("run.steps_left", left=left) if state.verdict == "open" else state.failures)
         found.append(
             RunLine(
                 key=row.key,

@@ -26,7 +26,7 @@ from embalse.services.load.blocks import core_blocks
 from embalse.services.load.harvest import harvest_day
 from embalse.services.load.in_force import acceptance, in_force, stages_seen, unknown_depths
 from embalse.services.load.zones import zones_of
-from embalse.services.reader import say, say_all
+from embalse.services.reader import Words, say, say_all
 from embalse.services.schema.practice import DepthSchemePart, LoggerMemoryPart
 from embalse.services.setup.previews import crop_out
 from embalse.services.setup.years import YearsOut, years_of
@@ -57,13 +57,13 @@ class StationLine(BaseModel):
     longitude: float | None
     latitude: float | None
     state: str
-    state_words: str
+    state_words: Words
     depths_cm: list[float]
     types: list[str]
     last_reading_at: str | None
     open_run: str | None
     window_state: str
-    window: str
+    window: Words
 
 
 class OutlineOut(BaseModel):
@@ -117,7 +117,7 @@ class MemoryOut(BaseModel):
     key: str
     read_out_by: str
     due: bool
-    words: str
+    words: Words
     holds: float
     every_min: float
 
@@ -482,11 +482,11 @@ def _log_line(row: RecordRow, zone: str) -> LogLine | None:
         moment, who, what = body["at"], body["who"], body["what"]
     elif row.kind == "procedure_runs":
         moment, state = (body["closed"], "done") if body["closed"] else (body["started"], "begun")
-        what = f"{procedure(body['procedure']).title}: {state}"
+        what = f"{say(procedure(body['procedure']).title)}: {say(state)}"
         who = next((d["who"] for d in body["done"].values() if d["who"]), "")
     elif row.kind == "channel_checks":
         moment, who = body["at"], body["who"]
-        what = "channel check: swap made" if body["swapped"] else "channel check"
+        what = say("channel check: swap made" if body["swapped"] else "channel check")
     else:
         return None
     at = times.parse_moment(moment, zone)

@@ -15,7 +15,7 @@ from embalse.core.quality.yearly_drift import (
 from embalse.core.root_zone.block import NO_DAYS, NO_VALUES, Moment, Sensor, SensorReadings, Station
 from embalse.core.root_zone.sensor_water import dawn_theta
 from embalse.services import times
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.store import farm as farm_store
 from embalse.store import readings as readings_store
 
@@ -36,7 +36,7 @@ class YearsOut(BaseModel):
 
     years: list[YearOut]
     kind: Literal["steady", "drift", "all moved", "alone", "span"]
-    words: str
+    words: Words
 
 
 def years_of(station: Station, block_id: int, moment: Moment) -> dict[str, YearsOut]:

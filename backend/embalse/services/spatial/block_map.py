@@ -24,7 +24,7 @@ from embalse.services.advice.field_series import field_at
 from embalse.services.advice.index_mode import index_content
 from embalse.services.load.kept_zones import areas_on, block_zones, soil_zones
 from embalse.services.load.schemas import Content
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.readings.observations import moment_of, sensor_readings
 from embalse.services.schema.zones import AreaPart
@@ -110,7 +110,7 @@ class NextNodeOut(Content):
     y_m: float
     longitude: float
     latitude: float
-    words: str
+    words: Words
 
 
 class CornerOut(Content):
@@ -146,7 +146,7 @@ class MapContent(Content):
     unit: str
     mean: float | None
     headline: str
-    why_not: str
+    why_not: Words
     nodes: list[NodeOut]
     outline: list[CornerOut]
     zones: list[AreaOut]

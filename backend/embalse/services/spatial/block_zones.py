@@ -18,7 +18,7 @@ from embalse.services.load.kept_zones import areas_on, block_zones
 from embalse.services.load.schemas import Content
 from embalse.services.planning.plan_table import as_csv
 from embalse.services.planning.supplies import block_shifts
-from embalse.services.reader import say
+from embalse.services.reader import Words, say
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.schema.zones import BlockZonesPart
 from embalse.services.spatial.block_map import Between, between
@@ -49,7 +49,7 @@ class BlockZoneOut(Content):
     due_at: str | None
     set_gross_mm: float | None
     by: str
-    why_not: str
+    why_not: Words
 
 
 class SectorOut(Content):
@@ -69,14 +69,14 @@ class ZonesContent(Content):
     as_of: str
     kept: bool = Field(description="whether they were drawn or derived and kept; else derived at this moment")
     shifts: list[str] = Field(description="parts of the block that are watered by themselves")
-    why_not: str
+    why_not: Words
     zones: list[BlockZoneOut]
     cells: list[int]
     uniform_mm: float | None
     by_zone_mm: float | None
     saved_mm: float | None
     saved_error_mm: float | None
-    words: str
+    words: Words
     sectors: list[SectorOut]
 
 

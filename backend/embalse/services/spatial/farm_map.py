@@ -10,6 +10,7 @@ from embalse.core.spatial.node_error import What
 from embalse.services import times
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
+from embalse.services.reader import Words
 from embalse.services.readings.known_then import as_known_then
 from embalse.services.spatial.block_map import UNITS, CornerOut, Mapped, mapped
 from embalse.store import farm as farm_store
@@ -42,7 +43,7 @@ class FarmBlockOut(Content):
     highest: float | None
     nodes: int
     cells: FarmCellsOut | None
-    why_not: str
+    why_not: Words
 
 
 class FarmMapContent(Content):

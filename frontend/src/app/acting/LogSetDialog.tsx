@@ -1,4 +1,5 @@
 import { quantity, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { FormDialog, textIn } from "../FormDialog";
 import { useUnits } from "../farm";
@@ -26,26 +27,38 @@ export function LogSetDialog({ blockKey, blockName, asOf, open, close }: ActingP
       note: textIn(form, "note"),
     });
   return (
-    <FormDialog title={`Log a set · ${blockName}`} open={open} close={close} store={store} label="Save set">
+    <FormDialog
+      title={say`Log a set · ${blockName}`}
+      open={open}
+      close={close}
+      store={store}
+      label={say`Save set`}
+    >
       {(refused) => (
         <>
           <Field
-            label="Started, farm time"
+            label={say`Started, farm time`}
             name="start"
             type="datetime-local"
             defaultValue={asOf.slice(0, 16)}
             error={refused.start}
             required
           />
-          <Field label="Ran for, hours" name="hours" inputMode="decimal" error={refused.hours} required />
           <Field
-            label={`Gross depth, ${quantity("depth", units).unit}`}
+            label={say`Ran for, hours`}
+            name="hours"
+            inputMode="decimal"
+            error={refused.hours}
+            required
+          />
+          <Field
+            label={say`Gross depth, ${quantity("depth", units).unit}`}
             name="gross_mm"
             inputMode="decimal"
             error={refused.gross_mm}
             required
           />
-          <Field label="Note" name="note" error={refused.note} />
+          <Field label={say`Note`} name="note" error={refused.note} />
         </>
       )}
     </FormDialog>

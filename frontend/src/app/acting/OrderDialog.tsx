@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { quantity, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { FormDialog, textIn } from "../FormDialog";
 import { useUnits } from "../farm";
@@ -24,27 +25,27 @@ export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingPr
     });
   return (
     <FormDialog
-      title={`Override the advice · ${blockName}`}
+      title={say`Override the advice · ${blockName}`}
       open={open}
       close={close}
       store={store}
-      label="Save override"
+      label={say`Save override`}
     >
       {(refused) => (
         <>
           <Choice
-            label="What to do"
+            label={say`What to do`}
             value={action}
             options={[
-              { value: "hold", label: "Postpone: no water" },
-              { value: "water", label: "Water in any case" },
-              { value: "end", label: "End irrigation: no more water this season" },
+              { value: "hold", label: say`Postpone: no water` },
+              { value: "water", label: say`Water in any case` },
+              { value: "end", label: say`End irrigation: no more water this season` },
             ]}
             change={(value) => setAction(value as "hold" | "water" | "end")}
           />
           {action === "end" && (
             <Choice
-              label="Seen in the crop"
+              label={say`Seen in the crop`}
               value={seen}
               options={SEEN.map((s) => ({ value: s, label: s }))}
               change={(value) => setSeen(value as (typeof SEEN)[number])}
@@ -52,7 +53,7 @@ export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingPr
             />
           )}
           <Field
-            label={action === "end" ? "Holds until" : "Until the end of"}
+            label={action === "end" ? say`Holds until` : say`Until the end of`}
             name="until"
             type="date"
             defaultValue={asOf.slice(0, 10)}
@@ -61,17 +62,17 @@ export function OrderDialog({ blockKey, blockName, asOf, open, close }: ActingPr
           />
           {action === "water" && (
             <Field
-              label={`Net depth, ${quantity("depth", units).unit}`}
+              label={say`Net depth, ${quantity("depth", units).unit}`}
               name="net_mm"
               inputMode="decimal"
-              hint="left empty: what the root zone lacks"
+              hint={say`left empty: what the root zone lacks`}
               error={refused.net_mm}
             />
           )}
           <Field
-            label="Why"
+            label={say`Why`}
             name="note"
-            hint="shown on the Round beside the block"
+            hint={say`shown on the Round beside the block`}
             error={refused.note}
             required
           />

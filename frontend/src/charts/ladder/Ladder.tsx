@@ -2,6 +2,7 @@ import { type PointerEvent, useMemo, useState } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
 import { clock, dayMonth } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { nearest } from "../path";
 import { DepthPicture } from "./DepthPicture";
 import { DAY, PICTURE, PLOT, partsOf, TOP, TRACE, WIDTH } from "./geometry";
@@ -125,17 +126,11 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
         />
       </div>
       <div className="secondary no-print mt-1 flex flex-wrap gap-x-3">
-        <span>Drag to move along.</span>
-        <button type="button" className="underline" onClick={() => controls.zoom(0.6)}>
-          nearer
-        </button>
-        <button type="button" className="underline" onClick={() => controls.zoom(1.6)}>
-          wider
-        </button>
+        <span>{say`Drag to move along.`}</span>
+        <button type="button" className="underline" onClick={() => controls.zoom(0.6)}>{say`nearer`}</button>
+        <button type="button" className="underline" onClick={() => controls.zoom(1.6)}>{say`wider`}</button>
         {controls.zoomed && (
-          <button type="button" className="underline" onClick={controls.reset}>
-            all of it
-          </button>
+          <button type="button" className="underline" onClick={controls.reset}>{say`all of it`}</button>
         )}
       </div>
     </div>
@@ -152,11 +147,11 @@ function ladderLabel(
   const depth = (mm: number) => show(mm, "depth", units);
   const level =
     marks && storage_mm !== null
-      ? `${depth(storage_mm)} now, full at ${depth(marks.full_mm)}, refill at ${depth(marks.refill_mm)}`
-      : "no root-zone storage";
+      ? say`${depth(storage_mm)} now, full at ${depth(marks.full_mm)}, refill at ${depth(marks.refill_mm)}`
+      : say`no root-zone storage`;
   const went = wettings.filter((w) => w.station === station.key).length;
   return (
-    `Water over time: sets and rain, root-zone storage between its marks (${level}), ` +
-    `${station.traces.length} depths, and the whole profile with ${went} wettings. The same as a table below.`
+    say`Water over time: sets and rain, root-zone storage between its marks (${level}), ` +
+    say`${station.traces.length} depths, and the whole profile with ${went} wettings. The same as a table below.`
   );
 }

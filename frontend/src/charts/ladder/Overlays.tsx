@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
 import { dayMonth } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { LonePoints } from "../LonePoints";
 import { lonePoints } from "../path";
 import {
@@ -45,7 +46,7 @@ export function Waters({ content, x, view, units }: WatersProps) {
             height={h(r.depth_mm)}
             className="fill-ink-2"
           >
-            <title>rain {show(r.depth_mm, "depth", units)}</title>
+            <title>{say`rain ${show(r.depth_mm, "depth", units)}`}</title>
           </rect>
         ))}
       {content.sets
@@ -60,12 +61,12 @@ export function Waters({ content, x, view, units }: WatersProps) {
             className="fill-deep"
             clipPath="url(#ladder-plot)"
           >
-            <title>set, {show(s.gross_mm, "depth", units)} gross</title>
+            <title>{say`set, ${show(s.gross_mm, "depth", units)} gross`}</title>
           </rect>
         ))}
       <line x1={0} x2={PLOT} y1={TOP} y2={TOP} className="stroke-ink" />
       <text x={PLOT + 6} y={TOP - 4} className="fill-ink-2 text-[11.5px]">
-        <tspan className="fill-deep">■</tspan> sets ■ rain
+        <tspan className="fill-deep">■</tspan> {say`sets ■ rain`}
       </text>
     </g>
   );
@@ -87,9 +88,7 @@ export function StorageMarks({ content, x, moving, hover, units }: StorageProps)
   const lone = useMemo(() => lonePoints(content.times, content.storage_mm), [content]);
   if (!marks || !range) {
     return (
-      <text x={0} y={TOP + 60} className="fill-ink-2 text-[13px]">
-        No root-zone storage to draw.
-      </text>
+      <text x={0} y={TOP + 60} className="fill-ink-2 text-[13px]">{say`No root-zone storage to draw.`}</text>
     );
   }
   const y = straight(range, [TOP + STORAGE, TOP + 12]);
@@ -138,13 +137,13 @@ export function StorageMarks({ content, x, moving, hover, units }: StorageProps)
         />
       )}
       <LonePoints points={moving ? [] : lone} x={x} y={y} r={2.6} clip="url(#ladder-plot)" />
-      <MarkText y={y(marks.full_mm)} text={`full ${show(marks.full_mm, "depth", units)}`} />
+      <MarkText y={y(marks.full_mm)} text={say`full ${show(marks.full_mm, "depth", units)}`} />
       <MarkText
         y={Math.max(y(marks.refill_mm), y(marks.full_mm) + 13)}
-        text={`refill ${show(marks.refill_mm, "depth", units)} ▲`}
+        text={say`refill ${show(marks.refill_mm, "depth", units)} ▲`}
       />
       {at !== null && at !== undefined && (
-        <MarkText y={TOP + STORAGE} text={`then ${show(at, "depth", units)}`} strong />
+        <MarkText y={TOP + STORAGE} text={say`then ${show(at, "depth", units)}`} strong />
       )}
     </g>
   );
@@ -208,7 +207,7 @@ export function TraceLane({ trace, times, x, moving, top, hover, units }: TraceP
         className="stroke-ink"
         strokeWidth={0.9}
       >
-        <title>{`not used: ${trace.faults.join("; ")}`}</title>
+        <title>{say`not used: ${trace.faults.join("; ")}`}</title>
       </path>
       <text x={PLOT + 6} y={top + TRACE / 2 + 4} className="fill-ink text-[12px] font-bold">
         {show(trace.depth_cm, "soilDepth", units)}
@@ -217,9 +216,12 @@ export function TraceLane({ trace, times, x, moving, top, hover, units }: TraceP
         </tspan>
       </text>
       {!trace.in_roots && (
-        <text x={WIDTH - 8} y={top + TRACE - 5} textAnchor="end" className="fill-ink-2 text-[11px]">
-          watch only
-        </text>
+        <text
+          x={WIDTH - 8}
+          y={top + TRACE - 5}
+          textAnchor="end"
+          className="fill-ink-2 text-[11px]"
+        >{say`watch only`}</text>
       )}
     </g>
   );
@@ -295,7 +297,7 @@ export function RootsAndReach({ depth, seen, station, wettings, top, x, to, unit
   return (
     <g>
       <text x={PLOT + 6} y={top + 9} className="fill-ink-2 text-[11.5px]">
-        {show(0, "soilDepth", units)} <tspan dx={4}>↓ reach</tspan>
+        {show(0, "soilDepth", units)} <tspan dx={4}>{say`↓ reach`}</tspan>
       </text>
       <text x={PLOT + 6} y={top + PICTURE} className="fill-ink-2 text-[11.5px]">
         {show(bottom, "soilDepth", units)}
@@ -316,9 +318,7 @@ export function RootsAndReach({ depth, seen, station, wettings, top, x, to, unit
             x={PLOT + 6}
             y={Math.min(y(depth) + 2, top + PICTURE - 13)}
             className="fill-ink-2 text-[11.5px]"
-          >
-            roots to {show(depth, "soilDepth", units)}
-          </text>
+          >{say`roots to ${show(depth, "soilDepth", units)}`}</text>
         </>
       )}
       {seen !== null && Math.abs(seen - (depth ?? 0)) > 5 && (
@@ -331,7 +331,7 @@ export function RootsAndReach({ depth, seen, station, wettings, top, x, to, unit
           strokeDasharray="1.5 3"
           strokeWidth={1.8}
         >
-          <title>roots take water down to {show(seen, "soilDepth", units)}</title>
+          <title>{say`roots take water down to ${show(seen, "soilDepth", units)}`}</title>
         </line>
       )}
       {wettings
@@ -352,10 +352,10 @@ interface ReachProps {
 }
 
 function Reach({ x, top, to, wetting, units }: ReachProps) {
-  const words = `+${show(wetting.gain_mm, "depth", units)} to ${show(wetting.reach_cm, "soilDepth", units)}`;
+  const words = say`+${show(wetting.gain_mm, "depth", units)} to ${show(wetting.reach_cm, "soilDepth", units)}`;
   return (
     <g stroke="#fffdf7" fill="none" strokeWidth={1.7} strokeDasharray={wetting.explained ? undefined : "2 2"}>
-      <title>{wetting.explained ? words : `${words}; nothing logged explains it`}</title>
+      <title>{wetting.explained ? words : say`${words}; nothing logged explains it`}</title>
       <line x1={x} x2={x} y1={top + 1} y2={to - 1} />
       <path d={`M${x - 3.5} ${to - 5}L${x} ${to - 1}L${x + 3.5} ${to - 5}`} strokeDasharray="none" />
     </g>

@@ -3,6 +3,7 @@ import { useParams } from "react-router";
 import { type BlockAudit, useBlockAudit } from "../../app/audits";
 import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
 import { show } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { NextDose } from "./NextDose";
@@ -18,7 +19,7 @@ export function AuditPage() {
   const { key = "" } = useParams();
   const [asOf] = useAsOf();
   const audit = useBlockAudit(key, asOf);
-  if (audit.isPending) return <p className="secondary py-6">Looking at the sets …</p>;
+  if (audit.isPending) return <p className="secondary py-6">{say`Looking at the sets …`}</p>;
   if (audit.isError) return <p className="py-6">{audit.error.message}</p>;
   return <TheAudit audit={audit.data} past={asOf !== undefined} />;
 }
@@ -36,13 +37,13 @@ function TheAudit({ audit, past }: { audit: BlockAudit; past: boolean }) {
         <h1>{audit.name}</h1>
         {block && (
           <span className="text-ink-2">
-            {block.crop} · {show(block.area_ha, "area", units)}
+            {sayCode(block.crop)} · {show(block.area_ha, "area", units)}
           </span>
         )}
       </div>
       <BlockPlaces to={keep} blockKey={audit.key} />
       <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_290px]">
-        <section aria-label="Sets" className="min-w-0">
+        <section aria-label={say`Sets`} className="min-w-0">
           <h2 className="mb-2 text-[17px] font-bold">{audit.headline}</h2>
           {audit.sets.length > 0 && <SetHeads />}
           <ol>
@@ -51,17 +52,11 @@ function TheAudit({ audit, past }: { audit: BlockAudit; past: boolean }) {
             ))}
           </ol>
           {audit.sets.length > 0 && (
-            <p className="secondary mt-2">
-              Outline: expected in the roots. Bar: gained, with its error. Dashed line: depth to refill. Clay
-              below it: water lost. Choose a set to see the rest.{" "}
-              <a className="underline" href={`/api/audit/table.csv?days=${audit.days}`}>
-                Download CSV
-              </a>
-            </p>
+            <p className="secondary mt-2">{sayWith`Outline: expected in the roots. Bar: gained, with its error. Dashed line: depth to refill. Clay below it: water lost. Choose a set to see the rest. ${<a className="underline" href={`/api/audit/table.csv?days=${audit.days}`}>{say`Download CSV`}</a>}`}</p>
           )}
           {audit.sets.length > FIRST && (
             <Button kind="quiet" onClick={() => setAll(!all)}>
-              {all ? "Show the last ones only" : `Show all ${audit.sets.length} of ${audit.days} days`}
+              {all ? say`Show the last ones only` : say`Show all ${audit.sets.length} of ${audit.days} days`}
             </Button>
           )}
           {audit.rule_score && <p className="mt-3">{audit.rule_score}.</p>}

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { changeWords, type FarmAudit, useFarmAudit } from "../../app/audits";
 import { useAsOf, useKeepAsOf } from "../../app/farm";
 import { day, wall } from "../../lib/dates";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { SetHeads, SetRow } from "./SetRow";
 
@@ -13,7 +14,7 @@ const FIRST = 60;
 export function FarmAuditPage() {
   const [asOf] = useAsOf();
   const audit = useFarmAudit(asOf);
-  if (audit.isPending) return <p className="secondary py-6">Looking at the sets of all blocks …</p>;
+  if (audit.isPending) return <p className="secondary py-6">{say`Looking at the sets of all blocks …`}</p>;
   if (audit.isError) return <p className="py-6">{audit.error.message}</p>;
   return <TheFarm audit={audit.data} />;
 }
@@ -25,10 +26,10 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
   const most = Math.max(1, ...audit.sets.map((s) => (s.gained_mm ?? 0) + (s.error_mm ?? 0)));
   return (
     <div className="py-1">
-      <h1>Audit of the farm's sets</h1>
-      <p className="mb-3">{audit.line?.text ?? "No set on record in the last week."}</p>
+      <h1>{say`Audit of the farm's sets`}</h1>
+      <p className="mb-3">{audit.line?.text ?? say`No set on record in the last week.`}</p>
       <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_290px]">
-        <section aria-label="Sets" className="min-w-0">
+        <section aria-label={say`Sets`} className="min-w-0">
           {audit.sets.length > 0 && <SetHeads />}
           <ol>
             {shown.map((set) => (
@@ -42,23 +43,10 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
           </ol>
           {audit.sets.length > FIRST && (
             <Button kind="quiet" onClick={() => setAll(!all)}>
-              {all ? "Show the last ones only" : `Show all ${audit.sets.length}`}
+              {all ? say`Show the last ones only` : say`Show all ${audit.sets.length}`}
             </Button>
           )}
-          <p className="secondary mt-2">
-            Sets of {audit.days} days.{" "}
-            <a className="underline" href={`/api/audit/table.csv?days=${audit.days}`}>
-              Download CSV
-            </a>{" "}
-            ·{" "}
-            <Link className="underline" to={keep("/compare")}>
-              Two ways compared
-            </Link>{" "}
-            ·{" "}
-            <Link className="underline" to={keep("/seasons")}>
-              The farm's seasons
-            </Link>
-          </p>
+          <p className="secondary mt-2">{sayWith`Sets of ${audit.days} days. ${<a className="underline" href={`/api/audit/table.csv?days=${audit.days}`}>{say`Download CSV`}</a>} · ${<Link className="underline" to={keep("/compare")}>{say`Two ways compared`}</Link>} · ${<Link className="underline" to={keep("/seasons")}>{say`The farm's seasons`}</Link>}`}</p>
         </section>
         <aside className="grid gap-5 self-start">
           <FollowUps audit={audit} />
@@ -73,27 +61,21 @@ function TheFarm({ audit }: { audit: FarmAudit }) {
 function FollowUps({ audit }: { audit: FarmAudit }) {
   const keep = useKeepAsOf();
   return (
-    <section aria-label="Go and see" className="sheet p-4">
-      <h2 className="text-[17px] font-bold">Go and see</h2>
-      {audit.follow_ups.length === 0 && <p>Nothing: every fault was seen to.</p>}
+    <section aria-label={say`Go and see`} className="sheet p-4">
+      <h2 className="text-[17px] font-bold">{say`Go and see`}</h2>
+      {audit.follow_ups.length === 0 && <p>{say`Nothing: every fault was seen to.`}</p>}
       <ul>
         {audit.follow_ups.map((one) => (
           <li key={one.key} className="border-t border-rule py-1 first:border-0">
             <Link className="font-bold hover:underline" to={keep(`/block/${one.block}/audit`)}>
               {one.name}
             </Link>{" "}
-            {one.words} <span className="secondary">{one.where}</span>
+            {one.words} <span className="secondary">{sayCode(one.where)}</span>
           </li>
         ))}
       </ul>
       {audit.follow_ups.length > 0 && (
-        <p className="secondary">
-          Ticked off with what was found on{" "}
-          <Link className="underline" to={keep("/tonight")}>
-            Tonight
-          </Link>
-          .
-        </p>
+        <p className="secondary">{sayWith`Ticked off with what was found on ${<Link className="underline" to={keep("/tonight")}>{say`Tonight`}</Link>}.`}</p>
       )}
     </section>
   );
@@ -103,8 +85,8 @@ function Offers({ audit }: { audit: FarmAudit }) {
   const keep = useKeepAsOf();
   if (audit.offers.length === 0) return null;
   return (
-    <section aria-label="Next sets">
-      <h2 className="text-[15px] font-bold">Next sets</h2>
+    <section aria-label={say`Next sets`}>
+      <h2 className="text-[15px] font-bold">{say`Next sets`}</h2>
       <ul>
         {audit.offers.map((one) => (
           <li key={one.block} className="flex justify-between gap-3 border-t border-rule py-0.5">
@@ -113,12 +95,12 @@ function Offers({ audit }: { audit: FarmAudit }) {
             </Link>
             <span className="figure">
               {changeWords(one.factor)}
-              {one.in_force !== 1 && ` (× ${one.in_force.toFixed(2)} in force)`}
+              {one.in_force !== 1 && say` (× ${one.in_force.toFixed(2)} in force)`}
             </span>
           </li>
         ))}
       </ul>
-      <p className="secondary">Offered by the audit of each block.</p>
+      <p className="secondary">{say`Offered by the audit of each block.`}</p>
     </section>
   );
 }
@@ -126,18 +108,16 @@ function Offers({ audit }: { audit: FarmAudit }) {
 function Groups({ audit }: { audit: FarmAudit }) {
   if (audit.groups.length === 0) return null;
   return (
-    <section aria-label="Blocks of a group">
-      <h2 className="text-[15px] font-bold">Same night, same group</h2>
+    <section aria-label={say`Blocks of a group`}>
+      <h2 className="text-[15px] font-bold">{say`Same night, same group`}</h2>
       {audit.groups.map((group) => (
         <div key={`${group.group} ${group.night}`} className="mt-1">
-          <p>
-            <b>{group.group}</b>, night of {day(wall(`${group.night}T00:00`))}. {group.words.join(" ")}
-          </p>
+          <p>{sayWith`${<b>{group.group}</b>}, night of ${day(wall(`${group.night}T00:00`))}. ${group.words.join(" ")}`}</p>
           <ul>
             {group.blocks.map((one) => (
               <li key={one.block} className="flex justify-between gap-3 border-t border-rule py-0.5">
                 <span className={one.less ? "text-clay" : ""}>{one.name}</span>
-                <span className="figure">{Math.round(100 * one.share)} % of expected</span>
+                <span className="figure">{say`${Math.round(100 * one.share)} % of expected`}</span>
               </li>
             ))}
           </ul>

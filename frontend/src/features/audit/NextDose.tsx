@@ -5,6 +5,7 @@ import { errorsOf } from "../../app/records";
 import { useMay } from "../../app/session";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 
 interface PartProps {
@@ -38,14 +39,14 @@ export function NextDose({ audit, past }: PartProps) {
   const same = Math.abs(dose.factor - dose.in_force) < 0.005;
   const acts = may("set_choices") && !past && dose.mode === "offered";
   const lines: [string, string][] = [
-    ["Advised net", mm(dose.advised_net_mm)],
-    ...(dose.by_water === null ? [] : [line("Water that came", dose.water_sets, dose.by_water)]),
-    ...(dose.by_lower === null ? [] : [line("Lower sensors", dose.lower_sets, dose.by_lower)]),
+    [say`Advised net`, mm(dose.advised_net_mm)],
+    ...(dose.by_water === null ? [] : [line(say`Water that came`, dose.water_sets, dose.by_water)]),
+    ...(dose.by_lower === null ? [] : [line(say`Lower sensors`, dose.lower_sets, dose.by_lower)]),
   ];
   return (
-    <section aria-label="Next set" className="sheet p-4">
+    <section aria-label={say`Next set`} className="sheet p-4">
       <h2 className="text-[17px] font-bold">
-        {offered ? `Next set ${changeWords(dose.factor)}` : "Next set as advised"}
+        {offered ? say`Next set ${changeWords(dose.factor)}` : say`Next set as advised`}
       </h2>
       {dose.why.map((words) => (
         <p key={words}>{words}</p>
@@ -54,28 +55,25 @@ export function NextDose({ audit, past }: PartProps) {
         {lines.map(([label, value]) => (
           <Figure key={label} label={label} value={value} />
         ))}
-        {offered && <Figure label="Corrected" value={mm(dose.corrected_net_mm)} result />}
+        {offered && <Figure label={say`Corrected`} value={mm(dose.corrected_net_mm)} result />}
       </dl>
       {dose.in_force !== 1 && (
-        <p className="mt-2">
-          In force: × {dose.in_force.toFixed(2)} since {dated(dose.in_force_since)}
-          {dose.mode === "applied" && ", applied automatically"}.
-        </p>
+        <p className="mt-2">{say`In force: × ${dose.in_force.toFixed(2)} since ${dated(dose.in_force_since)}${dose.mode === "applied" && say`, applied automatically`}.`}</p>
       )}
       {dose.in_force === 1 && dose.mode === "applied" && (
-        <p className="mt-2">Corrections are applied automatically each morning.</p>
+        <p className="mt-2">{say`Corrections are applied automatically each morning.`}</p>
       )}
       {acts && (
         <p className="no-print mt-3 flex flex-wrap gap-2">
           {offered && !same && (
-            <Button kind="act" disabled={busy} onClick={() => take("dose")}>
-              Use {mm(dose.corrected_net_mm)}
-            </Button>
+            <Button
+              kind="act"
+              disabled={busy}
+              onClick={() => take("dose")}
+            >{say`Use ${mm(dose.corrected_net_mm)}`}</Button>
           )}
           {dose.in_force !== 1 && (
-            <Button disabled={busy} onClick={() => take("dose", true)}>
-              Stop correcting
-            </Button>
+            <Button disabled={busy} onClick={() => take("dose", true)}>{say`Stop correcting`}</Button>
           )}
         </p>
       )}
@@ -89,7 +87,7 @@ export function NextDose({ audit, past }: PartProps) {
 }
 
 const line = (label: string, sets: number, change: number): [string, string] => [
-  `${label}, ${sets} sets`,
+  say`${label}, ${sets} sets`,
   changeWords(1 + change),
 ];
 

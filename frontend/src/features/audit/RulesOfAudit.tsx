@@ -2,6 +2,7 @@ import { useState } from "react";
 import { type BlockAudit, useAuditActs } from "../../app/audits";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 
@@ -11,15 +12,11 @@ export function RulesOfAudit({ audit, past }: { audit: BlockAudit; past: boolean
   const [open, setOpen] = useState(false);
   const { dose } = audit;
   return (
-    <section aria-label="Rules of the audit" className="secondary">
+    <section aria-label={say`Rules of the audit`} className="secondary">
       <p>
-        Corrections are {dose.mode === "applied" ? "applied automatically" : "offered, not applied"}, at most{" "}
-        {Math.round(100 * dose.most_share)} % either way. Lower sensors are read {audit.lower_delay_h} h after
-        a set{audit.lower_delay_entered ? "" : ", by the soil"}.{" "}
+        {say`Corrections are ${dose.mode === "applied" ? say`applied automatically` : say`offered, not applied`}, at most ${Math.round(100 * dose.most_share)} % either way. Lower sensors are read ${audit.lower_delay_h} h after a set${audit.lower_delay_entered ? "" : say`, by the soil`}.`}{" "}
         {may("audit_rules") && !past && (
-          <Button kind="quiet" onClick={() => setOpen(true)}>
-            Edit
-          </Button>
+          <Button kind="quiet" onClick={() => setOpen(true)}>{say`Edit`}</Button>
         )}
       </p>
       <RulesDialog audit={audit} open={open} close={() => setOpen(false)} />
@@ -40,8 +37,8 @@ function RulesDialog({ audit, open, close }: DialogProps) {
   const [mode, setMode] = useState<"offered" | "applied">(audit.dose.mode);
   return (
     <FormDialog
-      title={`Audit of ${audit.name}, from today`}
-      label="Save"
+      title={say`Audit of ${audit.name}, from today`}
+      label={say`Save`}
       open={open}
       close={close}
       store={async (form) =>
@@ -56,30 +53,30 @@ function RulesDialog({ audit, open, close }: DialogProps) {
       {(refused) => (
         <>
           <Choice
-            label="Corrections of the dose are"
+            label={say`Corrections of the dose are`}
             value={mode}
             options={[
-              { value: "offered", label: "offered; somebody takes them" },
-              { value: "applied", label: "applied automatically each morning" },
+              { value: "offered", label: say`offered; somebody takes them` },
+              { value: "applied", label: say`applied automatically each morning` },
             ]}
             change={(value) => setMode(value as "offered" | "applied")}
           />
           <Field
-            label="At most, % either way"
+            label={say`At most, % either way`}
             name="most_share"
             inputMode="decimal"
             defaultValue={String(Math.round(100 * audit.dose.most_share))}
             error={refused.most_share}
           />
           <Field
-            label="Lower sensors are read, hours after a set"
+            label={say`Lower sensors are read, hours after a set`}
             name="lower_delay_h"
             inputMode="decimal"
-            hint="over the next hour; leave it empty to go by the soil"
+            hint={say`over the next hour; leave it empty to go by the soil`}
             defaultValue={audit.lower_delay_entered ? String(audit.lower_delay_h) : ""}
             error={refused.lower_delay_h}
           />
-          <Field label="Note" name="note" error={refused.note} />
+          <Field label={say`Note`} name="note" error={refused.note} />
         </>
       )}
     </FormDialog>

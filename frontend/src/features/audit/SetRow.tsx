@@ -5,6 +5,7 @@ import { GainBar, ReachColumn } from "../../charts/SetWater";
 import { clock, day, wall } from "../../lib/dates";
 import { hoursWords } from "../../lib/numbers";
 import { show } from "../../lib/units";
+import { capital, say, sayCode } from "../../lib/words";
 
 interface SetRowProps {
   set: AuditedSet;
@@ -20,12 +21,12 @@ export function SetHeads() {
     <div
       className={`secondary hidden gap-x-3 border-b border-rule pb-1 text-[12px]! min-[900px]:grid ${WIDTHS}`}
     >
-      <span>set</span>
-      <span>ran</span>
-      <span>net over the block</span>
-      <span>reach, of the roots</span>
-      <span>below</span>
-      <span>verdict</span>
+      <span>{say`set`}</span>
+      <span>{say`ran`}</span>
+      <span>{say`net over the block`}</span>
+      <span>{say`reach, of the roots`}</span>
+      <span>{say`below`}</span>
+      <span>{say`verdict`}</span>
     </div>
   );
 }
@@ -36,7 +37,7 @@ export function SetRow({ set, most, name }: SetRowProps) {
   const [open, setOpen] = useState(false);
   const at = wall(set.start);
   const short = set.planned_h !== null && set.ran_h < 0.9 * set.planned_h;
-  const wrong = !["right", "cannot tell"].includes(set.verdict);
+  const wrong = !["right", say`cannot tell`].includes(set.verdict);
   return (
     <li className={`grid gap-x-3 gap-y-1 border-b border-rule py-2 min-[900px]:items-start ${WIDTHS}`}>
       <span>
@@ -52,7 +53,7 @@ export function SetRow({ set, most, name }: SetRowProps) {
       </span>
       <span className={`figure ${short ? "text-clay" : ""}`}>
         {hoursWords(set.ran_h)}
-        {short && ` of ${hoursWords(set.planned_h ?? 0)}`}
+        {short && say` of ${hoursWords(set.planned_h ?? 0)}`}
       </span>
       <GainBar expected={set.expected_mm} gained={set.gained_mm} error={set.error_mm} most={most} />
       <span className={set.reach_cm === null ? "max-[899px]:hidden" : ""}>
@@ -61,12 +62,12 @@ export function SetRow({ set, most, name }: SetRowProps) {
       <span
         className={`figure ${(set.below_mm ?? 0) >= 1 ? "text-clay" : ""} ${set.below_mm === null ? "max-[899px]:hidden" : ""}`}
       >
-        <span className="min-[900px]:hidden">below the roots </span>
+        <span className="min-[900px]:hidden">{say`below the roots`} </span>
         {set.below_mm === null ? "–" : show(set.below_mm, "depth", units)}
       </span>
       <span>
-        <b className={wrong ? "text-clay" : ""}>{capital(set.verdict)}</b>
-        {set.why && <span className="secondary block">{set.why}</span>}
+        <b className={wrong ? "text-clay" : ""}>{capital(sayCode(set.verdict))}</b>
+        {set.why && <span className="secondary block">{sayCode(set.why)}</span>}
         {set.lower.said !== "not told" && <span className="secondary block">{set.lower.words}</span>}
       </span>
       {open && <Detail set={set} />}
@@ -74,7 +75,6 @@ export function SetRow({ set, most, name }: SetRowProps) {
   );
 }
 
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 const percent = (share: number) => `${Math.round(100 * share)} %`;
 
 /** Everything else that is known of a set, a line each. */
@@ -82,33 +82,33 @@ function Detail({ set }: { set: AuditedSet }) {
   const units = useUnits();
   const mm = (value: number | null) => (value === null ? undefined : show(value, "depth", units));
   const lines: [string, string | undefined][] = [
-    ["Gross over the block", `${show(set.gross_mm, "depth", units)}${set.metered ? ", metered" : ""}`],
-    ["The roots lacked before it", mm(set.lacked_mm)],
+    [say`Gross over the block`, `${show(set.gross_mm, "depth", units)}${set.metered ? say`, metered` : ""}`],
+    [say`The roots lacked before it`, mm(set.lacked_mm)],
     [
-      "Gained, with its error",
+      say`Gained, with its error`,
       set.gained_mm === null
         ? undefined
         : `${show(set.gained_mm, "depth", units, false)} ± ${show(set.error_mm ?? 0, "depth", units)}`,
     ],
-    ["Neither stored nor seen to pass", mm(set.missing_mm)],
-    ["Between the stations", mm(set.spread_mm)],
+    [say`Neither stored nor seen to pass`, mm(set.missing_mm)],
+    [say`Between the stations`, mm(set.spread_mm)],
     [
-      "Water arrived",
+      say`Water arrived`,
       set.arrivals.length > 0
         ? set.arrivals
-            .map((a) => `${show(a.depth_cm, "soilDepth", units)} after ${hoursWords(a.after_h)}`)
+            .map((a) => say`${show(a.depth_cm, "soilDepth", units)} after ${hoursWords(a.after_h)}`)
             .join(", ")
         : undefined,
     ],
     [
-      "Stored, of what was applied",
+      say`Stored, of what was applied`,
       set.application_efficiency === null ? undefined : percent(set.application_efficiency),
     ],
     [
-      "Stored, of what was lacking",
+      say`Stored, of what was lacking`,
       set.storage_efficiency === null ? undefined : percent(set.storage_efficiency),
     ],
-    ["Correction in force", set.correction === 1 ? undefined : `× ${set.correction.toFixed(2)}`],
+    [say`Correction in force`, set.correction === 1 ? undefined : `× ${set.correction.toFixed(2)}`],
   ];
   return (
     <dl className="col-span-full ml-2 max-w-2xl border-l-2 border-deep pl-3">

@@ -1,5 +1,6 @@
 import type { BlockAudit } from "../../app/audits";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { usePicking } from "./NextDose";
 
@@ -11,23 +12,23 @@ export function Teaches({ audit, past }: { audit: BlockAudit; past: boolean }) {
   const acts = may("set_choices") && !past;
   const differs = received?.differs ?? false;
   return (
-    <section aria-label="What the sets teach">
-      <h2 className="text-[15px] font-bold">What the field says</h2>
+    <section aria-label={say`What the sets teach`}>
+      <h2 className="text-[15px] font-bold">{say`What the field says`}</h2>
       <p>{audit.received_words}</p>
       {received && differs && (
         <ul className="mt-2 grid gap-2">
           {received.efficiency && (
             <Offer
-              words={`Efficiency ${two(received.efficiency.value)} (${two(received.efficiency.low)} to ${two(received.efficiency.high)}), set-up says ${two(received.efficiency.set_up)}.`}
-              label={`Use ${two(received.efficiency.value)}`}
+              words={say`Efficiency ${two(received.efficiency.value)} (${two(received.efficiency.low)} to ${two(received.efficiency.high)}), set-up says ${two(received.efficiency.set_up)}.`}
+              label={say`Use ${two(received.efficiency.value)}`}
               take={acts ? () => take("efficiency") : undefined}
               busy={busy}
             />
           )}
           {received.wetted && (
             <Offer
-              words={`${received.efficiency ? "Or wetted" : "Wetted"} area ${percent(received.wetted.value)} (${percent(received.wetted.low)} to ${percent(received.wetted.high)}), set-up says ${percent(received.wetted.set_up)}.`}
-              label={`Use ${percent(received.wetted.value)}`}
+              words={say`${received.efficiency ? say`Or wetted` : say`Wetted`} area ${percent(received.wetted.value)} (${percent(received.wetted.low)} to ${percent(received.wetted.high)}), set-up says ${percent(received.wetted.set_up)}.`}
+              label={say`Use ${percent(received.wetted.value)}`}
               take={acts ? () => take("wetted") : undefined}
               busy={busy}
             />
@@ -37,9 +38,12 @@ export function Teaches({ audit, past }: { audit: BlockAudit; past: boolean }) {
       {audit.picked.length > 0 && acts && (
         <p className="mt-2 flex flex-wrap gap-x-4">
           {audit.picked.map((what) => (
-            <Button key={what} kind="quiet" disabled={busy} onClick={() => take(what, true)}>
-              Go back to the {what === "efficiency" ? "efficiency" : "wetted area"} of set-up
-            </Button>
+            <Button
+              key={what}
+              kind="quiet"
+              disabled={busy}
+              onClick={() => take(what, true)}
+            >{say`Go back to the ${what === "efficiency" ? say`efficiency` : "wetted area"} of set-up`}</Button>
           ))}
         </p>
       )}
@@ -50,13 +54,13 @@ export function Teaches({ audit, past }: { audit: BlockAudit; past: boolean }) {
       )}
       {causes.length > 0 && (
         <>
-          <h3 className="mt-3 font-bold">What could explain it, in this order</h3>
+          <h3 className="mt-3 font-bold">{say`What could explain it, in this order`}</h3>
           <ol className="ml-5 list-decimal">
             {causes.map((cause) => (
               <li key={cause.code}>{cause.words}</li>
             ))}
           </ol>
-          <p className="secondary">Change one of them at a time, so that no error is corrected twice.</p>
+          <p className="secondary">{say`Change one of them at a time, so that no error is corrected twice.`}</p>
         </>
       )}
     </section>

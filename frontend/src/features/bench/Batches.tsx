@@ -4,6 +4,7 @@ import { useFarm } from "../../app/farm";
 import { errorsOf, momentOf, useDelete, useWho } from "../../app/records";
 import { SpanLines } from "../../charts/SpanLines";
 import { dated } from "../../lib/dates";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals } from "../../ui/entries";
 import { Field } from "../../ui/Field";
@@ -26,25 +27,19 @@ export function Batches({ bench }: { bench: Bench }) {
 function BatchSheet({ batch, best }: { batch: Schemas["BatchOut"]; best: boolean }) {
   const remove = useDelete();
   return (
-    <section className="sheet p-4" aria-label={`Batch ${batch.key}`}>
+    <section className="sheet p-4" aria-label={say`Batch ${batch.key}`}>
       <div className="flex items-baseline justify-between gap-3">
         <h2 className="text-[17px] font-bold">
-          {batch.key}: {batch.accepted ? "kept" : "rejected"}
-          {best && ", the best"}
+          {batch.key}: {batch.accepted ? say`kept` : say`rejected`}
+          {best && say`, the best`}
         </h2>
         <button
           type="button"
           className="underline"
           onClick={() => void remove({ kind: "batch_tests", key: batch.key, name: batch.key })}
-        >
-          delete
-        </button>
+        >{say`delete`}</button>
       </div>
-      <p>
-        {batch.words}. Median span {batch.median_span.toFixed(0)}, scatter {batch.pooled_sd.toFixed(1)}
-        {batch.span_over_scatter !== null && `: ${batch.span_over_scatter.toFixed(0)} to 1`}. Sensors differ
-        in water by {(batch.between_cv * 100).toFixed(1)} %.
-      </p>
+      <p>{say`${batch.words}. Median span ${batch.median_span.toFixed(0)}, scatter ${batch.pooled_sd.toFixed(1)}${batch.span_over_scatter !== null && say`: ${batch.span_over_scatter.toFixed(0)} to 1`}. Sensors differ in water by ${(batch.between_cv * 100).toFixed(1)} %.`}</p>
       <SpanLines sensors={batch.sensors} />
       <ul>
         {batch.sensors
@@ -58,9 +53,7 @@ function BatchSheet({ batch, best }: { batch: Schemas["BatchOut"]; best: boolean
       <p className="secondary mt-2">
         {dated(batch.on)} {batch.who} {batch.note}
         <br />
-        Limits: scatter {(batch.sd_share * 100).toFixed(0)} % of span, span{" "}
-        {(batch.span_share * 100).toFixed(0)} % of the median, {(batch.pass_share * 100).toFixed(0)} % of the
-        sensors; common practice, no source.
+        {say`Limits: scatter ${(batch.sd_share * 100).toFixed(0)} % of span, span ${(batch.span_share * 100).toFixed(0)} % of the median, ${(batch.pass_share * 100).toFixed(0)} % of the sensors; common practice, no source.`}
       </p>
     </section>
   );
@@ -72,7 +65,7 @@ export function parseBatch(text: string): Schemas["TestedSensorPart"][] {
     .split(/\r?\n/)
     .filter((line) => line.trim() !== "")
     .map((line, i) => {
-      const [name = "", rest = ""] = line.includes(":") ? line.split(/:(.*)/s) : [`line ${i + 1}`, line];
+      const [name = "", rest = ""] = line.includes(":") ? line.split(/:(.*)/s) : [say`line ${i + 1}`, line];
       const [air = [], water = [], after = []] = rest.split("/").map((part) =>
         part
           .split(/[\s;]+/)
@@ -115,27 +108,20 @@ function NewBatch({ bench }: { bench: Bench }) {
         void store();
       }}
     >
-      <h2 className="text-[17px] font-bold">Test a batch</h2>
-      <p>
-        Read each sensor at least three times in air and three times in water, taking it out and drying it
-        between. After two days in water, power off, read it once more.
-      </p>
-      <Field label="Batch" value={name} onChange={(e) => setName(e.target.value)} className="w-64" />
+      <h2 className="text-[17px] font-bold">{say`Test a batch`}</h2>
+      <p>{say`Read each sensor at least three times in air and three times in water, taking it out and drying it between. After two days in water, power off, read it once more.`}</p>
+      <Field label={say`Batch`} value={name} onChange={(e) => setName(e.target.value)} className="w-64" />
       {names.length > 0 && text === "" && (
         <p>
           <button
             type="button"
             className="underline"
             onClick={() => setText(names.map((n) => `${n}:  / `).join("\n"))}
-          >
-            set up a line for each of its {names.length} sensors
-          </button>
+          >{say`set up a line for each of its ${names.length} sensors`}</button>
         </p>
       )}
       <label>
-        <span className="block text-[13px] font-bold">
-          One sensor a line: name: readings in air / readings in water / reading after days in water
-        </span>
+        <span className="block text-[13px] font-bold">{say`One sensor a line: name: readings in air / readings in water / reading after days in water`}</span>
         <textarea
           className="figure mt-1 h-36 w-full rounded-sheet border border-rule bg-panel p-2"
           placeholder={"b1: 820 822 819 / 381 380 383 / 382\nb2: 815 818 816 / 377 379 378"}
@@ -145,9 +131,7 @@ function NewBatch({ bench }: { bench: Bench }) {
       </label>
       <RefusalNote refused={refused} />
       <p>
-        <Button kind="ink" type="submit" disabled={apply.isPending}>
-          Test the batch
-        </Button>
+        <Button kind="ink" type="submit" disabled={apply.isPending}>{say`Test the batch`}</Button>
       </p>
     </form>
   );

@@ -1,4 +1,5 @@
 import { useSearchParams } from "react-router";
+import { say } from "../../lib/words";
 import { Tabs } from "../../ui/Tabs";
 import { Batches } from "./Batches";
 import { Cells } from "./Cells";
@@ -12,20 +13,20 @@ import { Work } from "./Work";
 
 const TABS = ["register", "batches", "single", "calibration", "work", "tubes", "end"] as const;
 const TITLES = {
-  register: "Register",
-  batches: "Batches",
-  single: "Single sensors",
-  calibration: "Calibration",
-  work: "Conditioning and service",
-  tubes: "Tubes",
-  end: "Season's end",
+  register: say`Register`,
+  batches: say`Batches`,
+  single: say`Single sensors`,
+  calibration: say`Calibration`,
+  work: say`Conditioning and service`,
+  tubes: say`Tubes`,
+  end: say`Season's end`,
 };
 
 /** Sensors as things: what there is, which can be trusted, what is being done to them. */
 export function BenchPage() {
   const bench = useBench();
   const [params, setParams] = useSearchParams();
-  if (bench.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (bench.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (bench.isError) return <p className="py-6">{bench.error.message}</p>;
   const chosen = Math.max(0, TABS.indexOf((params.get("tab") ?? "register") as (typeof TABS)[number]));
   return (
@@ -54,11 +55,11 @@ export function BenchPage() {
 
 function sentence(bench: import("./queries").Bench): string {
   const count = (state: string) => bench.devices.filter((d) => d.state === state).length;
-  if (bench.devices.length === 0) return "The bench is empty. Add your first sensors to the register";
-  const parts = count("in the ground") ? [`${count("in the ground")} in the ground`] : [];
+  if (bench.devices.length === 0) return say`The bench is empty. Add your first sensors to the register`;
+  const parts = count("in the ground") ? [say`${count("in the ground")} in the ground`] : [];
   const stock = count("in store") + count("ready");
-  if (stock) parts.push(`${stock} in stock`);
-  if (count("on the bench")) parts.push(`${count("on the bench")} on the bench`);
-  if (count("rejected")) parts.push(`${count("rejected")} rejected`);
-  return `Sensors: ${parts.join(", ")}`;
+  if (stock) parts.push(say`${stock} in stock`);
+  if (count("on the bench")) parts.push(say`${count("on the bench")} on the bench`);
+  if (count("rejected")) parts.push(say`${count("rejected")} rejected`);
+  return say`Sensors: ${parts.join(", ")}`;
 }

@@ -1,16 +1,17 @@
 import { type FormEvent, useState } from "react";
 import { errorsOf } from "../../app/records";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { usePower } from "./queries";
 
 const ENTRIES = [
-  ["sleep_ua", "Asleep, µA", "20"],
-  ["awake_ma", "Awake, mA", "80"],
-  ["awake_s", "Awake each time, s", "10"],
-  ["every_min", "Minutes between readings", "60"],
-  ["capacity_mah", "Cells, mAh", "2500"],
-  ["charged_mah_d", "Sun on a dull day, mAh", "0"],
+  ["sleep_ua", say`Asleep, µA`, "20"],
+  ["awake_ma", say`Awake, mA`, "80"],
+  ["awake_s", say`Awake each time, s`, "10"],
+  ["every_min", say`Minutes between readings`, "60"],
+  ["capacity_mah", say`Cells, mAh`, "2500"],
+  ["charged_mah_d", say`Sun on a dull day, mAh`, "0"],
 ] as const;
 
 /** How long a logger's cells last, from what it draws asleep and awake. */
@@ -33,8 +34,8 @@ export function Cells() {
     }
   };
   return (
-    <section className="mt-6 max-w-3xl" aria-label="Cells">
-      <h2 className="text-[17px] font-bold">How long the cells last</h2>
+    <section className="mt-6 max-w-3xl" aria-label={say`Cells`}>
+      <h2 className="text-[17px] font-bold">{say`How long the cells last`}</h2>
       <form className="mt-1 grid gap-3 sm:grid-cols-3" noValidate onSubmit={(e) => void submit(e)}>
         {ENTRIES.map(([name, label]) => (
           <Field
@@ -46,21 +47,16 @@ export function Cells() {
             onChange={(e) => setValues({ ...values, [name]: e.target.value })}
           />
         ))}
-        <Button kind="ink" type="submit" className="self-end justify-self-start">
-          Work it out
-        </Button>
+        <Button kind="ink" type="submit" className="self-end justify-self-start">{say`Work it out`}</Button>
       </form>
       {power.data && Object.keys(refused).length === 0 && (
         <p className="mt-2">
           {power.data.days === null ? (
-            <b>The sun makes good what it draws.</b>
+            <b>{say`The sun makes good what it draws.`}</b>
           ) : (
-            <>
-              About <b>{Math.round(power.data.days)} days</b>
-            </>
+            <>{sayWith`About ${<b>{say`${Math.round(power.data.days)} days`}</b>}`}</>
           )}{" "}
-          ({power.data.draw_mah_d.toFixed(1)} mAh a day, {Math.round(100 * power.data.asleep_fraction)} % of
-          it asleep). Four fifths of the cells' charge can be drawn in the field (common practice, no source).
+          {say`(${power.data.draw_mah_d.toFixed(1)} mAh a day, ${Math.round(100 * power.data.asleep_fraction)} % of it asleep). Four fifths of the cells' charge can be drawn in the field (common practice, no source).`}
         </p>
       )}
     </section>

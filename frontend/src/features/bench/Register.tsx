@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { errorsOf, useDelete } from "../../app/records";
 import { dated } from "../../lib/dates";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -30,23 +31,22 @@ export function Register({ bench }: { bench: Bench }) {
         <div className="flex flex-wrap items-end justify-between gap-3">
           <Field
             data-find
-            label="Find"
+            label={say`Find`}
             value={find}
             onChange={(e) => setFind(e.target.value)}
             className="w-56"
           />
-          <p className="secondary">
-            In stock:{" "}
-            {Object.entries(bench.stock)
-              .map(([type, n]) => `${n} × ${type}`)
-              .join(", ") || "nothing"}
-          </p>
+          <p className="secondary">{say`In stock: ${
+            Object.entries(bench.stock)
+              .map(([type, n]) => say`${n} × ${type}`)
+              .join(", ") || say`nothing`
+          }`}</p>
         </div>
         <div className="overflow-x-auto">
           <table className="mt-3 w-full text-left [&_td]:pr-3">
             <thead className="secondary">
               <tr>
-                {["device", "type", "batch", "state", "where", ""].map((h) => (
+                {[say`device`, say`type`, say`batch`, say`state`, say`where`, ""].map((h) => (
                   <th key={h} className="font-normal">
                     {h}
                   </th>
@@ -77,26 +77,26 @@ function DeviceRows({ device: d, open, toggle }: { device: Device; open: boolean
     <>
       <tr className="border-t border-rule align-baseline">
         <td className="py-1 font-bold">{d.key}</td>
-        <td>{d.type}</td>
+        <td>{sayCode(d.type)}</td>
         <td>{d.batch}</td>
-        <td>{d.state === "rejected" ? <b>✕ rejected</b> : d.state}</td>
-        <td className="figure text-[13px]">{d.where}</td>
+        <td>{d.state === "rejected" ? <b>{say`✕ rejected`}</b> : sayCode(d.state)}</td>
+        <td className="figure text-[13px]">{sayCode(d.where)}</td>
         <td>
-          <button type="button" className="underline" aria-expanded={open} onClick={toggle}>
-            history
-          </button>
+          <button
+            type="button"
+            className="underline"
+            aria-expanded={open}
+            onClick={toggle}
+          >{say`history`}</button>
         </td>
       </tr>
       {open && (
         <tr>
           <td colSpan={6} className="pb-2 pl-4">
             <ul>
-              {d.serial && <li>serial {d.serial}</li>}
+              {d.serial && <li>{say`serial ${d.serial}`}</li>}
               {d.cost !== null && (
-                <li>
-                  bought for {d.cost}
-                  {d.bought_on ? ` on ${dated(d.bought_on)}` : ""}
-                </li>
+                <li>{say`bought for ${d.cost}${d.bought_on ? say` on ${dated(d.bought_on)}` : ""}`}</li>
               )}
               {d.note && <li>{d.note}</li>}
               {d.history.map((h) => (
@@ -107,9 +107,7 @@ function DeviceRows({ device: d, open, toggle }: { device: Device; open: boolean
               type="button"
               className="underline"
               onClick={() => void remove({ kind: "devices", key: d.key, name: d.key })}
-            >
-              delete
-            </button>
+            >{say`delete`}</button>
           </td>
         </tr>
       )}
@@ -163,7 +161,7 @@ function NewDevices({ bench }: { bench: Bench }) {
       setRefused({});
       setDraft({ ...draft, prefix: "", count: "1" });
     } catch (error) {
-      setRefused(refusalsByName(errorsOf(error), ["batch", "cost", "shelf", "bought_on"]));
+      setRefused(refusalsByName(errorsOf(error), [say`batch`, "cost", "shelf", "bought_on"]));
     }
   };
   return (
@@ -175,26 +173,24 @@ function NewDevices({ bench }: { bench: Bench }) {
         void store();
       }}
     >
-      <h2 className="text-[17px] font-bold">Add sensors</h2>
+      <h2 className="text-[17px] font-bold">{say`Add sensors`}</h2>
       <Choice
-        label="Type"
+        label={say`Type`}
         value={type}
         change={setType}
         options={TYPES.map((t) => ({ value: t, label: t }))}
       />
       <div className="grid grid-cols-2 gap-3">
-        {entry("prefix", "Name", "small letters, numbers, dashes")}
-        {entry("count", "How many", "numbered from 1")}
-        {entry("batch", "Batch")}
-        {entry("cost", "Cost of one")}
-        {entry("bought_on", "Bought on")}
-        {entry("shelf", "Stored at")}
+        {entry("prefix", say`Name`, say`small letters, numbers, dashes`)}
+        {entry("count", say`How many`, say`numbered from 1`)}
+        {entry("batch", say`Batch`)}
+        {entry("cost", say`Cost of one`)}
+        {entry("bought_on", say`Bought on`)}
+        {entry("shelf", say`Stored at`)}
       </div>
       <RefusalNote refused={refused} />
       <p>
-        <Button kind="ink" type="submit" disabled={apply.isPending}>
-          Add sensors
-        </Button>
+        <Button kind="ink" type="submit" disabled={apply.isPending}>{say`Add sensors`}</Button>
       </p>
     </form>
   );

@@ -4,6 +4,7 @@ import { useFarm } from "../../app/farm";
 import { useDelete } from "../../app/records";
 import { useMay } from "../../app/session";
 import { dated } from "../../lib/dates";
+import { say, sayWith } from "../../lib/words";
 import { useSheets, useVersions, useWithdrawal } from "./queries";
 
 type Version = Schemas["VersionOut"];
@@ -18,26 +19,22 @@ export function Sheets() {
   const names = new Map(farm.blocks.map((b) => [b.key, b.name]));
   return (
     <div className="grid gap-8 lg:grid-cols-2">
-      <section aria-label="Sample sheets">
-        <p>
-          A calibration turns what the wire says into water. Weigh soil beside the sensor at several
-          moistures, dry it, and let the curves compete.
-        </p>
+      <section aria-label={say`Sample sheets`}>
+        <p>{say`A calibration turns what the wire says into water. Weigh soil beside the sensor at several moistures, dry it, and let the curves compete.`}</p>
         <ul className="mt-3">
           {(sheets.data?.sheets ?? []).map((s) => (
             <li key={s.key} className="border-b border-rule py-2">
-              <Link className="font-bold underline" to={`/bench/sheet/${s.key}`}>
-                {s.name}
-              </Link>{" "}
-              {s.block && names.get(s.block)}, {s.samples} tins, {s.raw_unit}, {dated(s.on)}
+              {sayWith`${(
+                <Link className="font-bold underline" to={`/bench/sheet/${s.key}`}>
+                  {s.name}
+                </Link>
+              )} ${s.block && names.get(s.block)}, ${s.samples} tins, ${s.raw_unit}, ${dated(s.on)}`}
               {may("sample_sheets") && (
                 <button
                   type="button"
                   className="ml-3 underline"
                   onClick={() => void remove({ kind: "sample_sheets", key: s.key, name: s.name })}
-                >
-                  delete
-                </button>
+                >{say`delete`}</button>
               )}
               {s.note && <p className="secondary">{s.note}</p>}
             </li>
@@ -45,25 +42,27 @@ export function Sheets() {
         </ul>
         {may("sample_sheets") && (
           <p className="mt-3">
-            <Link className="rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel" to="/bench/sheet/new">
-              New sample sheet
-            </Link>
+            <Link
+              className="rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel"
+              to="/bench/sheet/new"
+            >{say`New sample sheet`}</Link>
           </p>
         )}
-        <h2 className="mt-6 text-[17px] font-bold">Where to sample, and how often</h2>
+        <h2 className="mt-6 text-[17px] font-bold">{say`Where to sample, and how often`}</h2>
         <ul>
           {farm.blocks.map((b) => (
             <li key={b.key}>
-              <Link className="underline" to={`/bench/plan/${b.key}`}>
-                {b.name}: plan and lab sheet
-              </Link>
+              <Link
+                className="underline"
+                to={`/bench/plan/${b.key}`}
+              >{say`${b.name}: plan and lab sheet`}</Link>
             </li>
           ))}
         </ul>
       </section>
-      <section aria-label="Calibrations">
-        <h2 className="text-[17px] font-bold">Calibrations, by sensor</h2>
-        {versions.isPending && <p className="secondary">Opening …</p>}
+      <section aria-label={say`Calibrations`}>
+        <h2 className="text-[17px] font-bold">{say`Calibrations, by sensor`}</h2>
+        {versions.isPending && <p className="secondary">{say`Opening …`}</p>}
         <Versions versions={versions.data?.versions ?? []} />
       </section>
     </div>
@@ -104,22 +103,19 @@ function VersionLine({ group }: { group: Version[] }) {
   };
   return (
     <li className="border-b border-rule py-2">
-      <p>
+      <p>{sayWith`${(
         <b className={taken ? "line-through" : ""}>
           {block}/{station} {depths}
-        </b>{" "}
-        from {dated(one.valid_from)}: {one.state}
-        {one.rmse_theta !== null &&
-          one.rmse_theta !== undefined &&
-          `, ± ${(one.rmse_theta * 100).toFixed(1)} %`}
-      </p>
+        </b>
+      )} from ${dated(one.valid_from)}: ${one.state}${
+        one.rmse_theta !== null &&
+        one.rmse_theta !== undefined &&
+        `, ± ${(one.rmse_theta * 100).toFixed(1)} %`
+      }`}</p>
       <p className="figure text-[13px]">{one.formula}</p>
       {one.note && <p className="secondary">{one.note}</p>}
       {one.entered && (
-        <p className="secondary">
-          entered {dated(one.entered)}
-          {one.withdrawn && `, taken back ${dated(one.withdrawn)}`}
-        </p>
+        <p className="secondary">{say`entered ${dated(one.entered)}${one.withdrawn && say`, taken back ${dated(one.withdrawn)}`}`}</p>
       )}
       {may("calibrations") && (
         <button
@@ -128,7 +124,7 @@ function VersionLine({ group }: { group: Version[] }) {
           disabled={withdrawal.isPending}
           onClick={() => void turn()}
         >
-          {taken ? "bring back" : "take back"}
+          {taken ? say`bring back` : say`take back`}
         </button>
       )}
     </li>

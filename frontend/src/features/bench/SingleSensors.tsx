@@ -4,14 +4,15 @@ import { FormDialog, textIn } from "../../app/FormDialog";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey } from "../../app/records";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { useApply, useBenchPractice } from "./queries";
 
 const CHECKS: Record<string, string> = {
-  supply: "two supplies",
-  days: "several days",
-  density: "packing",
+  supply: say`two supplies`,
+  days: say`several days`,
+  density: say`packing`,
 };
 
 /** One sensor at a time: two supplies, several days, packing, and the numbers to program into a reader. */
@@ -19,21 +20,16 @@ export function SingleSensors() {
   const found = useBenchPractice();
   const may = useMay();
   const [adding, setAdding] = useState(false);
-  if (found.isPending) return <p className="secondary">Opening …</p>;
+  if (found.isPending) return <p className="secondary">{say`Opening …`}</p>;
   if (found.isError) return <p>{found.error.message}</p>;
   return (
     <div>
-      <p className="max-w-3xl">
-        Read a sensor in air and in water at two supply voltages, and again on other days; in soil of one
-        moisture, packed loose and firm. What moves more than its limit is said.
-      </p>
+      <p className="max-w-3xl">{say`Read a sensor in air and in water at two supply voltages, and again on other days; in soil of one moisture, packed loose and firm. What moves more than its limit is said.`}</p>
       {may("bench_readings") && (
-        <Button kind="ink" className="mt-2" onClick={() => setAdding(true)}>
-          Add readings
-        </Button>
+        <Button kind="ink" className="mt-2" onClick={() => setAdding(true)}>{say`Add readings`}</Button>
       )}
       {found.data.sensors.length === 0 && (
-        <p className="mt-2">Test a batch first: its span is the measure.</p>
+        <p className="mt-2">{say`Test a batch first: its span is the measure.`}</p>
       )}
       <div className="mt-3 grid gap-4 md:grid-cols-2">
         {found.data.sensors.filter(tried).map((s) => (
@@ -59,7 +55,7 @@ function Sensor({ sensor }: { sensor: Schemas["SensorChecksOut"] }) {
           <li key={c.check} className="flex gap-2">
             <span className="w-28 shrink-0">{CHECKS[c.check] ?? c.check}</span>
             <span>
-              {c.passes === false && <b>Fails: </b>}
+              {c.passes === false && <b>{say`Fails:`} </b>}
               {c.words}
             </span>
           </li>
@@ -76,17 +72,14 @@ function Classes({ sensors }: { sensors: Schemas["SensorChecksOut"][] }) {
   const first = sensors[0];
   if (!first) return null;
   return (
-    <section aria-label="Classes for a reader" className="mt-5">
-      <h2 className="text-[17px] font-bold">Classes for a reader</h2>
-      <p className="secondary">
-        Five equal parts of the way from air to water, as raw numbers: each class goes on to the next number
-        (common practice, no source).
-      </p>
+    <section aria-label={say`Classes for a reader`} className="mt-5">
+      <h2 className="text-[17px] font-bold">{say`Classes for a reader`}</h2>
+      <p className="secondary">{say`Five equal parts of the way from air to water, as raw numbers: each class goes on to the next number (common practice, no source).`}</p>
       <div className="overflow-x-auto">
         <table className="mt-1 text-left">
           <thead className="secondary">
             <tr>
-              {["sensor", ...first.classes.map((c) => `${c.word} from`), "in water"].map((h) => (
+              {["sensor", ...first.classes.map((c) => say`${c.word} from`), say`in water`].map((h) => (
                 <th key={h} className="pr-6 font-normal">
                   {h}
                 </th>
@@ -143,37 +136,48 @@ function AddReadings({ names, close }: { names: string[]; close: () => void }) {
       ] as never,
     });
   return (
-    <FormDialog title="Readings of one sensor" open close={close} store={store} label="Save">
+    <FormDialog title={say`Readings of one sensor`} open close={close} store={store} label={say`Save`}>
       {(refused) => (
         <>
           <Choice
-            label="Sensor"
+            label={say`Sensor`}
             value={sensor}
             options={names.map((n) => ({ value: n, label: n }))}
             change={setSensor}
             error={refused.sensor}
           />
           <Choice
-            label="In"
+            label={say`In`}
             value={medium}
             options={["air", "water", "soil"].map((m) => ({ value: m, label: m }))}
             change={setMedium}
           />
-          <Field label="Readings" name="readings" inputMode="decimal" error={refused.readings} required />
-          <Field label="Supply, V" name="supply_v" inputMode="decimal" error={refused.supply_v} />
+          <Field
+            label={say`Readings`}
+            name="readings"
+            inputMode="decimal"
+            error={refused.readings}
+            required
+          />
+          <Field label={say`Supply, V`} name="supply_v" inputMode="decimal" error={refused.supply_v} />
           {medium === "soil" && (
             <>
               <Field
-                label="Packed to, g/cm³"
+                label={say`Packed to, g/cm³`}
                 name="bulk_density_g_cm3"
                 inputMode="decimal"
                 error={refused.bulk_density_g_cm3}
               />
-              <Field label="Water in the soil, %" name="theta" inputMode="decimal" error={refused.theta} />
+              <Field
+                label={say`Water in the soil, %`}
+                name="theta"
+                inputMode="decimal"
+                error={refused.theta}
+              />
             </>
           )}
           <Field
-            label="On"
+            label={say`On`}
             name="on"
             type="date"
             defaultValue={momentOf(farm).slice(0, 10)}

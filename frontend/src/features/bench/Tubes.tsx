@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { errorsOf } from "../../app/records";
 import { quantity, show, toInput, toServer } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useTubeCuts } from "./queries";
@@ -50,13 +51,9 @@ export function Tubes() {
   };
   return (
     <div className="max-w-3xl">
-      <p className="no-print">
-        One tube a sensor, all standing out by the same length, so that a wrong depth shows at a glance. The
-        sensor's middle lies {units === "us" ? "1.5 in" : "3.8 cm"} beyond the tube's end. Common practice, no
-        source.
-      </p>
+      <p className="no-print">{say`One tube a sensor, all standing out by the same length, so that a wrong depth shows at a glance. The sensor's middle lies ${units === "us" ? "1.5 in" : "3.8 cm"} beyond the tube's end. Common practice, no source.`}</p>
       <p className="no-print mt-3 flex flex-wrap items-center gap-x-3 gap-y-1">
-        Sets in use:
+        {say`Sets in use:`}
         {SETS.map(({ depths: set, step }) => (
           <button
             key={set.join(" ")}
@@ -66,7 +63,7 @@ export function Tubes() {
           >
             {step === undefined
               ? `${set.map((d) => show(d, "soilDepth", units, false)).join(", ")} ${unit}`
-              : `every ${show(step, "soilDepth", units)}`}
+              : say`every ${show(step, "soilDepth", units)}`}
           </button>
         ))}
       </p>
@@ -76,15 +73,17 @@ export function Tubes() {
         onSubmit={(e) => void submit(e)}
       >
         <Field
-          label={`Sensor depths, ${unit}`}
+          label={say`Sensor depths, ${unit}`}
           value={depths}
           onChange={(e) => setDepths(e.target.value)}
           error={trouble}
         />
-        <Field label={`Stands out, ${unit}`} value={stickOut} onChange={(e) => setStickOut(e.target.value)} />
-        <Button kind="ink" type="submit">
-          Make list
-        </Button>
+        <Field
+          label={say`Stands out, ${unit}`}
+          value={stickOut}
+          onChange={(e) => setStickOut(e.target.value)}
+        />
+        <Button kind="ink" type="submit">{say`Make list`}</Button>
       </form>
       {cuts.data && !trouble && <List cuts={cuts.data.tubes} units={units} />}
       {cuts.data && !trouble && <Parts found={cuts.data} />}
@@ -95,35 +94,29 @@ export function Tubes() {
 /** Parts to buy, with their cost by the examples. */
 function Parts({ found }: { found: Schemas["TubesOut"] }) {
   return (
-    <section aria-label="Parts" className="mt-5">
-      <h2 className="text-[17px] font-bold">Parts</h2>
+    <section aria-label={say`Parts`} className="mt-5">
+      <h2 className="text-[17px] font-bold">{say`Parts`}</h2>
       <table className="mt-1 text-left">
         <tbody>
           {found.parts.map((p) => (
             <tr key={p.part} className="border-t border-rule">
               <th scope="row" className="py-1 pr-6 font-normal">
-                {p.part}
+                {sayCode(p.part)}
               </th>
               <td className="figure pr-6">
-                {p.unit === "m" ? p.amount.toFixed(1) : p.amount} {p.unit}
+                {p.unit === "m" ? p.amount.toFixed(1) : p.amount} {sayCode(p.unit)}
               </td>
               <td className="figure">{p.cost.toFixed(2)}</td>
             </tr>
           ))}
           <tr className="border-t border-ink font-bold">
-            <th scope="row" className="py-1">
-              together
-            </th>
+            <th scope="row" className="py-1">{say`together`}</th>
             <td />
             <td className="figure">{found.cost.toFixed(2)}</td>
           </tr>
         </tbody>
       </table>
-      <p className="secondary">
-        Prices are examples. Notch for the wire at the lower end, drain hole in line with the sensor's slot,
-        elbow not glued, spare wire folded inside, cap taped: the steps are under “Make its tubes” on a
-        planned station.
-      </p>
+      <p className="secondary">{say`Prices are examples. Notch for the wire at the lower end, drain hole in line with the sensor's slot, elbow not glued, spare wire folded inside, cap taped: the steps are under “Make its tubes” on a planned station.`}</p>
     </section>
   );
 }
@@ -137,7 +130,7 @@ function List({ cuts, units }: { cuts: Schemas["TubeOut"][]; units: "metric" | "
       <table className="mt-4 w-full text-left">
         <thead className="secondary">
           <tr>
-            {["label", "sensor depth", "cut the tube to", "soil line below the top"].map((h) => (
+            {["label", say`sensor depth`, say`cut the tube to`, say`soil line below the top`].map((h) => (
               <th key={h} className="font-normal">
                 {h}
               </th>
@@ -155,9 +148,7 @@ function List({ cuts, units }: { cuts: Schemas["TubeOut"][]; units: "metric" | "
           ))}
         </tbody>
       </table>
-      <Button className="no-print mt-3" onClick={() => window.print()}>
-        Print
-      </Button>
+      <Button className="no-print mt-3" onClick={() => window.print()}>{say`Print`}</Button>
     </>
   );
 }

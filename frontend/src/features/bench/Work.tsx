@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey } from "../../app/records";
 import { quantityOf, show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Field";
 import { type Bench, useApply, useProcedures } from "./queries";
@@ -15,11 +16,11 @@ export function Work({ bench }: { bench: Bench }) {
   return (
     <div className="grid gap-8 lg:grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)]">
       <div>
-        <h2 className="text-[17px] font-bold">Under way</h2>
-        {open.length === 0 && <p className="secondary">Nothing.</p>}
+        <h2 className="text-[17px] font-bold">{say`Under way`}</h2>
+        {open.length === 0 && <p className="secondary">{say`Nothing.`}</p>}
         <Runs runs={open} />
-        <h2 className="mt-5 text-[17px] font-bold">Done</h2>
-        {closed.length === 0 && <p className="secondary">Nothing yet.</p>}
+        <h2 className="mt-5 text-[17px] font-bold">{say`Done`}</h2>
+        {closed.length === 0 && <p className="secondary">{say`Nothing yet.`}</p>}
         <Runs runs={closed} />
       </div>
       <Begin bench={bench} />
@@ -39,7 +40,13 @@ function Runs({ runs }: { runs: Schemas["RunLine"][] }) {
             <b>{r.device}</b>
             <span>{r.title}</span>
             <span>
-              {r.verdict === "not ready" ? <b>✕ not ready</b> : r.verdict === "ready" ? "ready" : ""}{" "}
+              {r.verdict === "not ready" ? (
+                <b>{say`✕ not ready`}</b>
+              ) : r.verdict === "ready" ? (
+                say`ready`
+              ) : (
+                ""
+              )}{" "}
               <span className="secondary">{r.words}</span>
             </span>
           </Link>
@@ -81,9 +88,9 @@ function Begin({ bench }: { bench: Bench }) {
   };
   return (
     <section>
-      <h2 className="text-[17px] font-bold">Start</h2>
+      <h2 className="text-[17px] font-bold">{say`Start`}</h2>
       <Choice
-        label="Procedure"
+        label={say`Procedure`}
         value={name}
         change={(n) => {
           setName(n);
@@ -102,7 +109,7 @@ function Begin({ bench }: { bench: Bench }) {
                 {s.timer_min !== null && (
                   <span className="secondary">
                     {" "}
-                    {s.timer_min >= 120 ? `${s.timer_min / 60} h` : `${s.timer_min} min`}
+                    {s.timer_min >= 120 ? `${s.timer_min / 60} h` : say`${s.timer_min} min`}
                   </span>
                 )}
               </li>
@@ -112,8 +119,10 @@ function Begin({ bench }: { bench: Bench }) {
         </>
       )}
       <fieldset className="mt-3">
-        <legend className="text-[13px] font-bold">On these sensors</legend>
-        {able.length === 0 && <p className="secondary">No sensor of the right type is out of the ground.</p>}
+        <legend className="text-[13px] font-bold">{say`On these sensors`}</legend>
+        {able.length === 0 && (
+          <p className="secondary">{say`No sensor of the right type is out of the ground.`}</p>
+        )}
         <div className="grid grid-cols-3 gap-1">
           {able.map((d) => (
             <label key={d.key} className="flex items-center gap-2">
@@ -134,9 +143,7 @@ function Begin({ bench }: { bench: Bench }) {
         className="mt-3"
         disabled={devices.length === 0 || apply.isPending}
         onClick={() => void begin()}
-      >
-        Start
-      </Button>
+      >{say`Start`}</Button>
     </section>
   );
 }
@@ -149,8 +156,8 @@ function stepLimits(
   const name = quantityOf(step.unit);
   const figure = (value: number) => (name ? show(value, name, units) : `${value} ${step.unit}`.trim());
   const parts = [
-    step.low !== null && step.low > 0 ? `${figure(step.low)} or more` : "",
-    step.high !== null ? `${figure(step.high)} or less` : "",
+    step.low !== null && step.low > 0 ? say`${figure(step.low)} or more` : "",
+    step.high !== null ? say`${figure(step.high)} or less` : "",
   ].filter(Boolean);
   return parts.length > 0 ? ` (${parts.join(", ")})` : "";
 }

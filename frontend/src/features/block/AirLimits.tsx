@@ -4,6 +4,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { quantity, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 
 /** From which air temperatures somebody wants to be told. */
@@ -35,31 +36,30 @@ export function AirLimits() {
   const unit = quantity("temperature", units).unit;
   return (
     <>
-      <button type="button" className="no-print ml-3 underline" onClick={() => setOpen(true)}>
-        frost and heat limits
-      </button>
+      <button
+        type="button"
+        className="no-print ml-3 underline"
+        onClick={() => setOpen(true)}
+      >{say`frost and heat limits`}</button>
       {open && (
         <FormDialog
-          title="Tell of frost and heat"
+          title={say`Tell of frost and heat`}
           open
           close={() => setOpen(false)}
           store={store}
-          label="Use from today"
+          label={say`Use from today`}
         >
           {(refused) => (
             <>
-              <p>
-                By the air sensors of the loggers, on the Round. It is told after it was measured: it warns of
-                the next hour, not of the night to come.
-              </p>
+              <p>{say`By the air sensors of the loggers, on the Round. It is told after it was measured: it warns of the next hour, not of the night to come.`}</p>
               <Field
-                label={`Frost: at or below, ${unit}`}
+                label={say`Frost: at or below, ${unit}`}
                 name="frost_c"
                 inputMode="decimal"
                 error={refused.frost_c}
               />
               <Field
-                label={`Heat: at or above, ${unit}`}
+                label={say`Heat: at or above, ${unit}`}
                 name="heat_c"
                 inputMode="decimal"
                 error={refused.heat_c}

@@ -6,6 +6,7 @@ import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { isTyping } from "../../app/shortcuts";
 import { offsetSeconds } from "../../lib/dates";
+import { say } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Notices } from "../../ui/Notices";
 import { FieldSays, IndexMode } from "./FieldSays";
@@ -35,7 +36,7 @@ function OneBlock({ blockKey }: { blockKey: string }) {
   const block = useBlock(blockKey, asOf, days);
   const profile = useProfile(blockKey, asOf, days);
   useBlockKeys(blockKey, setActing);
-  if (block.isPending) return <p className="secondary py-6">Reading the probes …</p>;
+  if (block.isPending) return <p className="secondary py-6">{say`Reading the probes …`}</p>;
   if (block.isError) return <p className="py-6">{block.error.message}</p>;
   const { advice, as_of } = block.data;
   const dialog = { blockKey, blockName: advice.name, asOf: as_of, close: () => setActing(undefined) };

@@ -5,6 +5,7 @@ import { useMay } from "../../app/session";
 import { DemandPlot } from "../../charts/DemandPlot";
 import { day, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { TableView } from "../../ui/TableView";
 import { AirLimits } from "./AirLimits";
 import { LoggedDays } from "./Logged";
@@ -26,13 +27,13 @@ export function Demand({ blockKey, asOf }: DemandProps) {
   const units = useUnits();
   const [adding, setAdding] = useState(false);
   const [said, setSaid] = useState("");
-  if (ledger.isPending) return <p className="secondary">Calculating …</p>;
+  if (ledger.isPending) return <p className="secondary">{say`Calculating …`}</p>;
   if (ledger.isError) return <p>{ledger.error.message}</p>;
   const found = ledger.data;
   return (
     <>
       {found.why_not ? (
-        <p>No date by weather: {found.why_not}. The slope of the last dry-down is used instead.</p>
+        <p>{say`No date by weather: ${found.why_not}. The slope of the last dry-down is used instead.`}</p>
       ) : (
         <Basis found={found} />
       )}
@@ -41,11 +42,13 @@ export function Demand({ blockKey, asOf }: DemandProps) {
       )}
       <Days found={found} />
       <p className="secondary mt-2">
-        <TableView table={() => ledgerTable(found, units)} label="all of it as a table" />
+        <TableView table={() => ledgerTable(found, units)} label={say`all of it as a table`} />
         {may("forecasts") && (
-          <button type="button" className="no-print ml-3 underline" onClick={() => setAdding(true)}>
-            add weather
-          </button>
+          <button
+            type="button"
+            className="no-print ml-3 underline"
+            onClick={() => setAdding(true)}
+          >{say`add weather`}</button>
         )}
         <AirLimits />
       </p>
@@ -60,9 +63,9 @@ export function Demand({ blockKey, asOf }: DemandProps) {
           }}
         />
       )}
-      <section aria-label="Past dates" className="mt-3 border-t border-rule pt-2">
-        <h3 className="font-bold">How good past dates were</h3>
-        {skill.isPending && <p className="secondary">Looking back …</p>}
+      <section aria-label={say`Past dates`} className="mt-3 border-t border-rule pt-2">
+        <h3 className="font-bold">{say`How good past dates were`}</h3>
+        {skill.isPending && <p className="secondary">{say`Looking back …`}</p>}
         {skill.data && <Skill found={skill.data} />}
       </section>
       {!asOf && <SaidThen blockKey={blockKey} />}
@@ -74,10 +77,7 @@ function Basis({ found }: { found: Schemas["LedgerContent"] }) {
   return (
     <div className="secondary">
       {found.factor && (
-        <p>
-          <b className="text-ink">Actual use ÷ calculated {found.factor.mid.toFixed(2)}</b> (
-          {found.factor.low.toFixed(2)} to {(found.factor.high ?? 0).toFixed(2)}): {found.factor_how}.
-        </p>
+        <p>{sayWith`${<b className="text-ink">{say`Actual use ÷ calculated ${found.factor.mid.toFixed(2)}`}</b>} (${found.factor.low.toFixed(2)} to ${(found.factor.high ?? 0).toFixed(2)}): ${found.factor_how}.`}</p>
       )}
       <p>{found.calendar}.</p>
       <p>{found.weather}.</p>
@@ -93,11 +93,11 @@ function Days({ found }: { found: Schemas["LedgerContent"] }) {
     <table className="figure mt-2 w-full text-[13px]">
       <thead>
         <tr className="border-b border-ink text-left">
-          <th scope="col">ahead</th>
-          <th scope="col">ETo</th>
-          <th scope="col">Kc</th>
-          <th scope="col">ETc</th>
-          <th scope="col">rain</th>
+          <th scope="col">{say`ahead`}</th>
+          <th scope="col">{say`ETo`}</th>
+          <th scope="col">{say`Kc`}</th>
+          <th scope="col">{say`ETc`}</th>
+          <th scope="col">{say`rain`}</th>
         </tr>
       </thead>
       <tbody>
@@ -126,21 +126,17 @@ function Skill({ found }: { found: Schemas["SkillContent"] }) {
     <>
       <p>{found.words}</p>
       {found.judged > 0 && (
-        <p className="secondary">
-          {found.inside} of {found.judged} fell within their stated range; mean miss{" "}
-          {found.error_days?.toFixed(1)} days
-          {found.straight_error_days !== null &&
-            `, against ${found.straight_error_days.toFixed(1)} for a straight line`}
-          .
-        </p>
+        <p className="secondary">{say`${found.inside} of ${found.judged} fell within their stated range; mean miss ${found.error_days?.toFixed(1)} days${
+          found.straight_error_days !== null &&
+          say`, against ${found.straight_error_days.toFixed(1)} for a straight line`
+        }.`}</p>
       )}
       {recent.length > 0 && (
         <ul className="secondary mt-1">
           {recent.map((c) => (
-            <li key={c.day}>
-              {day(wall(`${c.day}T06:00`))}: called in {c.mid_days.toFixed(1)} days, took {c.days?.toFixed(1)}
-              {c.why_not ? `, ${c.why_not}` : ""}
-            </li>
+            <li
+              key={c.day}
+            >{say`${day(wall(`${c.day}T06:00`))}: called in ${c.mid_days.toFixed(1)} days, took ${c.days?.toFixed(1)}${c.why_not ? `, ${c.why_not}` : ""}`}</li>
           ))}
         </ul>
       )}
@@ -150,5 +146,5 @@ function Skill({ found }: { found: Schemas["SkillContent"] }) {
 
 function band(d: Schemas["LedgerDay"], units: UnitSystem): string | undefined {
   if (d.eto_low_mm === null || d.eto_high_mm === null) return undefined;
-  return `${show(d.eto_low_mm, "use", units, false)} to ${show(d.eto_high_mm, "use", units)}`;
+  return say`${show(d.eto_low_mm, "use", units, false)} to ${show(d.eto_high_mm, "use", units)}`;
 }

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { useMarks } from "../marks/queries";
 import { useWetness } from "./queries";
 
@@ -17,13 +18,11 @@ export function FieldSays({ blockKey, asOf }: Props) {
   const offers = (marks.data?.offers ?? []).filter((o) => o.picks.length > 0);
   if (offers.length === 0) return null;
   return (
-    <section aria-label="About this block" className="mb-2">
+    <section aria-label={say`About this block`} className="mb-2">
       {offers.map((offer) => (
         <p key={offer.words}>
-          <b>Offer:</b> {offer.words}.{" "}
-          <Link className="underline" to={keep(`/block/${blockKey}/marks`)}>
-            see the evidence
-          </Link>
+          <b>{say`Offer:`}</b> {offer.words}.{" "}
+          <Link className="underline" to={keep(`/block/${blockKey}/marks`)}>{say`see the evidence`}</Link>
         </p>
       ))}
     </section>
@@ -37,19 +36,25 @@ export function IndexMode({ blockKey, asOf }: Props) {
   const found = wetness.data;
   if (!found || found.sensors.length === 0) return null;
   return (
-    <section aria-label="Index" className="sheet mb-4 p-4">
+    <section aria-label={say`Index`} className="sheet mb-4 p-4">
       <p>{found.words}</p>
       <table className="mt-2 w-full text-left text-[14px]">
         <thead>
           <tr>
-            {["station", "depth", "reads", "index", "", "trend", "samples that would tell most"].map(
-              (h, i) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
-                <th key={i} scope="col" className="border-b border-ink font-normal">
-                  {h}
-                </th>
-              ),
-            )}
+            {[
+              say`station`,
+              say`depth`,
+              say`reads`,
+              say`index`,
+              "",
+              say`trend`,
+              say`samples that would tell most`,
+            ].map((h, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
+              <th key={i} scope="col" className="border-b border-ink font-normal">
+                {h}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -65,7 +70,7 @@ export function IndexMode({ blockKey, asOf }: Props) {
                   "–"
                 ) : (
                   <>
-                    <span className="figure">{s.index.toFixed(2)}</span> <b>{s.word}</b>
+                    <span className="figure">{s.index.toFixed(2)}</span> <b>{sayCode(s.word)}</b>
                   </>
                 )}
               </td>
@@ -75,21 +80,16 @@ export function IndexMode({ blockKey, asOf }: Props) {
               <td className="pr-2">{s.trend || s.points_from}</td>
               <td className="text-[13px]">
                 {s.samples.length === 0
-                  ? "not enough readings yet to say"
-                  : s.samples.map((w) => `${w.level}: ${w.when}`).join("; ")}
+                  ? say`not enough readings yet to say`
+                  : s.samples.map((w) => `${sayCode(w.level)}: ${w.when}`).join("; ")}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
       <p className="mt-2">
-        <Link className="underline" to={`/bench/plan/${blockKey}`}>
-          Sampling plan and lab sheet
-        </Link>{" "}
-        ·{" "}
-        <Link className="underline" to="/bench?tab=calibration">
-          sample sheets
-        </Link>
+        <Link className="underline" to={`/bench/plan/${blockKey}`}>{say`Sampling plan and lab sheet`}</Link> ·{" "}
+        <Link className="underline" to="/bench?tab=calibration">{say`sample sheets`}</Link>
       </p>
     </section>
   );
@@ -108,7 +108,7 @@ function Spark({ days }: { days: { day: string; index: number }[] }) {
       viewBox="0 0 80 24"
       className="h-6 w-20"
       role="img"
-      aria-label={`index since ${dayMonth(wall(`${first}T00:00`))}`}
+      aria-label={say`index since ${dayMonth(wall(`${first}T00:00`))}`}
     >
       <line x1={2} x2={78} y1={22} y2={22} className="stroke-rule" />
       <line x1={2} x2={78} y1={2} y2={2} className="stroke-rule" />

@@ -4,6 +4,7 @@ import { useDelete } from "../../app/records";
 import { useMay } from "../../app/session";
 import { clock, day, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 
 const SHOWN = 8;
 
@@ -15,16 +16,16 @@ export function LoggedSets({ sets, offset }: { sets: Schemas["SetOut"][]; offset
   if (sets.length === 0) return null;
   const newest = [...sets].sort((a, b) => b.start_at - a.start_at);
   return (
-    <section aria-label="Logged sets" className="mt-3 border-t border-rule pt-2">
-      <h3 className="font-bold">Logged sets</h3>
+    <section aria-label={say`Logged sets`} className="mt-3 border-t border-rule pt-2">
+      <h3 className="font-bold">{say`Logged sets`}</h3>
       <ul>
         {newest.slice(0, SHOWN).map((s) => {
           const began = new Date((s.start_at + offset) * 1000);
-          const name = `Set of ${day(began)}, ${show(s.gross_mm, "depth", units)}`;
+          const name = say`Set of ${day(began)}, ${show(s.gross_mm, "depth", units)}`;
           return (
             <li key={s.key} className="flex justify-between gap-3 border-b border-rule py-1">
               <span>
-                {day(began)} {clock(began)} · {show(s.gross_mm, "depth", units)} gross
+                {say`${day(began)} ${clock(began)} · ${show(s.gross_mm, "depth", units)} gross`}
                 {s.note && <span className="secondary"> · {s.note}</span>}
               </span>
               {may("sets") && (
@@ -34,7 +35,9 @@ export function LoggedSets({ sets, offset }: { sets: Schemas["SetOut"][]; offset
           );
         })}
       </ul>
-      {newest.length > SHOWN && <p className="secondary">and {newest.length - SHOWN} earlier in this span</p>}
+      {newest.length > SHOWN && (
+        <p className="secondary">{say`and ${newest.length - SHOWN} earlier in this span`}</p>
+      )}
     </section>
   );
 }
@@ -48,7 +51,7 @@ export function LoggedDays({ days }: { days: Schemas["LedgerDay"][] }) {
   if (known.length === 0) return null;
   return (
     <details className="no-print mt-2">
-      <summary className="cursor-pointer underline">Weather on record</summary>
+      <summary className="cursor-pointer underline">{say`Weather on record`}</summary>
       <ul>
         {[...known].reverse().map((d) => {
           const date = day(wall(d.day));
@@ -56,20 +59,20 @@ export function LoggedDays({ days }: { days: Schemas["LedgerDay"][] }) {
             <li key={d.day} className="flex flex-wrap justify-between gap-x-3 border-b border-rule py-1">
               <span>{date}</span>
               <span className="figure">
-                ET {show(d.eto_mm ?? 0, "depth", units)}{" "}
+                {say`ET ${show(d.eto_mm ?? 0, "depth", units)}`}{" "}
                 {may("eto") && (
                   <Remove
                     name={`ET of ${date}`}
-                    remove={() => remove({ kind: "eto", key: d.day, name: `ET of ${date}` })}
+                    remove={() => remove({ kind: "eto", key: d.day, name: say`ET of ${date}` })}
                   />
                 )}
               </span>
               <span className="figure">
-                {d.rain_mm > 0 ? `rain ${show(d.rain_mm, "depth", units)} ` : "no rain "}
+                {d.rain_mm > 0 ? say`rain ${show(d.rain_mm, "depth", units)} ` : say`no rain `}
                 {d.rain_mm > 0 && may("rain") && (
                   <Remove
                     name={`Rain of ${date}`}
-                    remove={() => remove({ kind: "rain", key: d.day, name: `Rain of ${date}` })}
+                    remove={() => remove({ kind: "rain", key: d.day, name: say`Rain of ${date}` })}
                   />
                 )}
               </span>
@@ -86,10 +89,8 @@ function Remove({ name, remove }: { name: string; remove: () => void }) {
     <button
       type="button"
       className="secondary no-print underline"
-      aria-label={`Delete ${name}`}
+      aria-label={say`Delete ${name}`}
       onClick={remove}
-    >
-      delete
-    </button>
+    >{say`delete`}</button>
   );
 }

@@ -5,13 +5,14 @@ import { Ladder } from "../../charts/ladder/Ladder";
 import { Section } from "../../charts/Section";
 import { day, offsetSeconds } from "../../lib/dates";
 import { depthWithError } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { TableView } from "../../ui/TableView";
 import { Diagnoses } from "./Diagnoses";
 import { ManagedDepth } from "./ManagedDepth";
 import { sectionTable, tracesTable } from "./tables";
 
 const SPANS = [14, 28, 60, 150, 365, 1100];
-const SPAN_WORDS: Record<number, string> = { 365: "a year", 1100: "3 years" };
+const SPAN_WORDS: Record<number, string> = { 365: say`a year`, 1100: "3 years" };
 type Found = Schemas["ProfileContent"] | undefined;
 
 interface ProfileProps {
@@ -27,11 +28,11 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
   const units = useUnits();
   const offset = offsetSeconds(content.as_of);
   const station = content.stations[chosen] ?? content.stations[0];
-  if (!station) return <p className="min-[1000px]:col-span-2">This block has no station yet.</p>;
+  if (!station) return <p className="min-[1000px]:col-span-2">{say`This block has no station yet.`}</p>;
   const profile = found?.stations.find((s) => s.key === station.key);
   return (
     <>
-      <section aria-label="Section">
+      <section aria-label={say`Section`}>
         {content.stations.length > 1 && (
           <Stations
             stations={content.stations}
@@ -41,8 +42,8 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
           />
         )}
         <AheadSection content={content} station={station} profile={profile} offset={offset} />
-        {station.why_not && <p className="mt-2">Not used: {station.why_not}.</p>}
-        {profile?.why_not && <p className="secondary mt-2">Uptake by depth: {profile.why_not}.</p>}
+        {station.why_not && <p className="mt-2">{say`Not used: ${station.why_not}.`}</p>}
+        {profile?.why_not && <p className="secondary mt-2">{say`Uptake by depth: ${profile.why_not}.`}</p>}
         <Diagnoses found={(found?.diagnoses ?? []).filter((d) => d.station === station.name)} />
         {profile?.managed_depth_cm != null && (
           <ManagedDepth
@@ -53,11 +54,11 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
         )}
         {content.advice.not_trusted.map((note) => (
           <p key={note} className="mt-2">
-            <b>Check:</b> {note}
+            <b>{say`Check:`}</b> {note}
           </p>
         ))}
       </section>
-      <section aria-label="Ladder" className="min-w-0">
+      <section aria-label={say`Ladder`} className="min-w-0">
         <div className="secondary no-print mb-1 flex flex-wrap justify-end gap-3">
           <TableView table={() => tracesTable(content, station, offset, units)} />
           <span className="grow" />
@@ -69,7 +70,7 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
               className={n === days ? "font-bold text-ink underline" : ""}
               onClick={() => setDays(n)}
             >
-              {SPAN_WORDS[n] ?? `${n} days`}
+              {SPAN_WORDS[n] ?? say`${n} days`}
             </button>
           ))}
         </div>
@@ -97,7 +98,7 @@ interface StationsProps {
 function Stations({ stations, chosen, wetted, choose }: StationsProps) {
   const units = useUnits();
   return (
-    <div className="mb-1 flex flex-wrap gap-x-4" role="tablist" aria-label="Stations">
+    <div className="mb-1 flex flex-wrap gap-x-4" role="tablist" aria-label={say`Stations`}>
       {stations.map((s, i) => (
         <button
           key={s.key}
@@ -110,8 +111,8 @@ function Stations({ stations, chosen, wetted, choose }: StationsProps) {
           <span className={s === chosen ? "font-bold" : ""}>{s.name}</span>
           <span className="secondary block">
             {s.depletion_mm === null
-              ? "left out"
-              : `short of full by ${depthWithError(s.depletion_mm, s.error_mm ?? 0, wetted, units)}`}
+              ? say`left out`
+              : say`short of full by ${depthWithError(s.depletion_mm, s.error_mm ?? 0, wetted, units)}`}
           </span>
         </button>
       ))}
@@ -135,13 +136,10 @@ function AheadSection({ content, station, profile, offset }: AheadProps) {
   const when = instant ? day(new Date((instant + offset) * 1000)) : "";
   return (
     <>
-      <p className="secondary">
-        <b className="text-ink">Section.</b> Each tray is as wide as the water its layer can hold
-        {when ? `; dashed: ${when} if left alone.` : "."}
-      </p>
+      <p className="secondary">{sayWith`${<b className="text-ink">{say`Section.`}</b>} Each tray is as wide as the water its layer can hold${when ? say`; dashed: ${when} if left alone.` : "."}`}</p>
       {last > 0 && (
         <label className="secondary no-print flex items-center gap-2">
-          <span>look ahead</span>
+          <span>{say`look ahead`}</span>
           <input
             type="range"
             min={0}

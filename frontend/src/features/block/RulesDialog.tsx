@@ -4,6 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { useUnits } from "../../app/farm";
 import { type QuantityName, quantity, toInput, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { useStages } from "./queries";
 
@@ -32,54 +33,59 @@ interface Entry {
 const ENTRIES: Entry[] = [
   {
     name: "lead_days",
-    label: "Lead time",
+    label: say`Lead time`,
     unit: "days",
-    hint: "time the system or its rotation needs to come round",
+    hint: say`time the system or its rotation needs to come round`,
   },
   {
     name: "rain_room_mm",
-    label: "Room kept for rain, net",
+    label: say`Room kept for rain, net`,
     quantity: "depth",
-    hint: "left empty: by the forecast",
+    hint: say`left empty: by the forecast`,
   },
-  { name: "fill_share", label: "Fill to, share of available water", unit: "%", percent: true },
-  { name: "fixed_dose_mm", label: "Set dose, net", quantity: "depth", hint: "instead of the depletion" },
-  { name: "ec_water_ds_m", label: "Salinity of the water", unit: "dS/m", hint: "asks for leaching" },
+  { name: "fill_share", label: say`Fill to, share of available water`, unit: "%", percent: true },
+  {
+    name: "fixed_dose_mm",
+    label: say`Set dose, net`,
+    quantity: "depth",
+    hint: say`instead of the depletion`,
+  },
+  { name: "ec_water_ds_m", label: say`Salinity of the water`, unit: "dS/m", hint: say`asks for leaching` },
   {
     name: "ec_soil_ds_m",
-    label: "Salinity the crop bears",
+    label: say`Salinity the crop bears`,
     unit: "dS/m",
-    hint: "left empty: FAO-29 Table 4",
+    hint: say`left empty: FAO-29 Table 4`,
   },
-  { name: "max_rate_mm_h", label: "Measured intake of the soil", quantity: "rate" },
+  { name: "max_rate_mm_h", label: say`Measured intake of the soil`, quantity: "rate" },
   {
     name: "managed_depth_cm",
-    label: "Refill the soil down to",
+    label: say`Refill the soil down to`,
     quantity: "soilDepth",
-    hint: "left empty: as deep as the roots",
+    hint: say`left empty: as deep as the roots`,
   },
   {
     name: "trigger_share",
-    label: "Water at this share of the depletion allowed",
+    label: say`Water at this share of the depletion allowed`,
     unit: "%",
     percent: true,
-    hint: "less than 100 is shorter and more often",
+    hint: say`less than 100 is shorter and more often`,
   },
   {
     name: "shrinkage_most",
-    label: "Trunks may shrink, times full trees",
+    label: say`Trunks may shrink, times full trees`,
     unit: "×",
-    hint: "stressed beyond it brings water forward; 1.3 is mild",
+    hint: say`stressed beyond it brings water forward; 1.3 is mild`,
   },
   {
     name: "trunk_growth_mm_d",
-    label: "Trunk growth planned",
+    label: say`Trunk growth planned`,
     quantity: "use",
-    hint: "with less shrinkage and this growth, water waits",
+    hint: say`with less shrinkage and this growth, water waits`,
   },
   {
     name: "end_share",
-    label: "Share of available water that may be used by the last day",
+    label: say`Share of available water that may be used by the last day`,
     unit: "%",
     percent: true,
   },
@@ -130,56 +136,62 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
     return kind ? toInput(value, kind, units) : String(value);
   };
   return (
-    <FormDialog title="Rules from today on" open close={close} store={save} label="Use from this day">
+    <FormDialog
+      title={say`Rules from today on`}
+      open
+      close={close}
+      store={save}
+      label={say`Use from this day`}
+    >
       {(refused) => (
         <>
           <div className="grid grid-cols-2 gap-3">
             <Choice
-              label="Water is due by"
+              label={say`Water is due by`}
               value={trigger}
               options={[
-                { value: "root zone", label: "the root zone's depletion" },
-                { value: "any layer", label: "the first layer past refill" },
-                { value: "upper tension", label: "tension of the upper sensors" },
-                { value: "reading", label: "one sensor's reading" },
-                { value: "surface", label: "light sets that keep the surface moist" },
+                { value: "root zone", label: say`the root zone's depletion` },
+                { value: "any layer", label: say`the first layer past refill` },
+                { value: "upper tension", label: say`tension of the upper sensors` },
+                { value: "reading", label: say`one sensor's reading` },
+                { value: "surface", label: say`light sets that keep the surface moist` },
               ]}
               change={(v) => setTrigger(v as Trigger)}
               error={refused.trigger}
             />
             <Choice
-              label="In"
+              label={say`In`}
               value={stage}
               options={[
-                { value: "", label: "all stages" },
+                { value: "", label: say`all stages` },
                 ...["initial", "development", "mid", "late"].map((s) => ({
                   value: s,
-                  label: `the ${s} stage`,
+                  label: say`the ${s} stage`,
                 })),
                 ...(stages.data?.names ?? [])
                   .filter((n) => n.name !== n.stage)
-                  .map((n) => ({ value: n.name, label: `from ${n.name}` })),
+                  .map((n) => ({ value: n.name, label: say`from ${n.name}` })),
               ]}
               change={(v) => setStage(v as Stage)}
             />
           </div>
           {stages.data?.variety && (
             <label className="flex items-center gap-2">
-              <input type="checkbox" name="this_variety" className="accent-deep" /> only while{" "}
-              {stages.data.variety} stands here
+              <input type="checkbox" name="this_variety" className="accent-deep" />{" "}
+              {say`only while ${stages.data.variety} stands here`}
             </label>
           )}
           {trigger === "upper tension" && (
             <div className="grid grid-cols-2 gap-3">
               <Field
-                label={`At, ${quantity("tension", units).unit}`}
+                label={say`At, ${quantity("tension", units).unit}`}
                 name="tension_kpa"
                 inputMode="decimal"
                 defaultValue={before?.tension_kpa ?? ""}
                 error={refused.tension_kpa}
               />
               <Field
-                label={`Sensors down to, ${quantity("soilDepth", units).unit}`}
+                label={say`Sensors down to, ${quantity("soilDepth", units).unit}`}
                 name="tension_to_cm"
                 inputMode="decimal"
                 defaultValue={before?.tension_to_cm ? toInput(before.tension_to_cm, "soilDepth", units) : ""}
@@ -190,11 +202,11 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
           {trigger === "reading" && <ReadingEntries before={before} blockKey={blockKey} refused={refused} />}
           {trigger === "surface" && (
             <Field
-              label="Days between light sets"
+              label={say`Days between light sets`}
               name="surface_days"
               inputMode="decimal"
               defaultValue={before?.surface_days ?? ""}
-              hint="for germination or tillering; give their depth as the set dose"
+              hint={say`for germination or tillering; give their depth as the set dose`}
               error={refused.surface_days}
             />
           )}
@@ -211,14 +223,14 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
               />
             ))}
             <Field
-              label="From"
+              label={say`From`}
               name="valid_from"
               type="date"
-              hint="left empty: from today; a deficit may start later"
+              hint={say`left empty: from today; a deficit may start later`}
               error={refused.valid_from}
             />
             <Field
-              label="No water needed after"
+              label={say`No water needed after`}
               name="last_day"
               type="date"
               defaultValue={before?.last_day ?? ""}
@@ -232,7 +244,7 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
               defaultChecked={before?.cautious}
               className="accent-deep"
             />{" "}
-            use the cautious date (1 chance in 10 that it is needed sooner)
+            {say`use the cautious date (1 chance in 10 that it is needed sooner)`}
           </label>
           <label className="flex items-center gap-2">
             <input
@@ -241,9 +253,9 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
               defaultChecked={before?.follow_fruit}
               className="accent-deep"
             />{" "}
-            follow the fruit: behind its path brings water forward, ahead of it lets water wait
+            {say`follow the fruit: behind its path brings water forward, ahead of it lets water wait`}
           </label>
-          <Field label="Why" name="note" defaultValue={note ?? ""} error={refused.note} />
+          <Field label={say`Why`} name="note" defaultValue={note ?? ""} error={refused.note} />
         </>
       )}
     </FormDialog>
@@ -268,11 +280,11 @@ function ReadingEntries({
     (s) => s.ref.startsWith(`${blockKey}/`) && !s.ref.includes("."),
   );
   const select = "w-full rounded-sheet border border-rule bg-panel px-2 py-1.5";
-  if (sensors.isPending) return <p className="secondary">Looking for sensors …</p>;
+  if (sensors.isPending) return <p className="secondary">{say`Looking for sensors …`}</p>;
   return (
     <div className="grid grid-cols-3 gap-3">
       <label>
-        <span className="block text-[13px] font-bold">Sensor</span>
+        <span className="block text-[13px] font-bold">{say`Sensor`}</span>
         <select name="reading_sensor" className={select} defaultValue={before?.reading_sensor ?? ""}>
           {mine.map((s) => (
             <option key={s.ref} value={s.ref}>
@@ -283,18 +295,18 @@ function ReadingEntries({
         {refused.reading_sensor && <span className="font-bold text-clay">{refused.reading_sensor}</span>}
       </label>
       <Field
-        label="Shows, in its own unit"
+        label={say`Shows, in its own unit`}
         name="reading_value"
         inputMode="decimal"
         defaultValue={before?.reading_value ?? ""}
         error={refused.reading_value}
       />
       <label>
-        <span className="block text-[13px] font-bold">As the soil dries it</span>
+        <span className="block text-[13px] font-bold">{say`As the soil dries it`}</span>
         <select name="reading_drier" className={select} defaultValue={before?.reading_drier ?? ""}>
-          <option value="">goes by its unit</option>
-          <option value="higher">rises</option>
-          <option value="lower">falls</option>
+          <option value="">{say`goes by its unit`}</option>
+          <option value="higher">{say`rises`}</option>
+          <option value="lower">{say`falls`}</option>
         </select>
       </label>
     </div>

@@ -4,15 +4,16 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 
-const GROUPS = { act: "water", coming: "coming up", leave: "leave", none: "no advice" } as const;
+const GROUPS = { act: say`water`, coming: say`coming up`, leave: say`leave`, none: say`no advice` } as const;
 
 /** What was said on the last mornings, beside what would be said of them now, and what came between. */
 export function SaidThen({ blockKey }: { blockKey: string }) {
   const [open, setOpen] = useState(false);
   return (
     <details className="mt-3 border-t border-rule pt-2" onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary className="cursor-pointer font-bold">What was said on past mornings</summary>
+      <summary className="cursor-pointer font-bold">{say`What was said on past mornings`}</summary>
       {open && <Mornings blockKey={blockKey} />}
     </details>
   );
@@ -24,9 +25,9 @@ function Mornings({ blockKey }: { blockKey: string }) {
     queryFn: async () =>
       unwrap(await api.GET("/api/blocks/{key}/said-then", { params: { path: { key: blockKey } } })),
   });
-  if (found.isPending) return <p className="secondary">Looking back …</p>;
+  if (found.isPending) return <p className="secondary">{say`Looking back …`}</p>;
   if (found.isError) return <p>{found.error.message}</p>;
-  if (found.data.mornings.length === 0) return <p>No morning is kept yet.</p>;
+  if (found.data.mornings.length === 0) return <p>{say`No morning is kept yet.`}</p>;
   return (
     <ul className="text-[13.5px]">
       {found.data.mornings.map((m) => (
@@ -34,8 +35,8 @@ function Mornings({ blockKey }: { blockKey: string }) {
           <b>{dayMonth(wall(`${m.day}T06:00`))}:</b> <Said one={m.then} />
           {m.differs && (
             <p>
-              Now it would be: <Said one={m.now} />{" "}
-              <span className="secondary">Since then: {m.causes.join(", ")}.</span>
+              {say`Now it would be:`} <Said one={m.now} />{" "}
+              <span className="secondary">{say`Since then: ${m.causes.join(", ")}.`}</span>
             </p>
           )}
         </li>
@@ -49,7 +50,7 @@ function Said({ one }: { one: Schemas["AnswerOut"] }) {
   return (
     <>
       {GROUPS[one.group]}
-      {one.group !== "leave" && one.net_mm !== null && `, ${show(one.net_mm, "depth", units)} net`}.{" "}
+      {one.group !== "leave" && one.net_mm !== null && say`, ${show(one.net_mm, "depth", units)} net`}.{" "}
       {one.words}
     </>
   );

@@ -4,6 +4,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { newKey, useApply, useWho } from "../../app/records";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { useStages } from "./queries";
 
@@ -39,20 +40,26 @@ export function SeenDialog({ blockKey, blockName, asOf, close }: Props) {
     return apply.mutateAsync({ rain_notes: [{ ...base, ...rain, note: textIn(form, "note") }] as never });
   };
   return (
-    <FormDialog title={`Seen in the field · ${blockName}`} open close={close} store={store} label="Save">
+    <FormDialog
+      title={say`Seen in the field · ${blockName}`}
+      open
+      close={close}
+      store={store}
+      label={say`Save`}
+    >
       {(refused) => (
         <>
           <Choice
-            label="What"
+            label={say`What`}
             value={what}
             options={[
-              { value: "stage", label: "the crop's growth stage" },
-              { value: "rain", label: "rain, as this block had it" },
+              { value: "stage", label: say`the crop's growth stage` },
+              { value: "rain", label: say`rain, as this block had it` },
             ]}
             change={(v) => setWhat(v as "stage" | "rain")}
           />
           <Field
-            label="On"
+            label={say`On`}
             name="on"
             type="date"
             defaultValue={asOf.slice(0, 10)}
@@ -61,34 +68,31 @@ export function SeenDialog({ blockKey, blockName, asOf, close }: Props) {
           {what === "stage" ? (
             <>
               <Choice
-                label="Stage"
+                label={say`Stage`}
                 value={stage || names[0]?.name || ""}
                 options={names.map((n) => ({ value: n.name, label: n.name }))}
                 change={setStage}
                 error={refused.stage}
               />
-              <p className="secondary">
-                {last ? `Last seen: ${last.name}, ${dayMonth(wall(`${last.on}T00:00`))}. ` : ""}
-                The calendar of Kc, targets and the window for installing go by it from that day.
-              </p>
+              <p className="secondary">{say`${last ? say`Last seen: ${last.name}, ${dayMonth(wall(`${last.on}T00:00`))}. ` : ""}The calendar of Kc, targets and the window for installing go by it from that day.`}</p>
             </>
           ) : (
             <>
               <Field
-                label={`In its gauge, ${quantity("depth", units).unit}`}
+                label={say`In its gauge, ${quantity("depth", units).unit}`}
                 name="gauge_mm"
                 inputMode="decimal"
-                hint="in place of the farm's gauge for this block"
+                hint={say`in place of the farm's gauge for this block`}
                 error={refused.gauge_mm}
               />
               <Field
-                label={`Soil found wet down to, ${quantity("soilDepth", units).unit}`}
+                label={say`Soil found wet down to, ${quantity("soilDepth", units).unit}`}
                 name="wet_to_cm"
                 inputMode="decimal"
-                hint="dig beside a plant the day after: what did not go in does not count"
+                hint={say`dig beside a plant the day after: what did not go in does not count`}
                 error={refused.wet_to_cm}
               />
-              <Field label="Note" name="note" />
+              <Field label={say`Note`} name="note" />
             </>
           )}
         </>

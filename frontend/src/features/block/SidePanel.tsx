@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
+import { say } from "../../lib/words";
 import { Tabs } from "../../ui/Tabs";
 import { Demand } from "./Demand";
 import { LeftAmounts } from "./LeftAmounts";
@@ -9,7 +10,7 @@ import { Wettings } from "./Wettings";
 import { WhatIfWorking } from "./WhatIfWorking";
 
 const NAMES = ["working", "wettings", "demand", "rules"] as const;
-const TITLES = { working: "Working", wettings: "Wettings", demand: "Demand", rules: "Rules" };
+const TITLES = { working: say`Working`, wettings: say`Wettings`, demand: say`Demand`, rules: say`Rules` };
 
 interface SideProps {
   content: BlockContent;
@@ -33,7 +34,7 @@ export function SidePanel({ content, found, offset, asOf }: SideProps) {
           {found ? (
             <Wettings found={found} offset={offset} />
           ) : (
-            <p className="secondary">Looking for wettings …</p>
+            <p className="secondary">{say`Looking for wettings …`}</p>
           )}
           <LoggedSets sets={content.sets} offset={offset} />
         </div>

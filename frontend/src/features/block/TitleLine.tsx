@@ -3,6 +3,7 @@ import type { BlockContent } from "../../api/client";
 import { useFarm, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { adviceText } from "../../ui/adviceText";
 import { Button } from "../../ui/Button";
 
@@ -24,18 +25,18 @@ export function TitleLine({
   const units = useUnits();
   const navigate = useNavigate();
   const keep = useKeepAsOf();
-  const stage = advice.stage ? `${advice.crop}, ${advice.stage} stage` : advice.crop;
+  const stage = advice.stage ? say`${advice.crop}, ${advice.stage} stage` : advice.crop;
   const about = [stage, show(advice.area_ha, "area", units), advice.system].filter(Boolean).join(" · ");
   return (
     <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
       <h1>{advice.name}</h1>
       <select
-        aria-label="Go to another block"
+        aria-label={say`Go to another block`}
         className="secondary max-w-40 rounded-sheet border border-rule bg-paper px-1 py-0.5"
         value=""
         onChange={(e) => navigate(keep(`/block/${e.target.value}`))}
       >
-        <option value="">another block</option>
+        <option value="">{say`another block`}</option>
         {farm.blocks.map((b) => (
           <option key={b.key} value={b.key}>
             {b.name}
@@ -49,12 +50,10 @@ export function TitleLine({
         {adviceText(advice, content.as_of, units)}
       </span>
       {may("sets") && (
-        <Button kind={advice.group === "act" ? "act" : "plain"} onClick={log}>
-          Log a set
-        </Button>
+        <Button kind={advice.group === "act" ? "act" : "plain"} onClick={log}>{say`Log a set`}</Button>
       )}
-      {may("stages_seen") && <Button onClick={seen}>Seen in the field</Button>}
-      {may("orders") && <Button onClick={order}>Postpone or override</Button>}
+      {may("stages_seen") && <Button onClick={seen}>{say`Seen in the field`}</Button>}
+      {may("orders") && <Button onClick={order}>{say`Postpone or override`}</Button>}
     </div>
   );
 }

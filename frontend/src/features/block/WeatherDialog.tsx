@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, type Schemas, tableText, unwrap } from "../../api/client";
 import { numberIn } from "../../app/acting/LogSetDialog";
 import { FormDialog, textIn } from "../../app/FormDialog";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 
 type Report = Schemas["WeatherReport"];
@@ -35,24 +36,24 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
   });
   const store = async (form: FormData) => {
     const report = await send.mutateAsync(form);
-    const how = Object.entries(report.methods).map(([name, days]) => `${days} by ${name}`);
-    close(`${report.days} days imported: ${how.join(", ")}. ${report.words.join("; ")}`);
+    const how = Object.entries(report.methods).map(([name, days]) => say`${days} by ${name}`);
+    close(say`${report.days} days imported: ${how.join(", ")}. ${report.words.join("; ")}`);
   };
   return (
-    <FormDialog title="Import weather" open close={() => close("")} store={store} label="Import">
+    <FormDialog title={say`Import weather`} open close={() => close("")} store={store} label={say`Import`}>
       {(refused) => (
         <>
           <Choice
-            label="What it is"
+            label={say`What it is`}
             value={kind}
             options={[
-              { value: "measured", label: "measured, by days or by hours" },
-              { value: "forecast", label: "a forecast, by days and members" },
+              { value: "measured", label: say`measured, by days or by hours` },
+              { value: "forecast", label: say`a forecast, by days and members` },
             ]}
             change={(v) => setKind(v as "measured" | "forecast")}
           />
           <Field
-            label="CSV file or spreadsheet"
+            label={say`CSV file or spreadsheet`}
             name="table"
             type="file"
             accept=".csv,.xlsx,text/csv"
@@ -66,22 +67,22 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
             required
           />
           <Field
-            label="Metres above the sea"
+            label={say`Metres above the sea`}
             name="elevation_m"
             inputMode="decimal"
-            {...(kind === "forecast" ? { hint: "only where it gives temperatures" } : {})}
+            {...(kind === "forecast" ? { hint: say`only where it gives temperatures` } : {})}
             error={refused.elevation_m}
           />
           {kind === "forecast" && (
             <>
               <Field
-                label="Issued, farm time"
+                label={say`Issued, farm time`}
                 name="issued"
                 type="datetime-local"
                 defaultValue={asOf.slice(0, 16)}
                 error={refused.issued}
               />
-              <Field label="From" name="note" error={refused.note} />
+              <Field label={say`From`} name="note" error={refused.note} />
             </>
           )}
         </>

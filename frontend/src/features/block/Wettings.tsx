@@ -5,6 +5,7 @@ import { useAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { clock, day } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { TableView } from "../../ui/TableView";
 import { wettingsTable } from "./tables";
 
@@ -19,7 +20,7 @@ export function Wettings({ found, offset }: WettingsProps) {
   const many = new Set(found.wettings.map((w) => w.station)).size > 1;
   const newest = [...found.wettings].sort((a, b) => b.start_at - a.start_at);
   if (found.why_not) return <p>{found.why_not}</p>;
-  if (newest.length === 0) return <p>No wetting in these {found.days} days.</p>;
+  if (newest.length === 0) return <p>{say`No wetting in these ${found.days} days.`}</p>;
   return (
     <>
       <ul>
@@ -28,31 +29,27 @@ export function Wettings({ found, offset }: WettingsProps) {
             <p>
               {w.between ? (
                 <>
-                  between <Moment at={w.between.from_at} offset={offset} /> and{" "}
+                  {say`between`} <Moment at={w.between.from_at} offset={offset} /> {say`and`}{" "}
                   <Moment at={w.between.to_at} offset={offset} />
                 </>
               ) : (
                 <Moment at={w.start_at} offset={offset} />
               )}
-              {many && <span className="secondary"> · station {w.station}</span>}
+              {many && <span className="secondary"> {say`· station ${w.station}`}</span>}
             </p>
-            <p>
-              {w.between && "at least "}
-              <b className="figure">+{show(w.gain_mm, "depth", units)}</b> to{" "}
-              <b className="figure">{show(w.reach_cm, "soilDepth", units)}</b>
-              {w.front_cm_h !== null &&
-                w.front_cm_h > 0 &&
-                `, ${show(w.front_cm_h, "soilDepth", units)} an hour`}
-              {below(w, units)}
-            </p>
+            <p>{sayWith`${w.between && say`at least `}${<b className="figure">+{show(w.gain_mm, "depth", units)}</b>} to ${<b className="figure">{show(w.reach_cm, "soilDepth", units)}</b>}${
+              w.front_cm_h !== null &&
+              w.front_cm_h > 0 &&
+              say`, ${show(w.front_cm_h, "soilDepth", units)} an hour`
+            }${below(w, units)}`}</p>
             <p className="secondary">{source(w, units)}</p>
             {!w.explained && <WasItASet block={found.key} start={w.start_at} />}
           </li>
         ))}
       </ul>
       <p className="secondary mt-2">
-        {newest.length > 12 && `${newest.length - 12} earlier ones are in the table. `}
-        Depths are of the wetted soil. <TableView table={() => wettingsTable(found, offset, units)} />
+        {say`${newest.length > 12 && say`${newest.length - 12} earlier ones are in the table. `}Depths are of the wetted soil.`}{" "}
+        <TableView table={() => wettingsTable(found, offset, units)} />
       </p>
     </>
   );
@@ -80,10 +77,8 @@ function WasItASet({ block, start }: { block: string; start: number }) {
   };
   return (
     <p>
-      Was this a set?{" "}
-      <button type="button" className="underline" onClick={() => void tap()}>
-        Yes, log it
-      </button>{" "}
+      {say`Was this a set?`}{" "}
+      <button type="button" className="underline" onClick={() => void tap()}>{say`Yes, log it`}</button>{" "}
       {said && <span role="alert">{said}</span>}
     </p>
   );
@@ -100,20 +95,20 @@ function Moment({ at, offset }: { at: number; offset: number }) {
 
 function below(w: Schemas["WettingOut"], units: UnitSystem) {
   if (w.below_mm === null || w.below_mm < 0.5) return null;
-  return <>; {show(w.below_mm, "depth", units)} went below the roots</>;
+  return <>{say`; ${show(w.below_mm, "depth", units)} went below the roots`}</>;
 }
 
 function source(w: Schemas["WettingOut"], units: UnitSystem): string {
-  if (!w.explained) return `Not explained: ${w.suspect}.`;
-  const from = w.from_what.map((f) => `${f.kind} of ${show(f.depth_mm, "depth", units)}`).join(" and ");
-  if (w.between) return `From a ${from}. Nobody read in between.`;
+  if (!w.explained) return say`Not explained: ${w.suspect}.`;
+  const from = w.from_what.map((f) => say`${f.kind} of ${show(f.depth_mm, "depth", units)}`).join(" and ");
+  if (w.between) return say`From a ${from}. Nobody read in between.`;
   const times = w.arrivals.map(
-    (a) => `${show(a.depth_cm, "soilDepth", units)} after ${hours(a.at - w.start_at)}`,
+    (a) => say`${show(a.depth_cm, "soilDepth", units)} after ${hours(a.at - w.start_at)}`,
   );
-  return `From a ${from}. Arrived at ${times.slice(1).join(", ") || "the top only"}.`;
+  return say`From a ${from}. Arrived at ${times.slice(1).join(", ") || say`the top only`}.`;
 }
 
 function hours(seconds: number): string {
   const h = Math.max(0, Math.round(seconds / 3600));
-  return h === 0 ? "under an hour" : `${h} h`;
+  return h === 0 ? say`under an hour` : `${h} h`;
 }

@@ -4,6 +4,7 @@ import type { BlockAdvice, WorkingLine } from "../../api/client";
 import { changeWords, useBlockAudit } from "../../app/audits";
 import { useKeepAsOf, useUnits } from "../../app/farm";
 import { quantity, quantityOf, toServer, type UnitSystem } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { adviceText } from "../../ui/adviceText";
 import { lineFigure, WorkingLines } from "../../ui/WorkingLines";
 import { useWhatIf } from "./queries";
@@ -25,17 +26,21 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
     });
   const lines = then?.working ?? advice.working;
   return (
-    <aside aria-label="Working" className="sheet self-start p-4">
+    <aside aria-label={say`Working`} className="sheet self-start p-4">
       <div className="flex items-baseline justify-between">
-        <h2 className="text-[17px] font-bold">{changed ? "Working · what if" : "Working"}</h2>
+        <h2 className="text-[17px] font-bold">{changed ? say`Working · what if` : say`Working`}</h2>
         {changed ? (
-          <button type="button" className="secondary underline" onClick={() => setChanges({})}>
-            as now
-          </button>
+          <button
+            type="button"
+            className="secondary underline"
+            onClick={() => setChanges({})}
+          >{say`as now`}</button>
         ) : (
-          <button type="button" className="secondary underline" onClick={() => window.print()}>
-            print
-          </button>
+          <button
+            type="button"
+            className="secondary underline"
+            onClick={() => window.print()}
+          >{say`print`}</button>
         )}
       </div>
       {lines.length === 0 && <p className="mt-2">{advice.reason}</p>}
@@ -56,12 +61,9 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
       {answer.isError && changed && <p className="mt-2 font-bold text-clay">{answer.error.message}</p>}
       <p className="secondary mt-3">
         {then ? (
-          <>
-            Now: {adviceText(advice, asOf ?? "", units)}.{" "}
-            <b className="text-ink">Then: {adviceText(then, asOf ?? "", units)}.</b>
-          </>
+          <>{sayWith`Now: ${adviceText(advice, asOf ?? "", units)}. ${<b className="text-ink">{say`Then: ${adviceText(then, asOf ?? "", units)}.`}</b>}`}</>
         ) : (
-          lines.length > 0 && "Underlined figures can be changed to see what follows; nothing is stored."
+          lines.length > 0 && say`Underlined figures can be changed to see what follows; nothing is stored.`
         )}
       </p>
     </aside>
@@ -77,12 +79,10 @@ function AuditOffer({ blockKey, asOf }: { blockKey: string; asOf: string | undef
   return (
     <div className="mt-2 border-t border-rule pt-1">
       <p className="flex justify-between gap-2">
-        <Link className="underline" to={keep(`/block/${blockKey}/audit`)}>
-          Offered by the audit
-        </Link>
+        <Link className="underline" to={keep(`/block/${blockKey}/audit`)}>{say`Offered by the audit`}</Link>
         <span className="figure">{changeWords(dose.factor)}</span>
       </p>
-      <p className="secondary">{dose.why.join(" ")} Not applied.</p>
+      <p className="secondary">{say`${dose.why.join(" ")} Not applied.`}</p>
     </div>
   );
 }
@@ -120,7 +120,7 @@ function Figure({ line, text, before, units, changed, change }: FigureProps) {
       <input
         // biome-ignore lint/a11y/noAutofocus: the person has just asked to type here
         autoFocus
-        aria-label={`What if ${line.label} were`}
+        aria-label={say`What if ${line.label} were`}
         defaultValue={plainNumber(line, units)}
         inputMode="decimal"
         className="w-20 border border-ink bg-panel px-1 text-right"
@@ -139,7 +139,7 @@ function Figure({ line, text, before, units, changed, change }: FigureProps) {
       <button
         type="button"
         className={`underline decoration-dotted underline-offset-3 ${changed ? "bg-band" : ""}`}
-        aria-label={`Change ${line.label}, now ${text}`}
+        aria-label={say`Change ${line.label}, now ${text}`}
         onClick={() => setEditing(true)}
       >
         {text}

@@ -1,5 +1,6 @@
 import type { BlockContent, Schemas } from "../../api/client";
 import { type QuantityName, quantity, show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import type { TableData } from "../../ui/TableView";
 
 const at = (instant: number, offset: number) =>
@@ -26,9 +27,9 @@ export function tracesTable(
 ): TableData {
   const { head, of } = inUnits(units);
   return {
-    title: `${content.advice.name}, ${station.name}: water over time`,
+    title: say`${content.advice.name}, ${station.name}: water over time`,
     columns: [
-      "time",
+      say`time`,
       head("root zone", "depth"),
       head("10 %", "depth"),
       head("90 %", "depth"),
@@ -43,7 +44,7 @@ export function tracesTable(
         ...station.traces.map((t) => figure(t.theta[i], 4)),
       ]),
       ...content.fan.map((f) => [
-        `${at(f.at, offset)} ahead`,
+        say`${at(f.at, offset)} ahead`,
         of(f.mid_mm, "depth", 1),
         of(f.low_mm, "depth", 1),
         of(f.high_mm, "depth", 1),
@@ -62,7 +63,7 @@ export function sectionTable(
 ): TableData {
   const { head, of } = inUnits(units);
   return {
-    title: `${content.advice.name}, ${station.name}: water by layer`,
+    title: say`${content.advice.name}, ${station.name}: water by layer`,
     columns: [
       head("depth", "soilDepth"),
       head("from", "soilDepth"),
@@ -97,16 +98,16 @@ export function wettingsTable(
 ): TableData {
   const { head, of } = inUnits(units);
   return {
-    title: `${found.name}: wettings`,
+    title: say`${found.name}: wettings`,
     columns: [
-      "start",
-      "station",
+      say`start`,
+      say`station`,
       head("gain", "depth"),
       head("reach", "soilDepth"),
-      head("below roots", "depth"),
+      head(say`below roots`, "depth"),
       head("front", "front"),
-      "from",
-      "arrivals",
+      say`from`,
+      say`arrivals`,
     ],
     rows: found.wettings.map((w) => [
       at(w.start_at, offset),
@@ -130,12 +131,12 @@ export function wettingsTable(
 export function ledgerTable(found: Schemas["LedgerContent"], units: UnitSystem): TableData {
   const { head, of } = inUnits(units);
   return {
-    title: `${found.name}: demand`,
+    title: say`${found.name}: demand`,
     columns: [
-      "day",
+      say`day`,
       head("ETo", "depth"),
-      "how",
-      "Kc",
+      say`how`,
+      say`Kc`,
       head("ETc", "depth"),
       head("rain", "depth"),
       head("effective", "depth"),

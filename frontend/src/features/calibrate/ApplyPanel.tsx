@@ -6,6 +6,7 @@ import { useMay } from "../../app/session";
 import { TwoTraces } from "../../charts/TwoTraces";
 import { offsetSeconds } from "../../lib/dates";
 import { depthWithError } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type ApplyBody, type SheetWorked, useApplyCalibration, useCompare, useWarmth } from "./queries";
@@ -30,9 +31,9 @@ export function ApplyPanel({ worked, refs, block }: Props) {
   const picked = chosen ?? refs;
   const warmth = useWarmth(picked[0]);
   const body = bodyOf(worked, picked, from, { perDegree: warm ? warmth.data?.per_degree : null, notFor });
-  if (!worked.part) return <p>This curve cannot be used: it moves no calibration in use.</p>;
+  if (!worked.part) return <p>{say`This curve cannot be used: it moves no calibration in use.`}</p>;
   if (refs.length === 0)
-    return <p>No sensor of this block gives this kind of reading: pick the block above.</p>;
+    return <p>{say`No sensor of this block gives this kind of reading: pick the block above.`}</p>;
   const put = async () => {
     if (!body) return;
     try {
@@ -44,18 +45,18 @@ export function ApplyPanel({ worked, refs, block }: Props) {
     }
   };
   return (
-    <section aria-label="Use from this day" className="sheet p-4">
-      <h2 className="text-[17px] font-bold">Put the {worked.shown} curve in force</h2>
+    <section aria-label={say`Use from this day`} className="sheet p-4">
+      <h2 className="text-[17px] font-bold">{say`Put the ${worked.shown} curve in force`}</h2>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <Field
-          label="From"
+          label={say`From`}
           type="date"
           value={from}
           onChange={(e) => setFrom(e.target.value)}
           className="w-40"
         />
         <fieldset>
-          <legend className="text-[13px] font-bold">For</legend>
+          <legend className="text-[13px] font-bold">{say`For`}</legend>
           {refs.map((ref) => (
             <label key={ref} className="mr-3 whitespace-nowrap">
               <input
@@ -72,7 +73,7 @@ export function ApplyPanel({ worked, refs, block }: Props) {
         </fieldset>
       </div>
       <fieldset className="mt-2">
-        <legend className="text-[13px] font-bold">Not meant for</legend>
+        <legend className="text-[13px] font-bold">{say`Not meant for`}</legend>
         {["clay", "saline", "organic"].map((soil) => (
           <label key={soil} className="mr-4">
             <input
@@ -83,16 +84,14 @@ export function ApplyPanel({ worked, refs, block }: Props) {
                 setNotFor(e.target.checked ? [...notFor, soil] : notFor.filter((s) => s !== soil))
               }
             />
-            {soil} soil
+            {say`${soil} soil`}
           </label>
         ))}
       </fieldset>
-      <p className="secondary mt-1">
-        From an earlier day its past trace becomes water too. Past advice stays as it was.
-      </p>
+      <p className="secondary mt-1">{say`From an earlier day its past trace becomes water too. Past advice stays as it was.`}</p>
       {warmth.data && (
         <p className="mt-2">
-          <b>Temperature:</b> {warmth.data.words}.{" "}
+          <b>{say`Temperature:`}</b> {warmth.data.words}.{" "}
           {warmth.data.per_degree !== null && (
             <label>
               <input
@@ -101,26 +100,24 @@ export function ApplyPanel({ worked, refs, block }: Props) {
                 checked={warm}
                 onChange={(e) => setWarm(e.target.checked)}
               />
-              bring readings to 20 °C by it
+              {say`bring readings to 20 °C by it`}
             </label>
           )}
         </p>
       )}
       <div className="mt-3 flex flex-wrap gap-3">
-        <Button onClick={() => setLooking(body)} disabled={!body}>
-          Compare before and after
-        </Button>
+        <Button onClick={() => setLooking(body)} disabled={!body}>{say`Compare before and after`}</Button>
         {may("calibrations") && (
-          <Button kind="ink" disabled={!body || apply.isPending} onClick={() => void put()}>
-            Use from this day
-          </Button>
+          <Button
+            kind="ink"
+            disabled={!body || apply.isPending}
+            onClick={() => void put()}
+          >{say`Use from this day`}</Button>
         )}
       </div>
       {trouble && <p className="mt-2 font-bold text-clay">{trouble}</p>}
       {apply.isSuccess && !looking && (
-        <p className="mt-2">
-          In use. You can take it back under Bench, Calibration. Past advice stays as it was.
-        </p>
+        <p className="mt-2">{say`In use. You can take it back under Bench, Calibration. Past advice stays as it was.`}</p>
       )}
       {looking && <Compared body={looking} />}
     </section>
@@ -147,14 +144,12 @@ function bodyOf(
 function Compared({ body }: { body: ApplyBody }) {
   const farm = useFarm();
   const found = useCompare(body);
-  if (found.isPending) return <p className="secondary mt-2">Comparing …</p>;
+  if (found.isPending) return <p className="secondary mt-2">{say`Comparing …`}</p>;
   if (found.isError) return <p className="mt-2 font-bold text-clay">{found.error.message}</p>;
   const data = found.data;
   return (
     <div className="mt-3">
-      <p>
-        <b>{data.sensor}</b>, last four weeks
-      </p>
+      <p>{sayWith`${<b>{data.sensor}</b>}, last four weeks`}</p>
       <TwoTraces
         times={data.times}
         before={data.before}
@@ -162,11 +157,11 @@ function Compared({ body }: { body: ApplyBody }) {
         offset={offsetSeconds(farm.now)}
       />
       <dl className="mt-1 grid grid-cols-[5rem_1fr] gap-x-2">
-        <dt>Before</dt>
+        <dt>{say`Before`}</dt>
         <dd>
           <Side side={data.block_before} />
         </dd>
-        <dt>After</dt>
+        <dt>{say`After`}</dt>
         <dd className="font-bold">
           <Side side={data.block_after} />
         </dd>
@@ -180,10 +175,9 @@ function Side({ side }: { side: Schemas["SideOut"] }) {
   if (side.depletion_mm === null || side.depletion_mm === undefined) return <>{side.reason}</>;
   const days = side.refill_days;
   return (
-    <>
-      depletion {depthWithError(side.depletion_mm, side.error_mm ?? 0, side.wetted_fraction, units)}
-      {days &&
-        `, refill in ${days[1]?.toFixed(1)} days (${days[0]?.toFixed(1)} to ${days[2]?.toFixed(1) ?? "?"})`}
-    </>
+    <>{say`depletion ${depthWithError(side.depletion_mm, side.error_mm ?? 0, side.wetted_fraction, units)}${
+      days &&
+      say`, refill in ${days[1]?.toFixed(1)} days (${days[0]?.toFixed(1)} to ${days[2]?.toFixed(1) ?? "?"})`
+    }`}</>
   );
 }

@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { say, sayCode, sayWith } from "../../lib/words";
 import type { SheetDraft, SheetWorked } from "./queries";
 
 type Model = NonNullable<SheetDraft["model"]>;
@@ -20,16 +21,16 @@ function percent(theta: number | null | undefined): string {
 /** The candidate curves by the error of tins left out, and whether one may serve all soils and depths. */
 export function Models({ worked, chosen, choose, group, setGroup }: Props) {
   return (
-    <section aria-label="Curves" className="mt-2">
+    <section aria-label={say`Curves`} className="mt-2">
       <p>
-        <b>{worked.best ? `Best: ${worked.words}` : worked.words}.</b>
+        <b>{worked.best ? say`Best: ${worked.words}` : worked.words}.</b>
       </p>
-      {worked.meaning && <p>That is {worked.meaning.words}.</p>}
+      {worked.meaning && <p>{say`That is ${worked.meaning.words}.`}</p>}
       {worked.fits.length > 0 && (
         <table className="mt-1 w-full text-left text-[13.5px]">
           <thead>
             <tr>
-              {["", "left out", "fitted", "bias", "n"].map((h) => (
+              {["", say`left out`, say`fitted`, say`bias`, "n"].map((h) => (
                 <th key={h} scope="col" className="border-b border-ink font-normal">
                   {h}
                 </th>
@@ -41,7 +42,7 @@ export function Models({ worked, chosen, choose, group, setGroup }: Props) {
               <tr key={fit.model} className="border-b border-rule align-top">
                 <th scope="row" className="py-1 pr-2 text-left font-normal">
                   {fit.refused ? (
-                    <span className="text-ink-2">{fit.model}</span>
+                    <span className="text-ink-2">{sayCode(fit.model)}</span>
                   ) : (
                     <label className="whitespace-nowrap">
                       <input
@@ -51,15 +52,13 @@ export function Models({ worked, chosen, choose, group, setGroup }: Props) {
                         checked={worked.shown === fit.model}
                         onChange={() => choose(fit.model as Model)}
                       />
-                      {fit.model}
-                      {worked.best === fit.model && <b> (best)</b>}
+                      {sayCode(fit.model)}
+                      {worked.best === fit.model && <b> {say`(best)`}</b>}
                     </label>
                   )}
                 </th>
                 {fit.refused ? (
-                  <td colSpan={4} className="py-1 text-[13px]">
-                    Not used: {fit.refused}.
-                  </td>
+                  <td colSpan={4} className="py-1 text-[13px]">{say`Not used: ${fit.refused}.`}</td>
                 ) : (
                   <>
                     <td className="figure py-1 font-bold">{percent(fit.left_out_rmse_theta)}</td>
@@ -78,17 +77,17 @@ export function Models({ worked, chosen, choose, group, setGroup }: Props) {
           {worked.fits.find((f) => f.model === worked.shown)?.formula}
         </p>
       )}
-      {chosen && chosen !== worked.shown && <p>The {chosen} curve cannot be used on these tins.</p>}
+      {chosen && chosen !== worked.shown && <p>{say`The ${chosen} curve cannot be used on these tins.`}</p>}
       {worked.groups.length > 1 && (
         <p className="mt-2">
           <label>
-            <b>Soils and depths: </b>
+            <b>{say`Soils and depths:`} </b>
             <select
               value={group}
               onChange={(e) => setGroup(e.target.value)}
               className="rounded-sheet border border-rule bg-panel"
             >
-              <option value="">all together</option>
+              <option value="">{say`all together`}</option>
               {worked.groups.map((g) => (
                 <option key={g}>{g}</option>
               ))}
@@ -99,13 +98,7 @@ export function Models({ worked, chosen, choose, group, setGroup }: Props) {
       )}
       {worked.agreements.length > 0 && <Agreements worked={worked} />}
       {!worked.best && (
-        <p className="mt-2">
-          Until a curve stands, these sensors give an index. See{" "}
-          <Link className="underline" to="/bench?tab=calibration">
-            what is still wanted
-          </Link>
-          .
-        </p>
+        <p className="mt-2">{sayWith`Until a curve stands, these sensors give an index. See ${<Link className="underline" to="/bench?tab=calibration">{say`what is still wanted`}</Link>}.`}</p>
       )}
     </section>
   );
@@ -115,11 +108,9 @@ function Agreements({ worked }: { worked: SheetWorked }) {
   return (
     <div className="mt-2">
       {worked.agreements.map((a) => (
-        <p key={`${a.against} ${a.soil}`}>
-          <b>{a.against}</b>
-          {a.soil ? `, ${a.soil}` : ""}: bias {percent(a.bias_theta)}, error {percent(a.rmse_theta)} (
-          {a.count}). {a.words}.
-        </p>
+        <p
+          key={`${a.against} ${a.soil}`}
+        >{sayWith`${<b>{a.against}</b>}${a.soil ? `, ${a.soil}` : ""}: bias ${percent(a.bias_theta)}, error ${percent(a.rmse_theta)} (${a.count}). ${a.words}.`}</p>
       ))}
     </div>
   );

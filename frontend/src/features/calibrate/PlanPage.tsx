@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { useFarm, useUnits } from "../../app/farm";
 import { quantity, show, toServer } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { usePlan } from "./queries";
@@ -14,7 +15,7 @@ export function PlanPage() {
   const [typed, setTyped] = useState(units === "us" ? "0.4" : "10");
   const within = Number(typed.replace(",", "."));
   const plan = usePlan(block, within > 0 ? toServer(within, "depth", units) : 10);
-  if (!plan.data) return <p className="secondary py-6">{plan.error?.message ?? "Opening …"}</p>;
+  if (!plan.data) return <p className="secondary py-6">{plan.error?.message ?? say`Opening …`}</p>;
   const data = plan.data;
   const tins = data.steps.flatMap((step) =>
     step.depths_cm.flatMap((d) => Array.from({ length: step.each }, () => d)),
@@ -23,32 +24,22 @@ export function PlanPage() {
     <div className="max-w-4xl py-1">
       <div className="no-print mb-3 flex items-end gap-4">
         <Field
-          label={`Curve's own error wanted, ± ${quantity("depth", units).unit} in the root zone`}
+          label={say`Curve's own error wanted, ± ${quantity("depth", units).unit} in the root zone`}
           value={typed}
           inputMode="decimal"
           onChange={(e) => setTyped(e.target.value)}
           className="w-80"
         />
-        <Button kind="ink" onClick={() => window.print()}>
-          Print
-        </Button>
+        <Button kind="ink" onClick={() => window.print()}>{say`Print`}</Button>
       </div>
-      <h1>
-        {farm.name}, {data.name}: sampling plan
-      </h1>
+      <h1>{say`${farm.name}, ${data.name}: sampling plan`}</h1>
       {plan.isError && <p className="font-bold text-clay">{plan.error.message}</p>}
-      <p className="mt-1">
-        {data.samples} tins leave the curve's own error at about ± {show(data.expected_mm, "depth", units)} in
-        the root zone, nine times in ten, if tins scatter about the curve by 2.5 % (common practice, no
-        source). Beside {data.stations.join(", ")}.
-      </p>
+      <p className="mt-1">{say`${data.samples} tins leave the curve's own error at about ± ${show(data.expected_mm, "depth", units)} in the root zone, nine times in ten, if tins scatter about the curve by 2.5 % (common practice, no source). Beside ${data.stations.join(", ")}.`}</p>
       <ol className="mt-2 list-decimal pl-6">
         {data.steps.map((step) => (
-          <li key={step.when}>
-            <b>{step.when}</b>: {step.each} tin{step.each > 1 ? "s" : ""} at each of{" "}
-            {step.depths_cm.map((d) => show(d, "soilDepth", units, false)).join(", ")}{" "}
-            {quantity("soilDepth", units).unit}; write down the reading at that moment
-          </li>
+          <li
+            key={step.when}
+          >{sayWith`${<b>{step.when}</b>}: ${step.each} tin${step.each > 1 ? "s" : ""} at each of ${step.depths_cm.map((d) => show(d, "soilDepth", units, false)).join(", ")} ${quantity("soilDepth", units).unit}; write down the reading at that moment`}</li>
         ))}
       </ol>
       <ul className="mt-2 list-disc pl-6">
@@ -56,25 +47,22 @@ export function PlanPage() {
           <li key={caution}>{caution}</li>
         ))}
       </ul>
-      <h2 className="mt-5 text-[17px] font-bold">Lab sheet</h2>
-      <p>
-        Weigh the tin empty, with moist soil, and dried at {show(105, "temperature", units)} until the mass
-        stays (24 h, longer for clay).
-      </p>
+      <h2 className="mt-5 text-[17px] font-bold">{say`Lab sheet`}</h2>
+      <p>{say`Weigh the tin empty, with moist soil, and dried at ${show(105, "temperature", units)} until the mass stays (24 h, longer for clay).`}</p>
       <table className="mt-2 w-full text-left">
         <thead>
           <tr>
             {[
-              "tin",
-              "day",
-              "station",
-              "depth",
-              "reading",
-              "tin, g",
-              "moist, g",
-              "dry, g",
-              "ring, cm³",
-              "stones",
+              say`tin`,
+              say`day`,
+              say`station`,
+              say`depth`,
+              say`reading`,
+              say`tin, g`,
+              say`moist, g`,
+              say`dry, g`,
+              say`ring, cm³`,
+              say`stones`,
             ].map((h) => (
               <th key={h} scope="col" className="border-b border-ink font-normal">
                 {h}
@@ -90,7 +78,7 @@ export function PlanPage() {
               <td />
               <td />
               <td className="figure">{show(depth, "soilDepth", units)}</td>
-              {["reading", "tin", "moist", "dry", "ring", "stones"].map((c) => (
+              {[say`reading`, say`tin`, say`moist`, say`dry`, say`ring`, say`stones`].map((c) => (
                 <td key={c} className="border-l border-rule" />
               ))}
             </tr>

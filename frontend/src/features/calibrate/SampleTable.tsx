@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { quantity, show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { badCells, emptyRow, type Typed } from "./draft";
 
 type Row = Schemas["SampleWorked"];
@@ -16,12 +17,12 @@ interface Props {
 }
 
 const COLUMNS: { name: keyof Typed; title: string; width: string; number: boolean }[] = [
-  { name: "label", title: "tin", width: "w-24", number: false },
-  { name: "depth", title: "depth", width: "w-11", number: true },
-  { name: "raw", title: "reading(s)", width: "w-24", number: true },
-  { name: "tare", title: "tin, g", width: "w-16", number: true },
-  { name: "wet", title: "moist, g", width: "w-16", number: true },
-  { name: "dry", title: "dry, g", width: "w-16", number: true },
+  { name: "label", title: say`tin`, width: "w-24", number: false },
+  { name: "depth", title: say`depth`, width: "w-11", number: true },
+  { name: "raw", title: say`reading(s)`, width: "w-24", number: true },
+  { name: "tare", title: say`tin, g`, width: "w-16", number: true },
+  { name: "wet", title: say`moist, g`, width: "w-16", number: true },
+  { name: "dry", title: say`dry, g`, width: "w-16", number: true },
 ];
 const REFERENCE: (typeof COLUMNS)[number] = {
   name: "reference",
@@ -43,7 +44,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
   const units = useUnits();
   const [beside, setBeside] = useState(rows.some((r) => r.reference !== ""));
   const columns = (beside ? [...COLUMNS, REFERENCE] : COLUMNS).map((c) =>
-    c.name === "depth" ? { ...c, title: `depth, ${quantity("soilDepth", units).unit}` } : c,
+    c.name === "depth" ? { ...c, title: say`depth, ${quantity("soilDepth", units).unit}` } : c,
   );
   const set = (index: number, part: Partial<Typed>) =>
     change(rows.map((row, i) => (i === index ? { ...row, ...part } : row)));
@@ -55,8 +56,8 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
             {[
               "",
               ...columns.map((c) => c.title),
-              "beside sensor",
-              "water",
+              say`beside sensor`,
+              say`water`,
               quantity("density", units).unit,
               "",
             ].map((title, i) => (
@@ -89,9 +90,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
         type="button"
         className="mt-2 underline"
         onClick={() => change([...rows, emptyRow(rows[rows.length - 1])])}
-      >
-        add a tin
-      </button>
+      >{say`add a tin`}</button>
       <label className="ml-6">
         <input
           type="checkbox"
@@ -99,7 +98,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
           checked={beside}
           onChange={(e) => setBeside(e.target.checked)}
         />
-        a reference probe was read beside
+        {say`a reference probe was read beside`}
       </label>
     </div>
   );
@@ -122,7 +121,7 @@ function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered,
   const bad = badCells(row);
   const field = worked?.field ? FIELD[worked.field] : undefined;
   const notes = bad.length
-    ? ["a cell holds no number"]
+    ? [say`a cell holds no number`]
     : [...(worked?.problem && row.wet ? [worked.problem] : []), ...(worked?.cautions ?? [])];
   return (
     <>
@@ -139,7 +138,7 @@ function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered,
           return (
             <td key={c.name} className="pr-1.5 py-0.5">
               <input
-                aria-label={`${c.title}, row ${index + 1}`}
+                aria-label={say`${c.title}, row ${index + 1}`}
                 aria-invalid={wrong || undefined}
                 inputMode={c.number ? "decimal" : undefined}
                 value={row[c.name]}
@@ -151,12 +150,12 @@ function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered,
         })}
         <td className="pr-1.5 py-0.5">
           <select
-            aria-label={`sensor, row ${index + 1}`}
+            aria-label={say`sensor, row ${index + 1}`}
             value={row.sensor}
             onChange={(e) => set({ sensor: e.target.value })}
             className="max-w-36 rounded-sheet border border-rule bg-panel py-0.5"
           >
-            <option value="">none</option>
+            <option value="">{say`none`}</option>
             {[...new Set([...sensors, ...(row.sensor ? [row.sensor] : [])])].map((ref) => (
               <option key={ref}>{ref}</option>
             ))}
@@ -174,24 +173,27 @@ function SampleRow({ index, row, worked, sensors, columns, set, remove, hovered,
           <button
             type="button"
             className="underline"
-            aria-label={`${row.leftOut ? "use" : "leave out"} row ${index + 1}`}
-            onClick={() => set({ leftOut: row.leftOut ? "" : "left out by hand" })}
+            aria-label={say`${row.leftOut ? "use" : say`leave out`} row ${index + 1}`}
+            onClick={() => set({ leftOut: row.leftOut ? "" : say`left out by hand` })}
           >
-            {row.leftOut ? "use" : "leave out"}
+            {row.leftOut ? say`use` : say`leave out`}
           </button>{" "}
-          <button type="button" className="underline" aria-label={`delete row ${index + 1}`} onClick={remove}>
-            delete
-          </button>
+          <button
+            type="button"
+            className="underline"
+            aria-label={say`delete row ${index + 1}`}
+            onClick={remove}
+          >{say`delete`}</button>
         </td>
       </tr>
       {(notes.length > 0 || row.leftOut) && (
         <tr>
           <td />
           <td colSpan={columns.length + 4} className="pb-1 text-[13px]">
-            {row.leftOut && <b>Kept, not used. </b>}
+            {row.leftOut && <b>{say`Kept, not used.`} </b>}
             {notes.map((note) => (
               <span key={note}>
-                <b>Check:</b> {note}.{" "}
+                <b>{say`Check:`}</b> {note}.{" "}
               </span>
             ))}
           </td>

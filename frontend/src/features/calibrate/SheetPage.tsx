@@ -5,6 +5,7 @@ import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records"
 import { useMay } from "../../app/session";
 import { CurvePlot, OneToOne, Residuals } from "../../charts/CalibrationPlots";
 import { rawUnitWord, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -22,7 +23,7 @@ export function SheetPage() {
   const stored = useSheet(key === "new" ? undefined : key);
   const farm = useFarm();
   const units = useUnits();
-  if (key !== "new" && stored.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (key !== "new" && stored.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (key !== "new" && stored.isError) return <p className="py-6">{stored.error.message}</p>;
   const begin: Sheet = stored.data
     ? sheetOf(stored.data.sheet, units)
@@ -56,9 +57,7 @@ function SheetWork({ begin, isNew }: { begin: Sheet; isNew: boolean }) {
   return (
     <div className="py-1">
       <p className="secondary">
-        <Link className="underline" to="/bench?tab=calibration">
-          Bench, calibration
-        </Link>
+        <Link className="underline" to="/bench?tab=calibration">{say`Bench, calibration`}</Link>
       </p>
       <Head sheet={sheet} set={set} isNew={isNew} />
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-6 xl:grid-cols-[minmax(0,1fr)_430px]">
@@ -133,16 +132,16 @@ function Head({ sheet, set, isNew }: HeadProps) {
   const units = useUnits();
   return (
     <>
-      <h1>{isNew ? "New sample sheet" : sheet.name}</h1>
+      <h1>{isNew ? say`New sample sheet` : sheet.name}</h1>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <Field
-          label="Name"
+          label={say`Name`}
           value={sheet.name}
           onChange={(e) => set({ name: e.target.value })}
           className="w-64"
         />
         <Choice
-          label="Block"
+          label={say`Block`}
           value={sheet.block}
           options={[
             { value: "", label: "none" },
@@ -152,23 +151,24 @@ function Head({ sheet, set, isNew }: HeadProps) {
           className="w-40"
         />
         <Choice
-          label="Readings in"
+          label={say`Readings in`}
           value={sheet.rawUnit}
           options={RAW_UNITS.map((u) => ({ value: u, label: rawUnitWord(String(u), units) }))}
           change={(unit) => set({ rawUnit: unit as Sheet["rawUnit"] })}
           className="w-32"
         />
         <Field
-          label="Day"
+          label={say`Day`}
           type="date"
           value={sheet.on}
           onChange={(e) => set({ on: e.target.value })}
           className="w-40"
         />
         {sheet.block && (
-          <Link className="pb-2 underline" to={`/bench/plan/${sheet.block}`}>
-            sampling plan and lab sheet to print
-          </Link>
+          <Link
+            className="pb-2 underline"
+            to={`/bench/plan/${sheet.block}`}
+          >{say`sampling plan and lab sheet to print`}</Link>
         )}
       </div>
     </>
@@ -176,11 +176,11 @@ function Head({ sheet, set, isNew }: HeadProps) {
 }
 
 const COMMON: { name: keyof Typed; label: string }[] = [
-  { name: "ring", label: "Ring, cm³" },
-  { name: "stones", label: "Stones left out, % by volume" },
-  { name: "ovenC", label: "Oven, °C" },
-  { name: "ovenH", label: "Hours in it" },
-  { name: "soil", label: "Soil" },
+  { name: "ring", label: say`Ring, cm³` },
+  { name: "stones", label: say`Stones left out, % by volume` },
+  { name: "ovenC", label: say`Oven, °C` },
+  { name: "ovenH", label: say`Hours in it` },
+  { name: "soil", label: say`Soil` },
 ];
 
 /** What is mostly the same for every tin; each change goes to all rows. */
@@ -194,7 +194,7 @@ function ForAll({ rows, change }: { rows: Typed[]; change: (rows: Typed[]) => vo
             key={name}
             label={label}
             value={values.length === 1 ? (values[0] ?? "") : ""}
-            placeholder={values.length > 1 ? "differ" : ""}
+            placeholder={values.length > 1 ? say`differ` : ""}
             onChange={(e) => change(rows.map((r) => ({ ...r, [name]: e.target.value })))}
             className={name === "soil" ? "w-44" : "w-28"}
           />
@@ -240,13 +240,15 @@ function Keep({ sheet, isNew }: { sheet: Sheet; isNew: boolean }) {
   return (
     <div className="mt-3">
       <RefusalNote refused={refused} />
-      <Button kind="ink" disabled={apply.isPending || samples.length === 0} onClick={() => void store()}>
-        Save sheet
-      </Button>
+      <Button
+        kind="ink"
+        disabled={apply.isPending || samples.length === 0}
+        onClick={() => void store()}
+      >{say`Save sheet`}</Button>
       <span className="secondary ml-3">
-        {apply.isSuccess ? "Saved. " : ""}
+        {apply.isSuccess ? say`Saved. ` : ""}
         {short > 0 &&
-          `${short} begun tin${short > 1 ? "s" : ""} without all masses or a reading stay on this page only.`}
+          say`${short} begun tin${short > 1 ? "s" : ""} without all masses or a reading stay on this page only.`}
       </span>
     </div>
   );

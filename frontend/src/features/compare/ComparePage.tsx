@@ -10,6 +10,7 @@ import { useMay } from "../../app/session";
 import { EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 
@@ -32,24 +33,18 @@ export function ComparePage() {
   return (
     <div className="py-1">
       <p className="secondary">
-        <Link className="underline" to={keep("/audit")}>
-          Audit
-        </Link>
+        <Link className="underline" to={keep("/audit")}>{say`Audit`}</Link>
       </p>
       <div className="flex flex-wrap items-center gap-4">
-        <h1>Two ways compared</h1>
+        <h1>{say`Two ways compared`}</h1>
         {may("comparisons") && farm.blocks.length > 1 && !asOf && (
-          <Button kind="ink" onClick={() => setAdding(true)}>
-            Compare two blocks
-          </Button>
+          <Button kind="ink" onClick={() => setAdding(true)}>{say`Compare two blocks`}</Button>
         )}
       </div>
-      <p className="max-w-3xl">
-        Water one block as you always did and one by advice, and see after some weeks what lies between them.
-      </p>
-      {found.isPending && <p className="secondary">Adding up the weeks …</p>}
+      <p className="max-w-3xl">{say`Water one block as you always did and one by advice, and see after some weeks what lies between them.`}</p>
+      {found.isPending && <p className="secondary">{say`Adding up the weeks …`}</p>}
       {found.isError && <p>{found.error.message}</p>}
-      {found.data?.comparisons.length === 0 && <p className="mt-3">Nothing is compared yet.</p>}
+      {found.data?.comparisons.length === 0 && <p className="mt-3">{say`Nothing is compared yet.`}</p>}
       {found.data?.comparisons.map((one) => (
         <Compared key={one.key} one={one} />
       ))}
@@ -59,23 +54,19 @@ export function ComparePage() {
 }
 
 const WHAT: Record<string, string> = {
-  water: "Water given",
-  losses: "Water below the roots",
-  "dry days": "Days past the trigger",
+  water: say`Water given`,
+  losses: say`Water below the roots`,
+  "dry days": say`Days past the trigger`,
 };
 
 function Compared({ one }: { one: Comparison }) {
   const units = useUnits();
   const figure = (what: string, value: number) =>
-    what === "dry days" ? `${value.toFixed(0)} days` : show(value, "depth", units);
+    what === "dry days" ? say`${value.toFixed(0)} days` : show(value, "depth", units);
   return (
-    <section className="mt-5" aria-label={`${one.habit_name} and ${one.advised_name}`}>
-      <h2 className="text-[17px] font-bold">
-        {one.habit_name} by habit, {one.advised_name} by advice
-      </h2>
-      <p className="secondary">
-        {dayMonth(wall(`${one.first_day}T00:00`))} to {dayMonth(wall(`${one.last_day}T00:00`))}. {one.note}
-      </p>
+    <section className="mt-5" aria-label={say`${one.habit_name} and ${one.advised_name}`}>
+      <h2 className="text-[17px] font-bold">{say`${one.habit_name} by habit, ${one.advised_name} by advice`}</h2>
+      <p className="secondary">{say`${dayMonth(wall(`${one.first_day}T00:00`))} to ${dayMonth(wall(`${one.last_day}T00:00`))}. ${one.note}`}</p>
       {one.words.map((words) => (
         <p key={words}>{words}.</p>
       ))}
@@ -83,7 +74,7 @@ function Compared({ one }: { one: Comparison }) {
         <table className="mt-2 text-left">
           <thead className="secondary">
             <tr>
-              {["", "habit less advice", "9 times in 10 between", ""].map((h, i) => (
+              {["", say`habit less advice`, say`9 times in 10 between`, ""].map((h, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: fixed columns
                 <th key={i} className="pr-6 font-normal">
                   {h}
@@ -98,10 +89,8 @@ function Compared({ one }: { one: Comparison }) {
                   {WHAT[d.what] ?? d.what}
                 </th>
                 <td className="figure pr-6 font-bold">{figure(d.what, d.mid)}</td>
-                <td className="figure pr-6">
-                  {figure(d.what, d.low)} to {figure(d.what, d.high)}
-                </td>
-                <td>{d.told_apart ? "told apart" : "not told apart"}</td>
+                <td className="figure pr-6">{say`${figure(d.what, d.low)} to ${figure(d.what, d.high)}`}</td>
+                <td>{d.told_apart ? say`told apart` : say`not told apart`}</td>
               </tr>
             ))}
           </tbody>
@@ -126,7 +115,7 @@ function Weeks({ one }: { one: Comparison }) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Water each week: ${one.weeks.map((w) => `${w.day} ${w.habit_mm.toFixed(0)} and ${w.advised_mm.toFixed(0)}`).join("; ")}`}
+      label={say`Water each week: ${one.weeks.map((w) => say`${w.day} ${w.habit_mm.toFixed(0)} and ${w.advised_mm.toFixed(0)}`).join("; ")}`}
       x={x}
       y={y}
       xTicks={one.weeks.flatMap((w, i) =>
@@ -135,7 +124,7 @@ function Weeks({ one }: { one: Comparison }) {
           : [],
       )}
       yTicks={roundTicks(0, most, 4, (v) => show(v, "depth", units, false))}
-      yTitle={`${quantity("depth", units).unit} a week; outline: habit, filled: advice`}
+      yTitle={say`${quantity("depth", units).unit} a week; outline: habit, filled: advice`}
       className="mt-2 w-full max-w-[980px]"
     >
       {one.weeks.map((w, i) => (
@@ -186,29 +175,35 @@ function AddDialog({ close }: { close: () => void }) {
       ] as never,
     });
   return (
-    <FormDialog title="Compare two blocks" open close={close} store={store} label="Compare">
+    <FormDialog title={say`Compare two blocks`} open close={close} store={store} label={say`Compare`}>
       {(refused) => (
         <>
-          <Choice label="By habit" value={habit} options={options} change={setHabit} error={refused.block} />
           <Choice
-            label="By advice"
+            label={say`By habit`}
+            value={habit}
+            options={options}
+            change={setHabit}
+            error={refused.block}
+          />
+          <Choice
+            label={say`By advice`}
             value={advised}
             options={options}
             change={setAdvised}
             error={refused.advised}
           />
           <Field
-            label="From"
+            label={say`From`}
             name="first_day"
             type="date"
             defaultValue={momentOf(farm).slice(0, 10)}
             error={refused.first_day}
           />
           <div className="grid grid-cols-2 gap-3">
-            <Field label="Yield by habit, t/ha" name="habit_yield_t_ha" inputMode="decimal" />
-            <Field label="Yield by advice, t/ha" name="advised_yield_t_ha" inputMode="decimal" />
+            <Field label={say`Yield by habit, t/ha`} name="habit_yield_t_ha" inputMode="decimal" />
+            <Field label={say`Yield by advice, t/ha`} name="advised_yield_t_ha" inputMode="decimal" />
           </div>
-          <Field label="Note" name="note" />
+          <Field label={say`Note`} name="note" />
         </>
       )}
     </FormDialog>

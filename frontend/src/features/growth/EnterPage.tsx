@@ -3,6 +3,7 @@ import { useNavigate, useParams } from "react-router";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, useApply, useWho } from "../../app/records";
 import { quantity, show, toServer } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useGrowth } from "./queries";
@@ -14,7 +15,7 @@ const ODD_MM = 120;
 export function EnterPage() {
   const { key = "" } = useParams();
   const growth = useGrowth(key, undefined);
-  if (growth.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (growth.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (growth.isError) return <p className="py-6">{growth.error.message}</p>;
   const { plants, usual_plants, last_lengths_mm, name } = growth.data;
   const list = plants.length > 0 ? plants : Array.from({ length: usual_plants }, (_, i) => String(i + 1));
@@ -68,28 +69,26 @@ function Round({ block, name, plants, last }: Props) {
       localStorage.removeItem(place);
       navigate(`/block/${block}/growth`);
     } catch (error) {
-      setTrouble(`Not sent, saved on this device: ${errorsOf(error)[0]?.reason ?? ""}`);
+      setTrouble(say`Not sent, saved on this device: ${errorsOf(error)[0]?.reason ?? ""}`);
     }
   };
   return (
     <div className="mx-auto max-w-md py-1">
-      <h1>
-        {name}: plant {plant} <span className="secondary">of {plants.length}</span>
-      </h1>
+      <h1>{sayWith`${name}: plant ${plant} ${<span className="secondary">{say`of ${plants.length}`}</span>}`}</h1>
       <p className="mt-2 flex items-baseline justify-between">
-        <output className="figure text-[46px] leading-none font-bold" aria-label={`length of plant ${plant}`}>
+        <output
+          className="figure text-[46px] leading-none font-bold"
+          aria-label={say`length of plant ${plant}`}
+        >
           {value || "–"}
           <span className="text-[20px]"> {unit}</span>
         </output>
-        <span>
-          last{" "}
-          {before === undefined ? "not measured" : `${inches ? (before / 25.4).toFixed(1) : before} ${unit}`}
-        </span>
+        <span>{say`last ${before === undefined ? say`not measured` : `${inches ? (before / 25.4).toFixed(1) : before} ${unit}`}`}</span>
       </p>
       <p className="min-h-6">
-        {change !== null && change < -2 && <b>Shorter than last time: broken, or misread?</b>}
+        {change !== null && change < -2 && <b>{say`Shorter than last time: broken, or misread?`}</b>}
         {change !== null && change > ODD_MM && (
-          <b>{show(change, "size", units)} more than last time: right?</b>
+          <b>{say`${show(change, "size", units)} more than last time: right?`}</b>
         )}
       </p>
       <div className="grid grid-cols-3 gap-2">
@@ -98,7 +97,7 @@ function Round({ block, name, plants, last }: Props) {
             <button
               key={k}
               type="button"
-              aria-label={k === "⌫" ? "delete the last digit" : k}
+              aria-label={k === "⌫" ? say`delete the last digit` : k}
               className="figure min-h-14 rounded-sheet border border-ink bg-panel text-[24px]"
               onClick={() => press(k)}
             >
@@ -110,28 +109,22 @@ function Round({ block, name, plants, last }: Props) {
         )}
       </div>
       <div className="mt-3 grid grid-cols-2 gap-2">
-        <Button className="min-h-12" disabled={at === 0} onClick={() => setAt(at - 1)}>
-          Back
-        </Button>
+        <Button className="min-h-12" disabled={at === 0} onClick={() => setAt(at - 1)}>{say`Back`}</Button>
         <Button
           kind="ink"
           className="min-h-12"
           disabled={at >= plants.length - 1}
           onClick={() => setAt(at + 1)}
-        >
-          Next plant
-        </Button>
+        >{say`Next plant`}</Button>
       </div>
-      <Field label="Who" value={who} onChange={(e) => setWho(e.target.value)} className="mt-3" />
+      <Field label={say`Who`} value={who} onChange={(e) => setWho(e.target.value)} className="mt-3" />
       {trouble && <p className="mt-2 font-bold text-clay">{trouble}</p>}
       <Button
         kind={measured.length === plants.length ? "ink" : "plain"}
         className="mt-3 min-h-12 w-full"
         disabled={measured.length < 1 || apply.isPending}
         onClick={() => void send()}
-      >
-        Save {measured.length} of {plants.length}
-      </Button>
+      >{say`Save ${measured.length} of ${plants.length}`}</Button>
     </div>
   );
 }

@@ -6,6 +6,7 @@ import { useMay } from "../../app/session";
 import { EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity, show, toInput, toServer } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import type { Growth } from "./queries";
@@ -21,20 +22,17 @@ export function Fruit({ growth }: { growth: Growth }) {
   const may = useMay();
   const last = growth.fruit[growth.fruit.length - 1];
   return (
-    <section aria-label="Fruit" className="mt-6">
-      <h2 className="text-[17px] font-bold">Fruit size</h2>
+    <section aria-label={say`Fruit`} className="mt-6">
+      <h2 className="text-[17px] font-bold">{say`Fruit size`}</h2>
       <div className="grid gap-6 lg:grid-cols-[580px_minmax(0,1fr)]">
         {growth.target ? (
           <Path growth={growth} />
         ) : (
-          <p>No target size is set: give one to see the path to harvest.</p>
+          <p>{say`No target size is set: give one to see the path to harvest.`}</p>
         )}
         <div>
           {last && (
-            <p>
-              <b>{dayMonth(wall(`${last.day}T00:00`))}:</b> {size(last.mean_mm, false)} ±{" "}
-              {size(last.error_mm)} ({last.count} fruit), {last.words}.
-            </p>
+            <p>{sayWith`${<b>{dayMonth(wall(`${last.day}T00:00`))}:</b>} ${size(last.mean_mm, false)} ± ${size(last.error_mm)} (${last.count} fruit), ${last.words}.`}</p>
           )}
           {may("fruit_samples") && growth.target && <Sample block={growth.block} />}
           {may("fruit_targets") && <Target growth={growth} />}
@@ -60,12 +58,12 @@ function Path({ growth }: { growth: Growth }) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label={`Fruit on the path to ${size(target.target_mm)} on ${dayMonth(wall(`${target.harvest}T00:00`))}: ${growth.fruit.map((f) => `${dayMonth(wall(`${f.day}T00:00`))} ${size(f.mean_mm)}`).join(", ")}`}
+      label={say`Fruit on the path to ${size(target.target_mm)} on ${dayMonth(wall(`${target.harvest}T00:00`))}: ${growth.fruit.map((f) => `${dayMonth(wall(`${f.day}T00:00`))} ${size(f.mean_mm)}`).join(", ")}`}
       x={x}
       y={y}
       xTicks={shown.map((d) => ({ at: at(d), label: dayMonth(wall(`${d}T00:00`)) }))}
       yTicks={roundTicks(low, high, 4, (v) => size(v, false))}
-      yTitle={`diameter, ${quantity("size", units).unit}; line: the path to harvest`}
+      yTitle={say`diameter, ${quantity("size", units).unit}; line: the path to harvest`}
     >
       <line
         x1={x(ends[0])}
@@ -127,7 +125,7 @@ function Sample({ block }: { block: string }) {
   return (
     <div className="mt-2 flex flex-wrap items-end gap-3">
       <Field
-        label={`Today's diameters, ${quantity("size", units).unit}`}
+        label={say`Today's diameters, ${quantity("size", units).unit}`}
         value={text}
         inputMode="decimal"
         placeholder={units === "us" ? "2.4 2.3 2.5 …" : "61 58.5 63 …"}
@@ -136,14 +134,13 @@ function Sample({ block }: { block: string }) {
         className="w-72"
       />
       <label className="flex items-center gap-2 pb-2">
-        <input type="checkbox" checked={harvest} onChange={(e) => setHarvest(e.target.checked)} /> at harvest
+        <input type="checkbox" checked={harvest} onChange={(e) => setHarvest(e.target.checked)} />{" "}
+        {say`at harvest`}
       </label>
       <Button
         disabled={sizes.length < 3 || sizes.some((s) => !(s > 0)) || apply.isPending}
         onClick={() => void store()}
-      >
-        Save
-      </Button>
+      >{say`Save`}</Button>
     </div>
   );
 }
@@ -178,25 +175,32 @@ function Target({ growth }: { growth: Growth }) {
   };
   return (
     <details className="mt-3">
-      <summary className="underline">{growth.target ? "change the path" : "set the path"}</summary>
+      <summary className="underline">{growth.target ? say`change the path` : say`set the path`}</summary>
       <div className="mt-2 grid max-w-md grid-cols-2 gap-3">
-        <Field label="First day" type="date" value={first} onChange={(e) => setFirst(e.target.value)} />
+        <Field label={say`First day`} type="date" value={first} onChange={(e) => setFirst(e.target.value)} />
         <Field
-          label={`Size then, ${quantity("size", units).unit}`}
+          label={say`Size then, ${quantity("size", units).unit}`}
           value={small}
           onChange={(e) => setSmall(e.target.value)}
         />
-        <Field label="Harvest" type="date" value={harvest} onChange={(e) => setHarvest(e.target.value)} />
         <Field
-          label={`Size wanted, ${quantity("size", units).unit}`}
+          label={say`Harvest`}
+          type="date"
+          value={harvest}
+          onChange={(e) => setHarvest(e.target.value)}
+        />
+        <Field
+          label={say`Size wanted, ${quantity("size", units).unit}`}
           value={large}
           onChange={(e) => setLarge(e.target.value)}
         />
       </div>
       {trouble && <p className="font-bold text-clay">{trouble}</p>}
-      <Button className="mt-2" disabled={apply.isPending} onClick={() => void store()}>
-        Save target
-      </Button>
+      <Button
+        className="mt-2"
+        disabled={apply.isPending}
+        onClick={() => void store()}
+      >{say`Save target`}</Button>
     </details>
   );
 }

@@ -4,6 +4,7 @@ import { useMay } from "../../app/session";
 import { GrowthPlot } from "../../charts/GrowthPlot";
 import { clock, dayMonth, offsetSeconds, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Fruit } from "./Fruit";
 import { type Growth, useGrowth } from "./queries";
@@ -18,38 +19,29 @@ export function GrowthPage() {
   const growth = useGrowth(key, asOf);
   const may = useMay();
   const units = useUnits();
-  if (growth.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (growth.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (growth.isError) return <p className="py-6">{growth.error.message}</p>;
   const data = growth.data;
   return (
     <div className="py-1">
       <div className="flex flex-wrap items-center gap-4">
-        <h1>{data.name}: growth</h1>
+        <h1>{say`${data.name}: growth`}</h1>
         {may("growth_days") && (
           <Link
             className="ml-auto rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel"
             to={`/block/${key}/growth/enter`}
-          >
-            Measure stems
-          </Link>
+          >{say`Measure stems`}</Link>
         )}
       </div>
       <BlockPlaces to={keep} blockKey={key} />
-      <section aria-label="Stems" className="mt-3">
+      <section aria-label={say`Stems`} className="mt-3">
         {data.rates.length > 0 ? (
           <>
             <p>
               {data.threshold_mm === null || data.threshold_mm === undefined ? (
-                <>No threshold yet: {data.words}.</>
+                <>{say`No threshold yet: ${data.words}.`}</>
               ) : (
-                <>
-                  Growth fell to half its peak at a depletion of{" "}
-                  <b>
-                    {show(data.threshold_mm, "depth", units)} ±{" "}
-                    {show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil
-                  </b>
-                  : {data.words}. Open rings are peaks, full dots half of them.
-                </>
+                <>{sayWith`Growth fell to half its peak at a depletion of ${<b>{say`${show(data.threshold_mm, "depth", units)} ± ${show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil`}</b>}: ${data.words}. Open rings are peaks, full dots half of them.`}</>
               )}
             </p>
             <div className="overflow-x-auto">
@@ -58,12 +50,7 @@ export function GrowthPage() {
             <Cycles growth={data} />
           </>
         ) : (
-          <p>
-            Mark about {data.usual_plants} plants and measure each from a fixed base to the last collar, every
-            day at the same hour. After a full wetting growth starts low, peaks some days later and falls off:
-            the reading on the day it has halved is the refill point the crop itself gives (common practice,
-            no source).
-          </p>
+          <p>{say`Mark about ${data.usual_plants} plants and measure each from a fixed base to the last collar, every day at the same hour. After a full wetting growth starts low, peaks some days later and falls off: the reading on the day it has halved is the refill point the crop itself gives (common practice, no source).`}</p>
         )}
       </section>
       <Fruit growth={data} />
@@ -85,7 +72,14 @@ function Cycles({ growth }: { growth: Growth }) {
         <table className="mt-2 w-full max-w-3xl text-left text-[14px]">
           <thead>
             <tr>
-              {["wetted", "peak", "growth at peak", "halved", "depletion then, wetted soil", ""].map((h) => (
+              {[
+                say`wetted`,
+                say`peak`,
+                say`growth at peak`,
+                say`halved`,
+                say`depletion then, wetted soil`,
+                "",
+              ].map((h) => (
                 <th key={h} scope="col" className="border-b border-ink pr-4 font-normal whitespace-nowrap">
                   {h}
                 </th>
@@ -115,17 +109,13 @@ function Cycles({ growth }: { growth: Growth }) {
         </table>
       </div>
       {shrank.length > 0 && (
-        <p className="secondary">
-          Left out as broken or misread:{" "}
-          {shrank.map((r) => `plant ${r.shrank.join(", ")} on ${day(r.at)}`).join("; ")}.
-        </p>
+        <p className="secondary">{say`Left out as broken or misread: ${shrank.map((r) => say`plant ${r.shrank.join(", ")} on ${day(r.at)}`).join("; ")}.`}</p>
       )}
       {growth.last_at && (
-        <p className="secondary">
-          Last measured {dayMonth(wall(growth.last_at))}.
-          {growth.measure_again_at &&
-            ` Measure again ${dayMonth(wall(growth.measure_again_at))} at ${clock(wall(growth.measure_again_at))}, the same hour.`}
-        </p>
+        <p className="secondary">{say`Last measured ${dayMonth(wall(growth.last_at))}.${
+          growth.measure_again_at &&
+          say` Measure again ${dayMonth(wall(growth.measure_again_at))} at ${clock(wall(growth.measure_again_at))}, the same hour.`
+        }`}</p>
       )}
     </>
   );

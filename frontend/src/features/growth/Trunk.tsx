@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import type { Growth } from "./queries";
 
 const WIDTH = 860;
@@ -16,15 +17,9 @@ export function Trunk({ growth }: { growth: Growth }) {
   const days = growth.trunk.slice(-DAYS);
   if (!growth.trunk_sensor) {
     return (
-      <section aria-label="Trunk" className="mt-6">
-        <h2 className="text-[17px] font-bold">Trunk gauge</h2>
-        <p>
-          None here. Give a column of a logger's file to a sensor's trunk gauge in{" "}
-          <Link className="underline" to="/import">
-            Import
-          </Link>
-          , and its daily shrinkage and growth appear here.
-        </p>
+      <section aria-label={say`Trunk`} className="mt-6">
+        <h2 className="text-[17px] font-bold">{say`Trunk gauge`}</h2>
+        <p>{sayWith`None here. Give a column of a logger's file to a sensor's trunk gauge in ${<Link className="underline" to="/import">{say`Import`}</Link>}, and its daily shrinkage and growth appear here.`}</p>
       </section>
     );
   }
@@ -37,20 +32,17 @@ export function Trunk({ growth }: { growth: Growth }) {
   const y = scaleLinear([least, most], [HEIGHT - EDGE.bottom, EDGE.top]);
   const every = Math.max(1, Math.round(days.length / 8));
   return (
-    <section aria-label="Trunk" className="mt-6 overflow-x-auto">
+    <section aria-label={say`Trunk`} className="mt-6 overflow-x-auto">
       <h2 className="text-[17px] font-bold">
         {growth.trees > 1
-          ? `Trunk gauges of ${growth.trees} trees, their mean`
-          : `Trunk gauge, ${growth.trunk_sensor}`}
+          ? say`Trunk gauges of ${growth.trees} trees, their mean`
+          : say`Trunk gauge, ${growth.trunk_sensor}`}
       </h2>
-      <p>
-        Bars: how far the trunk shrinks in a day. Dots: growth since the day before. More shrinkage at the
-        same weather and less growth mean less water within reach.
-      </p>
+      <p>{say`Bars: how far the trunk shrinks in a day. Dots: growth since the day before. More shrinkage at the same weather and less growth mean less water within reach.`}</p>
       <Frame
         width={WIDTH}
         height={HEIGHT}
-        label={`Trunk, last ${days.length} days: shrinkage to ${size(most)} ${unit}`}
+        label={say`Trunk, last ${days.length} days: shrinkage to ${size(most)} ${unit}`}
         x={x}
         y={y}
         xTicks={days.flatMap((d, i) =>

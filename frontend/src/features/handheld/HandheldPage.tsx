@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { keepForTheField } from "../../lib/fieldCopy";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { forget, sendAll, type Told, type Waiting, waiting } from "./queue";
 import { StationEntry } from "./StationEntry";
@@ -21,7 +22,7 @@ export function HandheldPage() {
   useEffect(() => {
     keepForTheField("/handheld", "/api/handheld").then(setKept, () => setKept(false));
   }, []);
-  if (route.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (route.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (route.isError) return <p className="py-6">{route.error.message}</p>;
   const { stations } = route.data;
   const station = stations[at];
@@ -34,32 +35,29 @@ export function HandheldPage() {
     <div className="max-w-xl py-1">
       <h1>{sentence(route.data)}</h1>
       {!route.data.asked_for && stations.length > 0 && (
-        <p className="secondary">
-          No station has rounds by hand yet, so all are listed. Say how often on a station's own page.
-        </p>
+        <p className="secondary">{say`No station has rounds by hand yet, so all are listed. Say how often on a station's own page.`}</p>
       )}
       <p className="secondary">
-        {kept ? "This page opens without a signal too." : "Keep this page open where there is no signal."}
+        {kept
+          ? say`This page opens without a signal too.`
+          : say`Keep this page open where there is no signal.`}
       </p>
       <Queue list={list} told={told} send={() => void send()} drop={drop} />
       {station && (
         <>
           <p className="mt-3 flex items-baseline justify-between gap-3">
-            <b className="text-[20px]">
-              {at + 1} of {stations.length}: {station.name}
-            </b>
-            {done.includes(station.ref) && <span>read</span>}
+            <b className="text-[20px]">{say`${at + 1} of ${stations.length}: ${station.name}`}</b>
+            {done.includes(station.ref) && <span>{say`read`}</span>}
           </p>
           <p className="secondary">{due(station)}</p>
           {station.water && <p className="font-bold">{station.water}.</p>}
           <StationEntry key={station.ref} station={station} stored={next} />
           <p className="mt-4 flex max-w-sm justify-between">
-            <Button disabled={at === 0} onClick={() => setAt(at - 1)}>
-              Station before
-            </Button>
-            <Button disabled={at === stations.length - 1} onClick={() => setAt(at + 1)}>
-              Next station
-            </Button>
+            <Button disabled={at === 0} onClick={() => setAt(at - 1)}>{say`Station before`}</Button>
+            <Button
+              disabled={at === stations.length - 1}
+              onClick={() => setAt(at + 1)}
+            >{say`Next station`}</Button>
           </p>
         </>
       )}
@@ -102,14 +100,11 @@ interface QueueProps {
 function Queue({ list, told, send, drop }: QueueProps) {
   if (list.length === 0 && told.length === 0) return null;
   return (
-    <section aria-label="Saved on this phone" className="sheet mt-2 p-2">
+    <section aria-label={say`Saved on this phone`} className="sheet mt-2 p-2">
       {list.length > 0 && (
         <p className="flex items-baseline justify-between gap-3">
-          <b>
-            {list.length === 1 ? "One station waits" : `${list.length} stations wait`} on this phone for a
-            signal.
-          </b>
-          <Button onClick={send}>Send now</Button>
+          <b>{say`${list.length === 1 ? say`One station waits` : say`${list.length} stations wait`} on this phone for a signal.`}</b>
+          <Button onClick={send}>{say`Send now`}</Button>
         </p>
       )}
       <ul>
@@ -118,9 +113,11 @@ function Queue({ list, told, send, drop }: QueueProps) {
           .map((w) => (
             <li key={w.entry.key}>
               {w.entry.station}: {w.refused}{" "}
-              <button type="button" className="underline" onClick={() => drop(w.entry.key)}>
-                delete it
-              </button>
+              <button
+                type="button"
+                className="underline"
+                onClick={() => drop(w.entry.key)}
+              >{say`delete it`}</button>
             </li>
           ))}
         {told.map((one) => (
@@ -134,15 +131,17 @@ function Queue({ list, told, send, drop }: QueueProps) {
 }
 
 function sentence({ stations }: Route): string {
-  if (stations.length === 0) return "No station to read by hand.";
+  if (stations.length === 0) return say`No station to read by hand.`;
   const late = stations.filter((s) => s.days_overdue > 0).length;
-  const count = stations.length === 1 ? "One station" : `${stations.length} stations`;
-  if (late === 0) return `${count} to read by hand.`;
-  return `${count} to read by hand, ${late === 1 ? "one" : late} overdue.`;
+  const count = stations.length === 1 ? say`One station` : say`${stations.length} stations`;
+  if (late === 0) return say`${count} to read by hand.`;
+  return say`${count} to read by hand, ${late === 1 ? say`one` : late} overdue.`;
 }
 
 function due(station: Schemas["HandStation"]): string {
   const since =
-    station.days_since === null ? "not read yet" : `last read ${station.days_since.toFixed(1)} days ago`;
-  return station.read_every_days === null ? since : `every ${station.read_every_days} days, ${since}`;
+    station.days_since === null
+      ? say`not read yet`
+      : say`last read ${station.days_since.toFixed(1)} days ago`;
+  return station.read_every_days === null ? since : say`every ${station.read_every_days} days, ${since}`;
 }

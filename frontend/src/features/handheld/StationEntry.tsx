@@ -4,6 +4,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { dayMonth, wall } from "../../lib/dates";
 import { rawUnitWord, show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type HandSensor, range, typed, whyAskAgain } from "./asking";
@@ -33,7 +34,7 @@ export function StationEntry({ station, stored }: { station: HandStation; stored
     setAsking(false);
   };
   const store = () => {
-    if (entered.length === 0 && note === "" && photo === "") return setWrong("Type a value, or a note.");
+    if (entered.length === 0 && note === "" && photo === "") return setWrong(say`Type a value, or a note.`);
     if (doubtful.length > 0) return setAsking(true);
     const readings = entered.map((s) => ({
       sensor: s.key,
@@ -44,7 +45,7 @@ export function StationEntry({ station, stored }: { station: HandStation; stored
     try {
       enqueue(entry, photo);
     } catch {
-      return setWrong("This phone is full. Send what waits, or leave the photo out.");
+      return setWrong(say`This phone is full. Send what waits, or leave the photo out.`);
     }
     setValues({});
     setNote("");
@@ -70,11 +71,11 @@ export function StationEntry({ station, stored }: { station: HandStation; stored
       </ul>
       <NumberPad press={(key) => change(active, pressed(values[active] ?? "", key))} />
       <details className="mt-3 max-w-sm" open={note !== "" || photo !== ""}>
-        <summary className="min-h-8 cursor-pointer font-bold">A note or a photo</summary>
-        <Field label="What was seen" value={note} onChange={(e) => setNote(e.target.value)} />
-        <Field label="Who" value={who} onChange={(e) => setWho(e.target.value)} />
+        <summary className="min-h-8 cursor-pointer font-bold">{say`A note or a photo`}</summary>
+        <Field label={say`What was seen`} value={note} onChange={(e) => setNote(e.target.value)} />
+        <Field label={say`Who`} value={who} onChange={(e) => setWho(e.target.value)} />
         <label>
-          <span className="block text-[13px] font-bold">Photo</span>
+          <span className="block text-[13px] font-bold">{say`Photo`}</span>
           <input
             type="file"
             accept="image/*"
@@ -92,9 +93,7 @@ export function StationEntry({ station, stored }: { station: HandStation; stored
             {wrong}
           </p>
         )}
-        <Button kind="ink" className="min-h-14" onClick={store}>
-          Save readings
-        </Button>
+        <Button kind="ink" className="min-h-14" onClick={store}>{say`Save readings`}</Button>
       </div>
     </section>
   );
@@ -122,7 +121,7 @@ function DepthRow({ sensor, text, active, choose, change, doubt, keep }: DepthRo
         <input
           value={text}
           inputMode="none"
-          aria-label={`Value at ${depth} in ${unit}`}
+          aria-label={say`Value at ${depth} in ${unit}`}
           onFocus={choose}
           onChange={(e) => change(e.target.value)}
           className={`figure w-28 rounded-sheet border bg-panel px-2 py-2 text-right text-[24px] ${active ? "border-2 border-ink" : "border-rule"}`}
@@ -130,21 +129,16 @@ function DepthRow({ sensor, text, active, choose, change, doubt, keep }: DepthRo
         <span>{unit}</span>
         <span className="secondary ml-auto text-right">
           {sensor.last === null
-            ? "not read yet"
-            : `last ${sensor.last}, ${dayMonth(wall(sensor.last_at ?? ""))}`}
+            ? say`not read yet`
+            : say`last ${sensor.last}, ${dayMonth(wall(sensor.last_at ?? ""))}`}
           <br />
           {range(sensor)}
         </span>
       </label>
       {doubt && value !== undefined && (
         <p role="alert" className="mt-1">
-          <b className="text-clay">
-            {value} {unit} is {whyAskAgain(value, sensor)}.
-          </b>{" "}
-          Is it what the meter shows?{" "}
-          <Button kind="plain" onClick={keep}>
-            Yes, save it
-          </Button>
+          {sayWith`${<b className="text-clay">{say`${value} ${unit} is ${whyAskAgain(value, sensor)}.`}</b>} Is it what the meter shows?`}{" "}
+          <Button kind="plain" onClick={keep}>{say`Yes, save it`}</Button>
         </p>
       )}
     </li>

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { say } from "../../lib/words";
 
 export type HandSensor = Schemas["HandSensor"];
 
@@ -11,13 +12,13 @@ export function typed(text: string): number | undefined {
 /** Why a value wants a second look, by the limits the server gave; empty when it does not. */
 export function whyAskAgain(value: number, sensor: HandSensor): string {
   const { low, high, step, last } = sensor;
-  if ((low !== null && value < low) || (high !== null && value > high)) return `outside ${range(sensor)}`;
+  if ((low !== null && value < low) || (high !== null && value > high)) return say`outside ${range(sensor)}`;
   if (step !== null && last !== null && Math.abs(value - last) > step) {
-    return `${Math.abs(value - last).toPrecision(3)} ${value > last ? "more" : "less"} than last time`;
+    return say`${Math.abs(value - last).toPrecision(3)} ${value > last ? say`more` : say`less`} than last time`;
   }
   return "";
 }
 
 export function range({ low, high }: HandSensor): string {
-  return low === null || high === null ? "any value" : `${low} to ${high}`;
+  return low === null || high === null ? say`any value` : say`${low} to ${high}`;
 }

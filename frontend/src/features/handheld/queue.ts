@@ -1,5 +1,6 @@
 import { api, Refusal, type Schemas, unwrap, uploadPhoto } from "../../api/client";
 import { FIELD_QUEUE } from "../../lib/fieldCopy";
+import { say } from "../../lib/words";
 
 export type Entry = Schemas["HandEntry"];
 export type Report = Schemas["HandReport"];
@@ -65,7 +66,7 @@ async function send(): Promise<Told[]> {
 function notStored(entry: Entry, report: Report): Told[] {
   return [...report.conflicts, ...report.asked].map((one) => ({
     station: entry.station,
-    words: `${one.value} at ${one.sensor} was not stored: ${one.reason}`,
+    words: say`${one.value} at ${one.sensor} was not stored: ${one.reason}`,
   }));
 }
 

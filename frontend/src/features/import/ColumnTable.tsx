@@ -1,14 +1,15 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { say } from "../../lib/words";
 
 type Sensor = Schemas["SensorOut"];
 
 const UNITS = [
-  { value: "", label: "as the sensor" },
+  { value: "", label: say`as the sensor` },
   { value: "%", label: "%" },
   { value: "m3/m3", label: "m³/m³" },
-  { value: "count", label: "raw count" },
+  { value: "count", label: say`raw count` },
   { value: "mV", label: "mV" },
   { value: "kPa", label: "kPa" },
   { value: "ohm", label: "ohm" },
@@ -18,8 +19,8 @@ const UNITS = [
   { value: "dS/m", label: "dS/m" },
   { value: "uS/cm", label: "µS/cm" },
   { value: "permittivity", label: "permittivity" },
-  { value: "mm", label: "mm, trunk" },
-  { value: "um", label: "µm, trunk" },
+  { value: "mm", label: say`mm, trunk` },
+  { value: "um", label: say`µm, trunk` },
 ];
 
 interface TableProps {
@@ -37,9 +38,9 @@ export function ColumnTable({ columns, sensors, mapped, change, heading }: Table
       <thead className="secondary">
         <tr>
           <th className="py-1 font-normal">{heading}</th>
-          <th className="font-normal">first values</th>
-          <th className="font-normal">sensor</th>
-          <th className="font-normal">unit</th>
+          <th className="font-normal">{say`first values`}</th>
+          <th className="font-normal">{say`sensor`}</th>
+          <th className="font-normal">{say`unit`}</th>
         </tr>
       </thead>
       <tbody>
@@ -55,7 +56,7 @@ export function ColumnTable({ columns, sensors, mapped, change, heading }: Table
               </td>
               <td className="pr-2">
                 <SensorChoice
-                  label={`Sensor of ${column.name}`}
+                  label={say`Sensor of ${column.name}`}
                   sensors={sensors}
                   value={to.sensor}
                   change={(sensor) => change(column.name, sensor, to.unit)}
@@ -63,7 +64,7 @@ export function ColumnTable({ columns, sensors, mapped, change, heading }: Table
               </td>
               <td>
                 <select
-                  aria-label={`Unit of ${column.name}`}
+                  aria-label={say`Unit of ${column.name}`}
                   className="rounded-sheet border border-rule bg-panel px-1 py-1"
                   value={to.unit}
                   onChange={(e) => change(column.name, to.sensor, e.target.value)}
@@ -90,7 +91,7 @@ interface ChoiceProps {
   change: (ref: string) => void;
 }
 
-const NONE: Sensor = { ref: "", label: "leave out", depth_cm: 0, raw_unit: "", channel: "" };
+const NONE: Sensor = { ref: "", label: say`leave out`, depth_cm: 0, raw_unit: "", channel: "" };
 
 function SensorChoice({ label, sensors, value, change }: ChoiceProps) {
   const [typed, setTyped] = useState("");
@@ -126,7 +127,7 @@ function SensorChoice({ label, sensors, value, change }: ChoiceProps) {
             {s.label}
           </ComboboxOption>
         ))}
-        {found.length === 0 && <p className="secondary px-3 py-1">no such sensor</p>}
+        {found.length === 0 && <p className="secondary px-3 py-1">{say`no such sensor`}</p>}
       </ComboboxOptions>
     </Combobox>
   );

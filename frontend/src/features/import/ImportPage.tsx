@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useFarm } from "../../app/farm";
 import { useMay } from "../../app/session";
+import { say, sayCode } from "../../lib/words";
 import { MapFile } from "./MapFile";
 import { type ImportFile, takeAs, usePastImports, useUndoImport, useUpload } from "./queries";
 
@@ -14,17 +15,12 @@ export function ImportPage() {
   if (farm.sensors === 0) {
     return (
       <div className="max-w-2xl py-4">
-        <h1>Nothing to bring readings to yet</h1>
-        <p className="mt-2">
-          A column of a logger file belongs to a sensor at a depth. Describe a block with its station and
-          sensors first.
-        </p>
+        <h1>{say`Nothing to bring readings to yet`}</h1>
+        <p className="mt-2">{say`A column of a logger file belongs to a sensor at a depth. Describe a block with its station and sensors first.`}</p>
         <Link
           to="/setup"
           className="mt-3 inline-block rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel"
-        >
-          Set up a block
-        </Link>
+        >{say`Set up a block`}</Link>
       </div>
     );
   }
@@ -40,10 +36,10 @@ export function ImportPage() {
   };
   return (
     <div className="py-1">
-      <h1>Import a logger file</h1>
+      <h1>{say`Import a logger file`}</h1>
       {file && (file.sheets ?? []).length > 1 && (
         <p className="mt-1">
-          A spreadsheet with {file.sheets?.length} sheets. Read another:{" "}
+          {say`A spreadsheet with ${file.sheets?.length} sheets. Read another:`}{" "}
           {file.sheets?.map((sheet) => (
             <button
               key={sheet}
@@ -68,7 +64,7 @@ export function ImportPage() {
           {may("files") ? (
             <ChooseFile choose={(chosen) => void choose(chosen)} busy={upload.isPending} />
           ) : (
-            <p className="mt-2">Reading files in asks for the role agronomist or above.</p>
+            <p className="mt-2">{say`Reading files in asks for the role agronomist or above.`}</p>
           )}
           {upload.isError && (
             <p role="alert" className="mt-3 font-bold text-clay">
@@ -99,12 +95,9 @@ function ChooseFile({ choose, busy }: { choose: (file: File | undefined) => void
       }}
     >
       <span className="text-[17px] font-bold underline decoration-dotted underline-offset-4">
-        {busy ? "Reading the file …" : "Choose a file or drop it here"}
+        {busy ? say`Reading the file …` : say`Choose a file or drop it here`}
       </span>
-      <span className="secondary mt-1 block">
-        Columns separated by comma, semicolon or tab, or a spreadsheet; one time column; one column a sensor.
-        Nothing is stored until you have seen how it is read.
-      </span>
+      <span className="secondary mt-1 block">{say`Columns separated by comma, semicolon or tab, or a spreadsheet; one time column; one column a sensor. Nothing is stored until you have seen how it is read.`}</span>
       <input
         type="file"
         className="sr-only"
@@ -121,9 +114,7 @@ function UndoImport({ id, count }: { id: number; count: number }) {
   const undo = useUndoImport();
   if (!asking) {
     return (
-      <button type="button" className="ml-3 underline" onClick={() => setAsking(true)}>
-        undo
-      </button>
+      <button type="button" className="ml-3 underline" onClick={() => setAsking(true)}>{say`undo`}</button>
     );
   }
   return (
@@ -133,12 +124,8 @@ function UndoImport({ id, count }: { id: number; count: number }) {
         className="font-bold text-clay underline"
         disabled={undo.isPending}
         onClick={() => undo.mutate(id)}
-      >
-        take {count.toLocaleString("en")} readings out
-      </button>
-      <button type="button" className="underline" onClick={() => setAsking(false)}>
-        Cancel
-      </button>
+      >{say`take ${count.toLocaleString("en")} readings out`}</button>
+      <button type="button" className="underline" onClick={() => setAsking(false)}>{say`Cancel`}</button>
       {undo.isError && <span role="alert">{undo.error.message}</span>}
     </span>
   );
@@ -149,18 +136,18 @@ function PastImports() {
   const past = usePastImports();
   if (!past.data?.imports.length) return null;
   return (
-    <section aria-label="Imports so far" className="mt-6 max-w-5xl overflow-x-auto">
-      <h2 className="secondary font-bold">Imports so far</h2>
+    <section aria-label={say`Imports so far`} className="mt-6 max-w-5xl overflow-x-auto">
+      <h2 className="secondary font-bold">{say`Imports so far`}</h2>
       <table className="mt-1 w-full border-t border-rule text-left">
         <thead className="secondary">
           <tr>
-            <th className="py-1 font-normal">file</th>
-            <th className="font-normal">read on</th>
-            <th className="text-right font-normal">rows</th>
-            <th className="text-right font-normal">new readings</th>
-            <th className="text-right font-normal">already there</th>
-            <th className="text-right font-normal">refused</th>
-            <th className="pl-6 font-normal">outcome</th>
+            <th className="py-1 font-normal">{say`file`}</th>
+            <th className="font-normal">{say`read on`}</th>
+            <th className="text-right font-normal">{say`rows`}</th>
+            <th className="text-right font-normal">{say`new readings`}</th>
+            <th className="text-right font-normal">{say`already there`}</th>
+            <th className="text-right font-normal">{say`refused`}</th>
+            <th className="pl-6 font-normal">{say`outcome`}</th>
           </tr>
         </thead>
         <tbody>
@@ -173,7 +160,7 @@ function PastImports() {
               <td className="figure text-right">{row.readings_known.toLocaleString("en")}</td>
               <td className="figure text-right">{row.refused.toLocaleString("en")}</td>
               <td className="pl-6">
-                {row.status}
+                {sayCode(row.status)}
                 {row.message && <span className="secondary"> · {row.message}</span>}
                 {row.can_be_undone && may("files") && <UndoImport id={row.id} count={row.readings_new} />}
               </td>

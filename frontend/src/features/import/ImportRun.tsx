@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { Refusals } from "./PreviewTable";
 import { type ImportFile, type Plan, useProgress, useRunImport } from "./queries";
@@ -24,20 +25,18 @@ export function ImportRun({ file, plan, ready }: { file: ImportFile; plan: Plan;
       {!done && (
         <div className="flex flex-wrap items-end gap-4">
           <Field
-            label="Remember this mapping as"
+            label={say`Remember this mapping as`}
             value={name}
             onChange={(e) => setName(e.target.value)}
             className="w-64"
-            placeholder="not remembered"
+            placeholder={say`not remembered`}
           />
           <button
             type="button"
             className="rounded-sheet bg-ink px-5 py-1.5 font-bold text-panel disabled:opacity-40"
             disabled={!ready || busy}
             onClick={() => start(false)}
-          >
-            Import the file
-          </button>
+          >{say`Import the file`}</button>
         </div>
       )}
       {run.isError && (
@@ -60,32 +59,32 @@ function Progress({ job }: { job: Schemas["JobOut"] }) {
   const share = job.total_bytes ? Math.min(1, job.done_bytes / job.total_bytes) : 0;
   return (
     <div className="mt-3">
-      <progress className="h-2 w-full accent-deep" max={1} value={share} aria-label="Import progress" />
-      <p className="secondary">{Math.round(100 * share)} % of the file read</p>
+      <progress className="h-2 w-full accent-deep" max={1} value={share} aria-label={say`Import progress`} />
+      <p className="secondary">{say`${Math.round(100 * share)} % of the file read`}</p>
     </div>
   );
 }
 
 const GROUPS: Record<string, string> = {
-  act: "act today",
-  coming: "coming",
-  leave: "leave",
-  none: "no advice",
+  act: say`act today`,
+  coming: say`coming`,
+  leave: say`leave`,
+  none: say`no advice`,
 };
 
 /** What the new readings changed in the advice. */
 function Changes({ changed }: { changed: Schemas["BlockChange"][] }) {
   const units = useUnits();
   if (changed.length === 0) return null;
-  const depth = (mm: number | null) => (mm === null ? "none" : show(mm, "depth", units));
+  const depth = (mm: number | null) => (mm === null ? say`none` : show(mm, "depth", units));
   return (
-    <table className="mt-2 text-left" aria-label="What changed">
+    <table className="mt-2 text-left" aria-label={say`What changed`}>
       <thead className="secondary">
         <tr>
-          <th className="pr-6 font-normal">what changed</th>
-          <th className="pr-6 font-normal">on the Round</th>
-          <th className="pr-6 font-normal">depletion, wetted soil</th>
-          <th className="font-normal">advised, net</th>
+          <th className="pr-6 font-normal">{say`what changed`}</th>
+          <th className="pr-6 font-normal">{say`on the Round`}</th>
+          <th className="pr-6 font-normal">{say`depletion, wetted soil`}</th>
+          <th className="font-normal">{say`advised, net`}</th>
         </tr>
       </thead>
       <tbody>
@@ -114,16 +113,15 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
   return (
     <div role="status" className="mt-3">
       <p className="text-[17px] font-bold">
-        {done ? `${count(report.readings_new)} new readings stored.` : report.message || "Nothing was saved."}
+        {done
+          ? say`${count(report.readings_new)} new readings stored.`
+          : report.message || say`Nothing was saved.`}
       </p>
-      <p className="secondary">
-        {count(report.rows_read)} rows read, {count(report.readings_known)} readings already there,{" "}
-        {count(report.cells_empty)} empty cells, {count(report.refused)} refused
-        {done && report.first_at && report.last_at
-          ? `; ${dated(report.first_at)} to ${dated(report.last_at)}`
-          : ""}
-        .
-      </p>
+      <p className="secondary">{say`${count(report.rows_read)} rows read, ${count(report.readings_known)} readings already there, ${count(report.cells_empty)} empty cells, ${count(report.refused)} refused${
+        done && report.first_at && report.last_at
+          ? say`; ${dated(report.first_at)} to ${dated(report.last_at)}`
+          : ""
+      }.`}</p>
       <Changes changed={report.changed} />
       {report.notes.map((note) => (
         <p key={note} className="secondary">
@@ -135,17 +133,16 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
           type="button"
           className="mt-2 rounded-sheet border border-ink px-4 py-1.5 font-bold"
           onClick={storeRest}
-        >
-          Import the rest without the refused
-        </button>
+        >{say`Import the rest without the refused`}</button>
       )}
       {done && (
-        <Link to="/" className="mt-2 inline-block rounded-sheet border border-ink px-4 py-1.5 font-bold">
-          See the Round
-        </Link>
+        <Link
+          to="/"
+          className="mt-2 inline-block rounded-sheet border border-ink px-4 py-1.5 font-bold"
+        >{say`See the Round`}</Link>
       )}
       {report.refusals.length > 0 && (
-        <Refusals refusals={report.refusals} title={`Refused (${count(report.refused)})`} />
+        <Refusals refusals={report.refusals} title={say`Refused (${count(report.refused)})`} />
       )}
     </div>
   );

@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
 import { useFarm } from "../../app/farm";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { ColumnTable } from "./ColumnTable";
 import { FileLine } from "./FileLine";
@@ -8,9 +9,9 @@ import { PreviewTable } from "./PreviewTable";
 import { type ImportFile, type Plan, usePreview, useSensors } from "./queries";
 
 const ORDERS = [
-  { value: "ymd", label: "year, month, day" },
-  { value: "dmy", label: "day, month, year" },
-  { value: "mdy", label: "month, day, year" },
+  { value: "ymd", label: say`year, month, day` },
+  { value: "dmy", label: say`day, month, year` },
+  { value: "mdy", label: say`month, day, year` },
 ];
 const OFFSETS = ["UTC-08:00", "UTC-05:00", "UTC", "UTC+01:00", "UTC+02:00", "UTC+03:00", "UTC+10:00"];
 
@@ -38,31 +39,35 @@ export function MapFile({ file, again, take }: MapFileProps) {
   return (
     <>
       <FileLine file={file} again={again} />
-      {file.matched && <p className="secondary">Mapped by {file.matched}. Change what is not right.</p>}
+      {file.matched && (
+        <p className="secondary">{say`Mapped by ${file.matched}. Change what is not right.`}</p>
+      )}
       {file.cautions.map((c) => (
         <p key={c} className="mt-1">
-          <b>Check:</b> {c}.
+          <b>{say`Check:`}</b> {c}.
         </p>
       ))}
       <div className="mt-3 grid gap-x-8 gap-y-5 min-[1000px]:grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)]">
-        <section aria-label="Columns">
+        <section aria-label={say`Columns`}>
           <h2 className="text-[17px] font-bold">
-            {file.rows_hold === "time" ? "What each column is" : "Which sensor each reading is from"}
+            {file.rows_hold === "time" ? say`What each column is` : say`Which sensor each reading is from`}
           </h2>
           <p className="secondary">
             {file.rows_hold === "time"
-              ? "A row is one time, with a column a sensor."
-              : `A row is one reading: ${file.said_by.join(", ")} name the sensor, ${file.value_column} holds it.`}{" "}
+              ? say`A row is one time, with a column a sensor.`
+              : say`A row is one reading: ${file.said_by.join(", ")} name the sensor, ${file.value_column} holds it.`}{" "}
             {file.rows_hold === "reading" && (
-              <button type="button" className="underline" onClick={() => take("time")}>
-                no, a row is one time
-              </button>
+              <button
+                type="button"
+                className="underline"
+                onClick={() => take("time")}
+              >{say`no, a row is one time`}</button>
             )}
           </p>
           <div className="mt-2 grid grid-cols-3 gap-3">
             <div>
               <Field
-                label="Times are in"
+                label={say`Times are in`}
                 list="zones"
                 value={zone}
                 onChange={(e) => setZone(e.target.value)}
@@ -73,9 +78,9 @@ export function MapFile({ file, again, take }: MapFileProps) {
                 ))}
               </datalist>
             </div>
-            <Choice label="Dates are written" value={order} options={ORDERS} change={setOrder} />
+            <Choice label={say`Dates are written`} value={order} options={ORDERS} change={setOrder} />
             <Choice
-              label="Decimal sign"
+              label={say`Decimal sign`}
               value={decimal}
               change={setDecimal}
               options={[
@@ -84,10 +89,7 @@ export function MapFile({ file, again, take }: MapFileProps) {
               ]}
             />
           </div>
-          <p className="secondary mt-1">
-            A logger that never shifts for summer keeps an offset, such as UTC+01:00; one that shifts keeps a
-            zone, such as {farm.time_zone}.
-          </p>
+          <p className="secondary mt-1">{say`A logger that never shifts for summer keeps an offset, such as UTC+01:00; one that shifts keeps a zone, such as ${farm.time_zone}.`}</p>
           <ColumnTable
             columns={file.columns.filter((c) => !c.is_time)}
             sensors={sensors.data?.sensors ?? []}
@@ -96,8 +98,8 @@ export function MapFile({ file, again, take }: MapFileProps) {
             change={(name, sensor, unit) => setMapped((before) => ({ ...before, [name]: { sensor, unit } }))}
           />
         </section>
-        <section aria-label="Preview">
-          <h2 className="text-[17px] font-bold">How it is read</h2>
+        <section aria-label={say`Preview`}>
+          <h2 className="text-[17px] font-bold">{say`How it is read`}</h2>
           <PreviewTable
             preview={preview}
             plan={plan}

@@ -1,6 +1,7 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import { Refusal, type Schemas } from "../../api/client";
 import { clock, day, wall } from "../../lib/dates";
+import { say } from "../../lib/words";
 import type { Plan } from "./queries";
 
 interface PreviewProps {
@@ -18,7 +19,7 @@ export function PreviewTable({ preview, plan, head, sensors }: PreviewProps) {
       <pre className="figure mt-2 overflow-x-auto border-l-2 border-rule pl-2 text-[12px] text-ink-2">
         {head.slice(0, 4).join("\n")}
       </pre>
-      {plan.columns.length === 0 && <p className="mt-3">Choose a sensor for at least one column.</p>}
+      {plan.columns.length === 0 && <p className="mt-3">{say`Choose a sensor for at least one column.`}</p>}
       {preview.isError && <PlanErrors error={preview.error} plan={plan} />}
       {preview.data && plan.columns.length > 0 && (
         <>
@@ -26,11 +27,13 @@ export function PreviewTable({ preview, plan, head, sensors }: PreviewProps) {
             <table className="w-full text-right">
               <thead className="secondary">
                 <tr>
-                  <th className="py-1 pr-3 text-left font-normal">farm time</th>
+                  <th className="py-1 pr-3 text-left font-normal">{say`farm time`}</th>
                   {plan.columns.map((c) => (
-                    <th key={c.column} className="pl-2 font-normal" title={c.sensor}>
-                      {depth.get(c.sensor)} cm
-                    </th>
+                    <th
+                      key={c.column}
+                      className="pl-2 font-normal"
+                      title={c.sensor}
+                    >{say`${depth.get(c.sensor)} cm`}</th>
                   ))}
                 </tr>
               </thead>
@@ -51,7 +54,7 @@ export function PreviewTable({ preview, plan, head, sensors }: PreviewProps) {
             </table>
           </div>
           {preview.data.refusals.length > 0 && (
-            <Refusals refusals={preview.data.refusals} title="Would be refused, among the first rows" />
+            <Refusals refusals={preview.data.refusals} title={say`Would be refused, among the first rows`} />
           )}
         </>
       )}
@@ -85,7 +88,7 @@ export function Refusals({ refusals, title }: { refusals: Schemas["RefusalOut"][
       <ul className="mt-1 max-h-56 overflow-auto border-t border-rule">
         {refusals.map((r) => (
           <li key={`${r.line}${r.column}${r.reason}${r.text}`} className="border-b border-rule py-1">
-            <span className="figure">line {r.line}</span>
+            <span className="figure">{say`line ${r.line}`}</span>
             {r.column && <b> · {r.column}</b>}: {r.reason}
             {r.text && <span className="figure secondary"> [{r.text}]</span>}
           </li>

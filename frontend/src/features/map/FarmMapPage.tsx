@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import type { UnitSystem } from "../../lib/units";
 import { waterColour } from "../../lib/waterScale";
+import { say } from "../../lib/words";
 import { Choice } from "../../ui/Field";
 import { Wide } from "../../ui/Wide";
 import { figureFor, Scale, unitOf, WHAT } from "./figures";
@@ -17,21 +18,23 @@ export function FarmMapPage() {
   const [asOf] = useAsOf();
   const [what, setWhat] = useState<What>("available");
   const found = useFarmMap(asOf, what);
-  if (found.isPending) return <p className="secondary py-6">Drawing the farm …</p>;
+  if (found.isPending) return <p className="secondary py-6">{say`Drawing the farm …`}</p>;
   if (found.isError) return <p className="py-6">{found.error.message}</p>;
   const farm = found.data;
   return (
     <div className="py-1">
       <h1>{sentence(farm)}</h1>
       <div className="mt-2 max-w-sm">
-        <Choice label="What" value={what} options={WHAT} change={(v) => setWhat(v as What)} />
+        <Choice label={say`What`} value={what} options={WHAT} change={(v) => setWhat(v as What)} />
       </div>
       {farm.blocks.length === 0 ? (
-        <p className="mt-3">No block has an outline yet: draw it on the set-up page.</p>
+        <p className="mt-3">{say`No block has an outline yet: draw it on the set-up page.`}</p>
       ) : (
         <Drawn farm={farm} what={what} />
       )}
-      {farm.nowhere.length > 0 && <p className="mt-2">Without an outline: {farm.nowhere.join(", ")}.</p>}
+      {farm.nowhere.length > 0 && (
+        <p className="mt-2">{say`Without an outline: ${farm.nowhere.join(", ")}.`}</p>
+      )}
     </div>
   );
 }
@@ -39,8 +42,8 @@ export function FarmMapPage() {
 function sentence(farm: FarmFromAbove): string {
   const known = farm.blocks.filter((b) => b.value !== null);
   const drawn = farm.blocks.filter((b) => b.cells).length;
-  const within = drawn === 1 ? "one is known within itself" : `${drawn} are known within themselves`;
-  return `The farm from above: ${known.length} of ${farm.blocks.length} blocks tell this${drawn ? `, ${within}` : ""}`;
+  const within = drawn === 1 ? say`one is known within itself` : say`${drawn} are known within themselves`;
+  return say`The farm from above: ${known.length} of ${farm.blocks.length} blocks tell this${drawn ? `, ${within}` : ""}`;
 }
 
 function spanOf(farm: FarmFromAbove): { low: number; high: number } {
@@ -103,7 +106,7 @@ function Drawn({ farm, what }: { farm: FarmFromAbove; what: What }) {
   const figure = figureFor(what, units);
   return (
     <>
-      <Wide label="Drawing of the farm">
+      <Wide label={say`Drawing of the farm`}>
         <div className="relative min-w-[640px] max-w-[980px]" style={{ aspectRatio: `${WIDTH} / ${height}` }}>
           <canvas ref={canvas} width={WIDTH} height={height} className="absolute inset-0 h-full w-full" />
           <svg viewBox={`0 0 ${WIDTH} ${height}`} className="absolute inset-0 h-full w-full" role="img">
@@ -123,9 +126,12 @@ function Drawn({ farm, what }: { farm: FarmFromAbove; what: What }) {
           </svg>
         </div>
       </Wide>
-      <Scale what={what} span={span} figure={figure} unit={unitOf(what, units)}>
-        one colour where a block has too few nodes to tell its places apart
-      </Scale>
+      <Scale
+        what={what}
+        span={span}
+        figure={figure}
+        unit={unitOf(what, units)}
+      >{say`one colour where a block has too few nodes to tell its places apart`}</Scale>
       <ul className="mt-3 max-w-[760px]">
         {farm.blocks.map((b) => (
           <li key={b.key} className="flex flex-wrap gap-x-4 border-t border-rule py-1">
@@ -170,16 +176,16 @@ function Label({
 }
 
 function blockText(b: Block, what: What, units: UnitSystem): string {
-  if (b.value === null) return "no reading";
+  if (b.value === null) return say`no reading`;
   const figure = figureFor(what, units);
   const unit = unitOf(what, units);
   const range =
     b.nodes > 1 && b.lowest !== null && b.highest !== null
-      ? `, ${figure(b.lowest)} to ${figure(b.highest)}`
+      ? say`, ${figure(b.lowest)} to ${figure(b.highest)}`
       : "";
-  return `${figure(b.value)} ${unit}${range}, ${b.nodes} ${b.nodes === 1 ? "station" : "stations"}`;
+  return `${figure(b.value)} ${unit}${range}, ${b.nodes} ${b.nodes === 1 ? say`station` : say`stations`}`;
 }
 
 function said(farm: FarmFromAbove, what: What, units: UnitSystem): string {
-  return `The farm from above: ${farm.blocks.map((b) => `${b.name} ${blockText(b, what, units)}`).join("; ")}`;
+  return say`The farm from above: ${farm.blocks.map((b) => `${b.name} ${blockText(b, what, units)}`).join("; ")}`;
 }

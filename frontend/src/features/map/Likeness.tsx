@@ -1,5 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import { quantity, show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import type { Ground } from "./queries";
 
 const WIDTH = 300;
@@ -19,7 +20,7 @@ export function Likeness({ ground, units }: { ground: Ground; units: UnitSystem 
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full"
       role="img"
-      aria-label={`Pairs of nodes differ more the farther apart they stand, up to ${show(ground.range_m, "length", units)}`}
+      aria-label={say`Pairs of nodes differ more the farther apart they stand, up to ${show(ground.range_m, "length", units)}`}
     >
       <line x1={BOX.left} x2={WIDTH - BOX.right} y1={y(0)} y2={y(0)} className="stroke-ink" />
       {x.ticks(4).map((tick) => (
@@ -27,9 +28,12 @@ export function Likeness({ ground, units }: { ground: Ground; units: UnitSystem 
           {show(tick, "length", units, false)}
         </text>
       ))}
-      <text x={WIDTH - BOX.right} y={HEIGHT - 3} textAnchor="end" className="fill-ink-2 text-[11px]">
-        {quantity("length", units).unit} apart
-      </text>
+      <text
+        x={WIDTH - BOX.right}
+        y={HEIGHT - 3}
+        textAnchor="end"
+        className="fill-ink-2 text-[11px]"
+      >{say`${quantity("length", units).unit} apart`}</text>
       <path
         d={steps.map((h, n) => `${n === 0 ? "M" : "L"}${x(h)},${y(curve(h))}`).join("")}
         className="fill-none stroke-deep"

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { waterColour, waterRgb } from "../../lib/waterScale";
+import { say } from "../../lib/words";
 import { Wide } from "../../ui/Wide";
 import { cellValues, type Span, unsure, wetness } from "./cells";
 import type { Drafting } from "./drafting";
@@ -100,7 +101,7 @@ export function MapDrawing({ map, values, span, figure, drafting }: MapDrawingPr
   }, [map, values, span, scale, height, west, south, dots]);
 
   return (
-    <Wide label="Drawing of the map">
+    <Wide label={say`Drawing of the map`}>
       <div
         className="relative w-full max-w-[760px] min-w-[560px]"
         style={{ aspectRatio: `${WIDTH} / ${height}` }}
@@ -148,9 +149,7 @@ export function MapDrawing({ map, values, span, figure, drafting }: MapDrawingPr
                     textAnchor="middle"
                     className="fill-clay stroke-panel text-[12px] font-bold [paint-order:stroke]"
                     strokeWidth={4}
-                  >
-                    always {node.lasting}
-                  </text>
+                  >{say`always ${node.lasting}`}</text>
                 )}
               </g>
             );
@@ -253,7 +252,7 @@ function Pen({ size, add, back }: PenProps) {
     <button
       type="button"
       className="absolute inset-0 cursor-crosshair"
-      aria-label="Corners of the zone: click, or move the cross with the arrow keys and press Enter"
+      aria-label={say`Corners of the zone: click, or move the cross with the arrow keys and press Enter`}
       onClick={(e) => {
         if (e.detail === 0) return add(cross); // by key
         const box = e.currentTarget.getBoundingClientRect();
@@ -286,7 +285,7 @@ function Pen({ size, add, back }: PenProps) {
 }
 
 function said(map: BlockMap): string {
-  const lasting = map.nodes.filter((n) => n.lasting).map((n) => `${n.name} always ${n.lasting}`);
+  const lasting = map.nodes.filter((n) => n.lasting).map((n) => say`${n.name} always ${n.lasting}`);
   const what = map.ground ? map.headline : map.why_not;
-  return [`Map of ${map.name}`, what, ...lasting].join("; ");
+  return [say`Map of ${map.name}`, what, ...lasting].join("; ");
 }

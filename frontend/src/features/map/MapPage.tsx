@@ -3,6 +3,7 @@ import { Link, useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Choice } from "../../ui/Field";
 import { spanOf, valuesOn } from "./cells";
@@ -22,7 +23,7 @@ export function MapPage() {
   const keep = useKeepAsOf();
   const [what, setWhat] = useState<What>("depletion");
   const found = useBlockMap(key, asOf, what);
-  if (found.isPending) return <p className="secondary py-6">Drawing the map …</p>;
+  if (found.isPending) return <p className="secondary py-6">{say`Drawing the map …`}</p>;
   if (found.isError) return <p className="py-6">{found.error.message}</p>;
   return (
     <div className="py-1">
@@ -34,10 +35,10 @@ export function MapPage() {
 }
 
 function titleOf(map: BlockMap): string {
-  if (!map.ground) return `${map.name}: no map`;
+  if (!map.ground) return say`${map.name}: no map`;
   const lasting = map.nodes.filter((n) => n.lasting).length;
-  if (lasting === 0) return `${map.name}: no place is always dry or always wet`;
-  return `${map.name}: ${lasting === 1 ? "one place is" : `${lasting} places are`} always dry or always wet`;
+  if (lasting === 0) return say`${map.name}: no place is always dry or always wet`;
+  return say`${map.name}: ${lasting === 1 ? say`one place is` : say`${lasting} places are`} always dry or always wet`;
 }
 
 interface ShownProps {
@@ -61,24 +62,27 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
     <div className="grid gap-x-7 gap-y-5 min-[1100px]:grid-cols-[minmax(0,1fr)_330px]">
       <div className="min-w-0">
         <div className="flex flex-wrap items-end gap-x-5 gap-y-2">
-          <Choice label="What" value={what} options={WHAT} change={(v) => setWhat(v as What)} />
+          <Choice label={say`What`} value={what} options={WHAT} change={(v) => setWhat(v as What)} />
           <p className="pb-1">{map.ground ? `${map.headline}.` : ""}</p>
         </div>
-        {map.why_not && <p className="mt-3 font-bold">No map: {map.why_not}.</p>}
+        {map.why_not && <p className="mt-3 font-bold">{say`No map: ${map.why_not}.`}</p>}
         {map.nodes.length > 0 && (
           <>
             {drafting.corners && <Ring drafting={drafting} />}
             <MapDrawing map={map} values={values} span={span} figure={figure} drafting={drafting} />
-            <Scale what={map.what} span={span} figure={figure} unit={unitOf(map.what, units)}>
-              paper shows through where the map is unsure; blank where it knows nothing
-            </Scale>
+            <Scale
+              what={map.what}
+              span={span}
+              figure={figure}
+              unit={unitOf(map.what, units)}
+            >{say`paper shows through where the map is unsure; blank where it knows nothing`}</Scale>
             {map.soil_words && <p className="mt-1">{map.soil_words}.</p>}
           </>
         )}
         {map.days.length > 1 && (
           <label className="no-print mt-2 block max-w-[760px]">
             <span className="font-bold">
-              {chosen === undefined ? "Now" : `Dawn of ${dated(map.days[chosen]?.day ?? "")}`}
+              {chosen === undefined ? say`Now` : say`Dawn of ${dated(map.days[chosen]?.day ?? "")}`}
             </span>
             <input
               type="range"
@@ -86,7 +90,7 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
               min={0}
               max={map.days.length}
               value={chosen ?? map.days.length}
-              aria-label="Day of the season"
+              aria-label={say`Day of the season`}
               onChange={(e) => {
                 const next = Number(e.target.value);
                 setDay(next === map.days.length ? undefined : next);
@@ -96,15 +100,9 @@ function Shown({ map, asOf, what, setWhat }: ShownProps) {
         )}
         {map.ground && (
           <p className="no-print mt-1 flex gap-4">
-            <a className="underline" href={`/api/blocks/${map.key}/map.geojson${query}`}>
-              GeoJSON
-            </a>
-            <a className="underline" href={`/api/blocks/${map.key}/map.csv${query}`}>
-              Cells as CSV
-            </a>
-            <Link className="underline" to={keep("/map")}>
-              The whole farm
-            </Link>
+            <a className="underline" href={`/api/blocks/${map.key}/map.geojson${query}`}>{say`GeoJSON`}</a>
+            <a className="underline" href={`/api/blocks/${map.key}/map.csv${query}`}>{say`Cells as CSV`}</a>
+            <Link className="underline" to={keep("/map")}>{say`The whole farm`}</Link>
           </p>
         )}
         {map.outline.length > 2 && <ZonesPanel map={map} asOf={asOf} drafting={drafting} />}
@@ -119,9 +117,9 @@ function Aside({ map }: { map: BlockMap }) {
   const units = useUnits();
   return (
     <aside className="grid gap-5 self-start">
-      <section className="sheet p-4" aria-label="What lasts">
-        <h2 className="text-[17px] font-bold">What lasts</h2>
-        {map.why_no_stands && <p>Not told: {map.why_no_stands}.</p>}
+      <section className="sheet p-4" aria-label={say`What lasts`}>
+        <h2 className="text-[17px] font-bold">{say`What lasts`}</h2>
+        {map.why_no_stands && <p>{say`Not told: ${map.why_no_stands}.`}</p>}
         <ul>
           {map.stands.map((words) => (
             <li key={words} className="border-t border-rule py-1.5">
@@ -131,8 +129,8 @@ function Aside({ map }: { map: BlockMap }) {
         </ul>
       </section>
       {map.next_node && (
-        <section aria-label="Where a node would help">
-          <h2 className="text-[17px] font-bold">Where a node would help</h2>
+        <section aria-label={say`Where a node would help`}>
+          <h2 className="text-[17px] font-bold">{say`Where a node would help`}</h2>
           <p>{map.next_node.words}.</p>
           <p className="secondary figure">
             {map.next_node.latitude.toFixed(5)}, {map.next_node.longitude.toFixed(5)}
@@ -140,12 +138,9 @@ function Aside({ map }: { map: BlockMap }) {
         </section>
       )}
       {map.ground && (
-        <section aria-label="How alike neighbours are">
-          <h2 className="text-[17px] font-bold">How alike neighbours are</h2>
-          <p>
-            Nodes tell of each other within {show(map.ground.range_m, "length", units)}. As much likeness by
-            accident: {(100 * map.ground.chance).toFixed(1)} %.
-          </p>
+        <section aria-label={say`How alike neighbours are`}>
+          <h2 className="text-[17px] font-bold">{say`How alike neighbours are`}</h2>
+          <p>{say`Nodes tell of each other within ${show(map.ground.range_m, "length", units)}. As much likeness by accident: ${(100 * map.ground.chance).toFixed(1)} %.`}</p>
           <Likeness ground={map.ground} units={units} />
         </section>
       )}

@@ -5,6 +5,7 @@ import { useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { clock, dated, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { type Nodes, useAddNodes, useNodes, useRefurbish } from "./queries";
 
@@ -27,10 +28,10 @@ export function NodesPanel({ blockKey, asOf }: NodesPanelProps) {
   const toggle = (station: string) =>
     setChosen((now) => (now.includes(station) ? now.filter((s) => s !== station) : [...now, station]));
   return (
-    <section aria-label="Nodes" className="mt-4 max-w-[760px]">
-      <h2 className="text-[17px] font-bold">Nodes</h2>
+    <section aria-label={say`Nodes`} className="mt-4 max-w-[760px]">
+      <h2 className="text-[17px] font-bold">{say`Nodes`}</h2>
       <details>
-        <summary className="cursor-pointer">{nodes.length} here, the longest silent first</summary>
+        <summary className="cursor-pointer">{say`${nodes.length} here, the longest silent first`}</summary>
         <ul>
           {nodes.map((n) => (
             <NodeRow
@@ -51,7 +52,7 @@ export function NodesPanel({ blockKey, asOf }: NodesPanelProps) {
       </details>
       {asOf === undefined && may("stations") && (
         <p className="no-print mt-1">
-          <Button onClick={() => setOpen(true)}>Add nodes from a table</Button>
+          <Button onClick={() => setOpen(true)}>{say`Add nodes from a table`}</Button>
         </p>
       )}
       {open && <AddDialog blockKey={blockKey} close={() => setOpen(false)} />}
@@ -68,7 +69,7 @@ function NodeRow({ node, chosen, choose }: { node: Node; chosen?: boolean | unde
         <input
           type="checkbox"
           className="no-print"
-          aria-label={`Choose ${node.name}`}
+          aria-label={say`Choose ${node.name}`}
           checked={chosen}
           onChange={choose}
         />
@@ -78,39 +79,35 @@ function NodeRow({ node, chosen, choose }: { node: Node; chosen?: boolean | unde
       </Link>
       <span>{node.depths_cm.map((d) => show(d, "soilDepth", units)).join(", ")}</span>
       <span>{heardText(node)}</span>
-      {every > 0 && <span className="secondary">every {everyText(every)}</span>}
-      {!!node.missed && (
-        <b>
-          {node.missed} of {node.expected} readings of the last week missing
-        </b>
-      )}
+      {every > 0 && <span className="secondary">{say`every ${everyText(every)}`}</span>}
+      {!!node.missed && <b>{say`${node.missed} of ${node.expected} readings of the last week missing`}</b>}
       {node.battery_v !== null && (
-        <span className={node.battery_low ? "font-bold text-clay" : ""}>{node.battery_v.toFixed(1)} V</span>
+        <span
+          className={node.battery_low ? "font-bold text-clay" : ""}
+        >{say`${node.battery_v.toFixed(1)} V`}</span>
       )}
-      {node.signal_dbm !== null && <span>{node.signal_dbm} dBm</span>}
+      {node.signal_dbm !== null && <span>{say`${node.signal_dbm} dBm`}</span>}
       {node.end_done.length > 0 && <span>{node.end_done.join(", ")}</span>}
       {node.end_run && node.end_due && (
-        <Link className="underline" to={`/run/${node.end_run}`}>
-          next: {node.end_due}
-        </Link>
+        <Link className="underline" to={`/run/${node.end_run}`}>{say`next: ${node.end_due}`}</Link>
       )}
     </li>
   );
 }
 
 function heardText(node: Node): string {
-  if (node.out) return "taken out";
-  if (!node.last_heard) return "never heard";
-  return `heard ${dated(node.last_heard)}, ${clock(wall(node.last_heard))}`;
+  if (node.out) return say`taken out`;
+  if (!node.last_heard) return say`never heard`;
+  return say`heard ${dated(node.last_heard)}, ${clock(wall(node.last_heard))}`;
 }
 
 const everyText = (minutes: number) =>
-  minutes % 60 === 0 ? (minutes === 60 ? "hour" : `${minutes / 60} h`) : `${minutes} min`;
+  minutes % 60 === 0 ? (minutes === 60 ? "hour" : `${minutes / 60} h`) : say`${minutes} min`;
 
 const STEPS = [
-  ["pull", "Out of the ground"],
-  ["clean", "Cleaned"],
-  ["batteries", "Batteries out or charged"],
+  ["pull", say`Out of the ground`],
+  ["clean", say`Cleaned`],
+  ["batteries", say`Batteries out or charged`],
 ] as const;
 
 interface SeasonEndProps {
@@ -125,12 +122,9 @@ function SeasonEnd({ blockKey, chosen, all }: SeasonEndProps) {
   const nodes = chosen.map((s) => s.split("/").pop() ?? s);
   return (
     <div className="no-print mt-2 border-t border-rule pt-2">
-      <p>
-        Season's end: choose nodes and say what was done on all of them. A test in water is entered node by
-        node, and a node is back once it is installed again.
-      </p>
+      <p>{say`Season's end: choose nodes and say what was done on all of them. A test in water is entered node by node, and a node is back once it is installed again.`}</p>
       <p className="mt-1 flex flex-wrap gap-3">
-        <Button onClick={all}>All of them</Button>
+        <Button onClick={all}>{say`All of them`}</Button>
         {STEPS.map(([step, label]) => (
           <Button
             key={step}
@@ -146,7 +140,7 @@ function SeasonEnd({ blockKey, chosen, all }: SeasonEndProps) {
           {refurbish.error.message}
         </p>
       )}
-      {refurbish.data && <p role="status">Entered on {refurbish.data.ticked}.</p>}
+      {refurbish.data && <p role="status">{say`Entered on ${refurbish.data.ticked}.`}</p>}
     </div>
   );
 }
@@ -155,19 +149,18 @@ function AddDialog({ blockKey, close }: { blockKey: string; close: () => void })
   const add = useAddNodes(blockKey);
   const store = (form: FormData) => add.mutateAsync({ text: textIn(form, "text") });
   return (
-    <FormDialog title="Nodes from a table" open close={close} store={store} label="Add them">
+    <FormDialog title={say`Nodes from a table`} open close={close} store={store} label={say`Add them`}>
       {() => (
         <label>
-          <span className="block text-[13px] font-bold">CSV or GeoJSON of points</span>
+          <span className="block text-[13px] font-bold">{say`CSV or GeoJSON of points`}</span>
           <textarea
             name="text"
             rows={8}
             className="figure w-full rounded-sheet border border-rule bg-panel px-2 py-1.5"
-            placeholder={"node,longitude,latitude,depths_cm,device\nLow corner,-15.203,38.399,10;30,nd-7"}
+            placeholder={say`node,longitude,latitude,depths_cm,device
+Low corner,-15.203,38.399,10;30,nd-7`}
           />
-          <span className="secondary">
-            One line a node. Those that are here by name are changed; nothing is stored while a line is wrong.
-          </span>
+          <span className="secondary">{say`One line a node. Those that are here by name are changed; nothing is stored while a line is wrong.`}</span>
         </label>
       )}
     </FormDialog>

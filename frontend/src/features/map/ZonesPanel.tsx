@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { dated } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Wide } from "../../ui/Wide";
 import { type Drafting, draftOf } from "./drafting";
@@ -20,12 +21,12 @@ interface ZonesPanelProps {
 export function ZonesPanel({ map, asOf, drafting }: ZonesPanelProps) {
   const found = useZones(map.key, asOf);
   const may = useMay();
-  if (found.isPending) return <p className="secondary">Parting the block …</p>;
+  if (found.isPending) return <p className="secondary">{say`Parting the block …`}</p>;
   if (found.isError) return <p>{found.error.message}</p>;
   const zones = found.data;
   return (
-    <section aria-label="Zones" className="mt-4 max-w-[760px]">
-      <h2 className="text-[17px] font-bold">What to give where</h2>
+    <section aria-label={say`Zones`} className="mt-4 max-w-[760px]">
+      <h2 className="text-[17px] font-bold">{say`What to give where`}</h2>
       {zones.why_not ? <p>{zones.why_not}.</p> : <Told zones={zones} asOf={asOf} />}
       {drafting.zones ? (
         <ZoneDraft map={map} zones={zones} drafting={drafting} />
@@ -39,14 +40,14 @@ export function ZonesPanel({ map, asOf, drafting }: ZonesPanelProps) {
 function Told({ zones, asOf }: { zones: Zones; asOf: string | undefined }) {
   const units = useUnits();
   const query = asOf ? `?as_of=${encodeURIComponent(asOf)}` : "";
-  const heads = ["zone", "area", "lies", "lacks", "fills it, gross"];
+  const heads = [say`zone`, say`area`, say`lies`, say`lacks`, say`fills it, gross`];
   return (
     <>
-      <Wide label="Table of the zones">
+      <Wide label={say`Table of the zones`}>
         <table className="mt-1 w-full text-left">
           <thead className="secondary">
             <tr>
-              {[...heads, ...(zones.kept ? ["next set, gross"] : [])].map((h) => (
+              {[...heads, ...(zones.kept ? [say`next set, gross`] : [])].map((h) => (
                 <th key={h} className="pr-3 font-normal">
                   {h}
                 </th>
@@ -62,21 +63,16 @@ function Told({ zones, asOf }: { zones: Zones; asOf: string | undefined }) {
       </Wide>
       {zones.words && <p className="mt-1">{zones.words}.</p>}
       {zones.sectors.length > 0 && (
-        <p className="mt-1">
-          The pivot by the clock from north:{" "}
-          {zones.sectors
-            .map((s) => `${s.from_deg}° ${s.speed === null ? "–" : `${Math.round(100 * s.speed)} %`}`)
-            .join(", ")}
-          .
-        </p>
+        <p className="mt-1">{say`The pivot by the clock from north: ${zones.sectors
+          .map((s) => `${s.from_deg}° ${s.speed === null ? "–" : `${Math.round(100 * s.speed)} %`}`)
+          .join(", ")}.`}</p>
       )}
       <p className="no-print mt-1 flex gap-4">
-        <a className="underline" href={`/api/blocks/${zones.key}/zones.geojson${query}`}>
-          Amounts as GeoJSON
-        </a>
-        <a className="underline" href={`/api/blocks/${zones.key}/zones.csv${query}`}>
-          as CSV
-        </a>
+        <a
+          className="underline"
+          href={`/api/blocks/${zones.key}/zones.geojson${query}`}
+        >{say`Amounts as GeoJSON`}</a>
+        <a className="underline" href={`/api/blocks/${zones.key}/zones.csv${query}`}>{say`as CSV`}</a>
       </p>
     </>
   );
@@ -90,18 +86,18 @@ function ZoneRow({ zone, kept, units }: { zone: Zones["zones"][number]; kept: bo
         {zone.name}
         {(zone.shift || zone.by) && (
           <span className="secondary block font-normal">
-            {[zone.shift && `part: ${zone.shift}`, zone.by].filter(Boolean).join("; ")}
+            {[zone.shift && say`part: ${zone.shift}`, zone.by].filter(Boolean).join("; ")}
           </span>
         )}
       </th>
       <td className="figure py-1 pr-3">{show(zone.area_ha, "area", units)}</td>
       <td className="py-1 pr-3">
-        {lies === null ? "–" : `${show(Math.abs(lies), "depth", units)} ${lies < 0 ? "drier" : "wetter"}`}
+        {lies === null
+          ? "–"
+          : `${show(Math.abs(lies), "depth", units)} ${lies < 0 ? say`drier` : say`wetter`}`}
       </td>
       {zone.lacks_mm === null || zone.error_mm === null ? (
-        <td colSpan={2} className="py-1">
-          no advice because {zone.why_not}
-        </td>
+        <td colSpan={2} className="py-1">{say`no advice because ${zone.why_not}`}</td>
       ) : (
         <>
           <td className="figure py-1 pr-3">
@@ -132,18 +128,16 @@ function Doors({ map, zones, drafting }: { map: BlockMap; zones: Zones; drafting
   return (
     <p className="no-print mt-2 flex flex-wrap gap-3">
       {!zones.kept && zones.zones.length > 1 && (
-        <Button kind="ink" onClick={() => void keepDerived()}>
-          Keep these zones
-        </Button>
+        <Button kind="ink" onClick={() => void keepDerived()}>{say`Keep these zones`}</Button>
       )}
       <Button onClick={() => drafting.begin(draftOf(map, zones))}>
-        {zones.kept ? "Change the zones" : "Draw zones"}
+        {zones.kept ? say`Change the zones` : say`Draw zones`}
       </Button>
-      <Button onClick={() => setOpen(true)}>Zones or soils from a file</Button>
+      <Button onClick={() => setOpen(true)}>{say`Zones or soils from a file`}</Button>
       {zones.kept && (
-        <Button onClick={() => void keep.mutateAsync({ kind: "block_zones", text: none })}>
-          One amount for all again
-        </Button>
+        <Button
+          onClick={() => void keep.mutateAsync({ kind: "block_zones", text: none })}
+        >{say`One amount for all again`}</Button>
       )}
       {open && <FileDialog blockKey={map.key} close={() => setOpen(false)} />}
     </p>
@@ -158,29 +152,32 @@ function FileDialog({ blockKey, close }: { blockKey: string; close: () => void }
       text: textIn(form, "text"),
     });
   return (
-    <FormDialog title="Zones or soils from a file" open close={close} store={store} label="Keep them">
+    <FormDialog
+      title={say`Zones or soils from a file`}
+      open
+      close={close}
+      store={store}
+      label={say`Keep them`}
+    >
       {() => (
         <>
           <fieldset className="flex flex-wrap gap-x-5">
-            <legend className="text-[13px] font-bold">What the file holds</legend>
+            <legend className="text-[13px] font-bold">{say`What the file holds`}</legend>
             <label>
-              <input type="radio" name="kind" value="block_zones" defaultChecked /> zones, with a name
+              <input type="radio" name="kind" value="block_zones" defaultChecked /> {say`zones, with a name`}
             </label>
             <label>
-              <input type="radio" name="kind" value="soil_zones" /> soils, with the soil's name
+              <input type="radio" name="kind" value="soil_zones" /> {say`soils, with the soil's name`}
             </label>
           </fieldset>
           <label>
-            <span className="block text-[13px] font-bold">GeoJSON of polygons</span>
+            <span className="block text-[13px] font-bold">{say`GeoJSON of polygons`}</span>
             <textarea
               name="text"
               rows={8}
               className="figure w-full rounded-sheet border border-rule bg-panel px-2 py-1.5"
             />
-            <span className="secondary">
-              A zone may say in shift which part of the block waters it; a soil says in soil which of the
-              farm's soils it is. A feature without a shape is the rest of the block.
-            </span>
+            <span className="secondary">{say`A zone may say in shift which part of the block waters it; a soil says in soil which of the farm's soils it is. A feature without a shape is the rest of the block.`}</span>
           </label>
         </>
       )}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { say } from "../../lib/words";
 import type { BlockMap, Zones } from "./queries";
 
 type Corner = Schemas["CornerOut"];
@@ -14,7 +15,7 @@ export interface DraftZone {
 }
 
 export const REST: DraftZone = {
-  name: "rest of the block",
+  name: say`rest of the block`,
   rings: [],
   shift: "",
   station: "",
@@ -86,7 +87,7 @@ export function useDrafting(): Drafting {
       if (corners && corners.length > 2)
         setZones((now) => {
           const drawn = (now ?? []).filter((z) => z.rings.length).length;
-          return [{ ...REST, name: `zone ${drawn + 1}`, rings: [corners] }, ...(now ?? [])];
+          return [{ ...REST, name: say`zone ${drawn + 1}`, rings: [corners] }, ...(now ?? [])];
         });
       setCorners(undefined);
     },

@@ -1,14 +1,15 @@
 import type { ReactNode } from "react";
 import { show, type UnitSystem } from "../../lib/units";
 import { waterColour } from "../../lib/waterScale";
+import { say } from "../../lib/words";
 import type { What } from "./queries";
 
 export const WHAT: { value: What; label: string }[] = [
-  { value: "depletion", label: "short of full" },
-  { value: "available", label: "share of available water" },
-  { value: "index", label: "index, uncalibrated: rank only" },
-  { value: "temperature", label: "soil temperature" },
-  { value: "salinity", label: "salinity" },
+  { value: "depletion", label: say`short of full` },
+  { value: "available", label: say`share of available water` },
+  { value: "index", label: say`index, uncalibrated: rank only` },
+  { value: "temperature", label: say`soil temperature` },
+  { value: "salinity", label: say`salinity` },
 ];
 
 /** A figure of what is mapped, without its unit. */

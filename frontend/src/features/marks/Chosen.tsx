@@ -4,6 +4,7 @@ import { errorsOf, momentOf, useApply } from "../../app/records";
 import { useMay } from "../../app/session";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import type { Marks } from "./queries";
 import { figure } from "./words";
 
@@ -24,32 +25,30 @@ export function Chosen({ marks }: { marks: Marks }) {
     }
   };
   return (
-    <section aria-label="Picked" className="mt-6">
-      <h2 className="text-[17px] font-bold">Picked marks</h2>
+    <section aria-label={say`Picked`} className="mt-6">
+      <h2 className="text-[17px] font-bold">{say`Picked marks`}</h2>
       {trouble && <p className="font-bold text-clay">{trouble}</p>}
       <ul>
         {[...marks.chosen].reverse().map(({ key, body, state }) => {
           const said = body as Record<string, string | number | null>;
           return (
             <li key={key} className="border-b border-rule py-1.5">
-              <b className={state === "withdrawn" ? "line-through" : ""}>
-                {String(said.mark)} {figure(Number(said.value), String(said.how), units)}
-              </b>
-              {said.top_cm !== null &&
-                `, ${show(Number(said.top_cm), "soilDepth", units, false)} to ${show(Number(said.bottom_cm), "soilDepth", units)}`}
-              {said.stage ? `, ${said.stage}` : ""}, from {dated(String(said.valid_from))}: {state}.{" "}
-              {said.estimator}
-              {said.estimator ? ": " : ""}
-              {said.note} {said.who && <span className="secondary">({said.who})</span>}
+              {sayWith`${(
+                <b className={state === "withdrawn" ? "line-through" : ""}>
+                  {String(said.mark)} {figure(Number(said.value), String(said.how), units)}
+                </b>
+              )}${
+                said.top_cm !== null &&
+                say`, ${show(Number(said.top_cm), "soilDepth", units, false)} to ${show(Number(said.bottom_cm), "soilDepth", units)}`
+              }${said.stage ? `, ${said.stage}` : ""}, from ${dated(String(said.valid_from))}: ${state}. ${said.estimator}${said.estimator ? ": " : ""}${said.note}`}{" "}
+              {said.who && <span className="secondary">({said.who})</span>}
               {may("mark_choices") && said.withdrawn === null && (
                 <button
                   type="button"
                   className="ml-3 underline"
                   disabled={apply.isPending}
                   onClick={() => void withdraw(body)}
-                >
-                  withdraw
-                </button>
+                >{say`withdraw`}</button>
               )}
             </li>
           );

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useUnits } from "../../app/farm";
+import { say, sayCode } from "../../lib/words";
 import type { Estimate } from "./queries";
 import { figure, range } from "./words";
 
@@ -9,7 +10,12 @@ interface Props {
   inForce?: number;
 }
 
-const SURE: Record<string, string> = { good: "good", fair: "fair", poor: "rough", none: "no answer" };
+const SURE: Record<string, string> = {
+  good: say`good`,
+  fair: say`fair`,
+  poor: say`rough`,
+  none: say`no answer`,
+};
 
 /** Every estimator's answer side by side: what it says, how sure it is, what it rests on. */
 export function Estimates({ estimates, pick, inForce }: Props) {
@@ -28,8 +34,8 @@ export function Estimates({ estimates, pick, inForce }: Props) {
               className="border-b border-rule align-top max-sm:grid max-sm:grid-cols-[minmax(0,1fr)_auto_auto] max-sm:gap-x-2"
             >
               <th scope="row" className="w-44 py-1 pr-2 text-left font-normal">
-                {one.estimator}
-                {same && <b> (in force)</b>}
+                {sayCode(one.estimator)}
+                {same && <b> {say`(in force)`}</b>}
               </th>
               <td className="figure w-24 py-1 pr-2 font-bold whitespace-nowrap">
                 {figure(one.value, one.how, units)}
@@ -46,9 +52,7 @@ export function Estimates({ estimates, pick, inForce }: Props) {
                     className="ml-1 underline"
                     aria-expanded={open === id}
                     onClick={() => setOpen(open === id ? null : id)}
-                  >
-                    what it means
-                  </button>
+                  >{say`what it means`}</button>
                 )}
                 {open === id && (
                   <p>
@@ -62,11 +66,9 @@ export function Estimates({ estimates, pick, inForce }: Props) {
                   <button
                     type="button"
                     className="underline"
-                    aria-label={`pick ${one.estimator} for ${one.mark}`}
+                    aria-label={say`pick ${one.estimator} for ${one.mark}`}
                     onClick={() => pick(one)}
-                  >
-                    pick
-                  </button>
+                  >{say`pick`}</button>
                 )}
               </td>
             </tr>

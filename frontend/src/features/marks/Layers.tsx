@@ -3,6 +3,7 @@ import { useUnits } from "../../app/farm";
 import { DrainDowns } from "../../charts/DrainDowns";
 import { dated } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Estimates } from "./Estimates";
 import { type PartProps, pickOf } from "./picking";
 import type { Estimate, Marks } from "./queries";
@@ -15,15 +16,15 @@ export function Layers({ marks, start }: PartProps) {
   const layer = marks.layers[open] ?? marks.layers[0];
   if (!layer) return null;
   const cm = (value: number) => show(value, "soilDepth", units, false);
-  const span = `${cm(layer.top_cm)} to ${cm(layer.bottom_cm)} ${unit}`;
+  const span = say`${cm(layer.top_cm)} to ${cm(layer.bottom_cm)} ${unit}`;
   const field = layer.full.find((e) => e.estimator === "drain-down");
   const pick = start
     ? (one: Estimate) =>
-        start({ picks: [pickOf(one, layer)], title: `${one.mark} point, ${span}: ${one.estimator}` })
+        start({ picks: [pickOf(one, layer)], title: say`${one.mark} point, ${span}: ${one.estimator}` })
     : null;
   return (
-    <section aria-label="Layers" className="mt-6">
-      <h2 className="text-[17px] font-bold">Full and wilting point, by layer</h2>
+    <section aria-label={say`Layers`} className="mt-6">
+      <h2 className="text-[17px] font-bold">{say`Full and wilting point, by layer`}</h2>
       <div className="mt-1 grid gap-6 lg:grid-cols-[190px_minmax(0,1fr)]">
         <ol>
           {marks.layers.map((l, i) => (
@@ -34,8 +35,8 @@ export function Layers({ marks, start }: PartProps) {
                 className={`w-full border-b border-rule py-1.5 text-left ${i === open ? "bg-band font-bold" : ""}`}
                 onClick={() => setOpen(i)}
               >
-                {cm(l.top_cm)} to {cm(l.bottom_cm)} {unit}
-                {!l.in_roots && <span className="secondary"> below the roots</span>}
+                {say`${cm(l.top_cm)} to ${cm(l.bottom_cm)} ${unit}`}
+                {!l.in_roots && <span className="secondary"> {say`below the roots`}</span>}
                 <span className="figure block text-[12.5px]">
                   {(l.theta_full * 100).toFixed(1)} · {(l.theta_refill * 100).toFixed(1)} ·{" "}
                   {(l.theta_wilting * 100).toFixed(1)} %
@@ -43,10 +44,10 @@ export function Layers({ marks, start }: PartProps) {
               </button>
             </li>
           ))}
-          <li className="secondary pt-1">full · refill · wilting in force</li>
+          <li className="secondary pt-1">{say`full · refill · wilting in force`}</li>
         </ol>
         <div className="min-w-0">
-          <h3 className="font-bold">Full point, {span}</h3>
+          <h3 className="font-bold">{say`Full point, ${span}`}</h3>
           <Estimates estimates={layer.full} inForce={layer.theta_full} pick={pick} />
           <div className="mt-3 grid gap-5 xl:grid-cols-[460px_minmax(0,1fr)]">
             {layer.drain_downs.some((e) => e.nights.length > 0) && (
@@ -58,7 +59,7 @@ export function Layers({ marks, start }: PartProps) {
             )}
             <Rejected layer={layer} />
           </div>
-          <h3 className="mt-4 font-bold">Wilting point, {span}</h3>
+          <h3 className="mt-4 font-bold">{say`Wilting point, ${span}`}</h3>
           <Estimates estimates={layer.wilting} inForce={layer.theta_wilting} pick={pick} />
           {start && (
             <p className="mt-2 flex gap-4">
@@ -79,12 +80,10 @@ export function Layers({ marks, start }: PartProps) {
                           estimator: "laboratory",
                         },
                       ],
-                      title: `${mark} point from a laboratory, ${span}`,
+                      title: say`${mark} point from a laboratory, ${span}`,
                     })
                   }
-                >
-                  laboratory value, {mark}
-                </button>
+                >{say`laboratory value, ${mark}`}</button>
               ))}
             </p>
           )}
@@ -107,7 +106,7 @@ function Rejected({ layer }: { layer: Marks["layers"][number] }) {
   return (
     <div className="text-[13.5px]">
       <p>
-        <b>Used, {used.length}:</b>{" "}
+        <b>{say`Used, ${used.length}:`}</b>{" "}
         {used
           .slice(-12)
           .map((e) => `${dated(e.ended).slice(0, -5)}: ${((e.theta ?? 0) * 100).toFixed(1)}`)
@@ -116,7 +115,7 @@ function Rejected({ layer }: { layer: Marks["layers"][number] }) {
       <ul className="mt-2">
         {[...reasons.entries()].map(([why, count]) => (
           <li key={why}>
-            <b>Not used, {count}:</b> {why}.
+            <b>{say`Not used, ${count}:`}</b> {why}.
           </li>
         ))}
       </ul>

@@ -5,6 +5,7 @@ import { useMay } from "../../app/session";
 import { SlowDownPlot } from "../../charts/SlowDownPlot";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { Chosen } from "./Chosen";
@@ -21,7 +22,7 @@ export function MarksPage() {
   const marks = useMarks(key, asOf);
   const [picking, setPicking] = useState<Picking | null>(null);
   const may = useMay();
-  if (marks.isPending) return <p className="secondary py-6">Reading the season's nights …</p>;
+  if (marks.isPending) return <p className="secondary py-6">{say`Reading the season's nights …`}</p>;
   if (marks.isError) return <p className="py-6">{marks.error.message}</p>;
   const data = marks.data;
   const start = may("mark_choices") && !asOf ? setPicking : null;
@@ -31,17 +32,15 @@ export function MarksPage() {
       {data.offers.map((offer) => (
         <p key={offer.words} className="sheet mt-3 flex flex-wrap items-center gap-4 p-3">
           <span>
-            <b>{offer.picks.length > 0 ? "Offer" : "Not offered"}:</b> {offer.words}.
-            {offer.picks.length > 0 && " Nothing changes unless you pick it."}
+            <b>{offer.picks.length > 0 ? say`Offer` : say`Not offered`}:</b> {offer.words}.
+            {offer.picks.length > 0 && say` Nothing changes unless you pick it.`}
           </span>
           {start && offer.picks.length > 0 && (
             <Button
               onClick={() =>
-                start({ picks: offer.picks as unknown as Pick[], title: "Full point from the field" })
+                start({ picks: offer.picks as unknown as Pick[], title: say`Full point from the field` })
               }
-            >
-              Pick it
-            </Button>
+            >{say`Pick it`}</Button>
           )}
         </p>
       ))}
@@ -64,18 +63,13 @@ function Head({ marks }: { marks: Marks }) {
     value === null || value === undefined ? "–" : show(value, "depth", units);
   return (
     <>
-      <h1>{marks.name}: marks</h1>
+      <h1>{say`${marks.name}: marks`}</h1>
       <BlockPlaces to={keep} blockKey={marks.block} />
-      <p className="mt-1">
-        {marks.crop}
-        {stage && `, stage ${stage.stage} (${dated(stage.first_day)} to ${dated(stage.after)})`}
-        {!stage && ", stage not known: give a planting date and stage lengths in set-up"}. In the root zone
-        {marks.root_depth_cm !== null &&
-          marks.root_depth_cm !== undefined &&
-          `, ${show(marks.root_depth_cm, "soilDepth", units)}`}
-        : full <b>{mm(marks.full_mm)}</b>, refill <b>{mm(marks.refill_mm)}</b>, wilting{" "}
-        <b>{mm(marks.wilting_mm)}</b>.
-      </p>
+      <p className="mt-1">{sayWith`${marks.crop}${stage && say`, stage ${stage.stage} (${dated(stage.first_day)} to ${dated(stage.after)})`}${!stage && say`, stage not known: give a planting date and stage lengths in set-up`}. In the root zone${
+        marks.root_depth_cm !== null &&
+        marks.root_depth_cm !== undefined &&
+        `, ${show(marks.root_depth_cm, "soilDepth", units)}`
+      }: full ${<b>{mm(marks.full_mm)}</b>}, refill ${<b>{mm(marks.refill_mm)}</b>}, wilting ${<b>{mm(marks.wilting_mm)}</b>}.`}</p>
     </>
   );
 }
@@ -83,14 +77,14 @@ function Head({ marks }: { marks: Marks }) {
 function RootZone({ marks, start }: PartProps) {
   const units = useUnits();
   return (
-    <section aria-label="Refill point" className="mt-5">
-      <h2 className="text-[17px] font-bold">Refill point, root zone</h2>
+    <section aria-label={say`Refill point`} className="mt-5">
+      <h2 className="text-[17px] font-bold">{say`Refill point, root zone`}</h2>
       <div className="mt-1 grid gap-6 xl:grid-cols-[minmax(0,1fr)_440px]">
         <div>
           <Estimates
             estimates={marks.refill}
             pick={
-              start && ((one) => start({ picks: [pickOf(one)], title: `Refill point: ${one.estimator}` }))
+              start && ((one) => start({ picks: [pickOf(one)], title: say`Refill point: ${one.estimator}` }))
             }
           />
           {start && (
@@ -102,7 +96,7 @@ function RootZone({ marks, start }: PartProps) {
                   className="underline"
                   onClick={() => start({ picks: [own.pick], title: own.title })}
                 >
-                  {own.word}
+                  {sayCode(own.word)}
                 </button>
               ))}
             </p>
@@ -110,7 +104,7 @@ function RootZone({ marks, start }: PartProps) {
         </div>
         <div>
           {marks.slow_down.points.length > 0 && <SlowDownPlot found={marks.slow_down} units={units} />}
-          <p className="secondary">Uptake slow-down: {marks.slow_down.words}.</p>
+          <p className="secondary">{say`Uptake slow-down: ${marks.slow_down.words}.`}</p>
         </div>
       </div>
     </section>
@@ -119,18 +113,18 @@ function RootZone({ marks, start }: PartProps) {
 
 const OWN: { word: string; title: string; pick: Pick }[] = [
   {
-    word: "own share of full",
-    title: "Refill point by share of available water",
+    word: say`own share of full`,
+    title: say`Refill point by share of available water`,
     pick: { mark: "refill", how: "fraction", value: 0.5, estimator: "share of full" },
   },
   {
-    word: "own tension",
-    title: "Refill point by tension",
+    word: say`own tension`,
+    title: say`Refill point by tension`,
     pick: { mark: "refill", how: "tension", value: 50, estimator: "tension threshold" },
   },
   {
-    word: "full by tension",
-    title: "Full point by tension",
+    word: say`full by tension`,
+    title: say`Full point by tension`,
     pick: { mark: "full", how: "tension", value: 10, estimator: "tension" },
   },
 ];

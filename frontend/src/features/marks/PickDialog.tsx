@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
@@ -31,7 +32,7 @@ export function PickDialog({ marks, picks, title, close }: Props) {
   if (!first) return null;
   const store = async () => {
     if (note.trim() === "") {
-      setTrouble({ note: "say why, so that the next person can tell" });
+      setTrouble({ note: say`say why, so that the next person can tell` });
       return;
     }
     try {
@@ -65,7 +66,7 @@ export function PickDialog({ marks, picks, title, close }: Props) {
       >
         {picks.length === 1 && (
           <Field
-            label={`Value, ${unitOf(first.how, units)}`}
+            label={say`Value, ${unitOf(first.how, units)}`}
             inputMode="decimal"
             value={value}
             error={trouble.value}
@@ -74,35 +75,30 @@ export function PickDialog({ marks, picks, title, close }: Props) {
         )}
         <div className="grid grid-cols-2 gap-3">
           <Field
-            label="From"
+            label={say`From`}
             type="date"
             value={from}
             error={trouble.valid_from}
             onChange={(e) => setFrom(e.target.value)}
           />
           <Choice
-            label="Stage"
+            label={say`Stage`}
             value={stage}
-            options={STAGES.map((s) => ({ value: s, label: s || "all stages" }))}
+            options={STAGES.map((s) => ({ value: s, label: s || say`all stages` }))}
             change={(s) => setStage(s as typeof stage)}
           />
         </div>
-        <Field label="Why" value={note} error={trouble.note} onChange={(e) => setNote(e.target.value)} />
-        <Field label="Who" value={who} onChange={(e) => setWho(e.target.value)} />
+        <Field label={say`Why`} value={note} error={trouble.note} onChange={(e) => setNote(e.target.value)} />
+        <Field label={say`Who`} value={who} onChange={(e) => setWho(e.target.value)} />
         {other.map(([field, reason]) => (
           <p key={field} className="font-bold text-clay">
             {reason}
           </p>
         ))}
-        <p className="secondary">
-          It holds from this day on. What was advised before stays as it was; it can be withdrawn, not
-          changed.
-        </p>
+        <p className="secondary">{say`It holds from this day on. What was advised before stays as it was; it can be withdrawn, not changed.`}</p>
         <p className="flex gap-3">
-          <Button kind="ink" type="submit" disabled={apply.isPending}>
-            Use from this day
-          </Button>
-          <Button onClick={close}>Cancel</Button>
+          <Button kind="ink" type="submit" disabled={apply.isPending}>{say`Use from this day`}</Button>
+          <Button onClick={close}>{say`Cancel`}</Button>
         </p>
       </form>
     </Sheet>

@@ -6,6 +6,7 @@ import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records"
 import { useMay } from "../../app/session";
 import { RetentionPlot } from "../../charts/RetentionPlot";
 import { quantity, show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { useTension } from "./queries";
@@ -15,16 +16,16 @@ type Horizon = Schemas["HorizonCurves"];
 type Tension = Schemas["TensionContent"];
 
 const NAMES: Record<string, string> = {
-  equation: "texture equation",
+  equation: say`texture equation`,
   class: "class average",
-  points: "laboratory points",
-  pairs: "sensors side by side",
+  points: say`laboratory points`,
+  pairs: say`sensors side by side`,
 };
 const DASHES: Record<string, string> = {
-  equation: "solid",
+  equation: say`solid`,
   class: "dotted",
-  points: "long dashes",
-  pairs: "dash and dot",
+  points: say`long dashes`,
+  pairs: say`dash and dot`,
 };
 
 /** Tension and water together: the curves of each horizon, and the table to hang in the shed. */
@@ -34,23 +35,18 @@ export function TensionPage() {
   const [asOf] = useAsOf();
   const keep = useKeepAsOf();
   const tension = useTension(key, asOf);
-  if (tension.isPending) return <p className="secondary py-6">Drawing the curves …</p>;
+  if (tension.isPending) return <p className="secondary py-6">{say`Drawing the curves …`}</p>;
   if (tension.isError) return <p className="py-6">{tension.error.message}</p>;
   const data = tension.data;
   return (
     <div className="py-1">
       <div className="flex items-center justify-between gap-3">
-        <h1>{data.name}: tension and water</h1>
-        <Button className="no-print" onClick={() => window.print()}>
-          Print
-        </Button>
+        <h1>{say`${data.name}: tension and water`}</h1>
+        <Button className="no-print" onClick={() => window.print()}>{say`Print`}</Button>
       </div>
       <BlockPlaces to={keep} blockKey={key} />
       {data.threshold_kpa && (
-        <p>
-          Irrigate between {data.threshold_kpa[0]} and {data.threshold_kpa[1]}{" "}
-          {quantity("tension", units).unit} (shaded): see Marks for where that comes from.
-        </p>
+        <p>{say`Irrigate between ${data.threshold_kpa[0]} and ${data.threshold_kpa[1]} ${quantity("tension", units).unit} (shaded): see Marks for where that comes from.`}</p>
       )}
       {data.why_not && <p>{data.why_not}</p>}
       <TensionSchool data={data} />
@@ -69,11 +65,9 @@ function HorizonPart({ horizon, data, asOf }: { horizon: Horizon; data: Tension;
   return (
     <section
       className="mt-4"
-      aria-label={`${cm(horizon.top_cm)} to ${show(horizon.bottom_cm, "soilDepth", units)}`}
+      aria-label={say`${cm(horizon.top_cm)} to ${show(horizon.bottom_cm, "soilDepth", units)}`}
     >
-      <h2 className="text-[17px] font-bold">
-        {cm(horizon.top_cm)} to {cm(horizon.bottom_cm)} {quantity("soilDepth", units).unit}, {horizon.texture}
-      </h2>
+      <h2 className="text-[17px] font-bold">{say`${cm(horizon.top_cm)} to ${cm(horizon.bottom_cm)} ${quantity("soilDepth", units).unit}, ${horizon.texture}`}</h2>
       <div className="grid gap-6 lg:grid-cols-[480px_minmax(0,1fr)]">
         <RetentionPlot horizon={horizon} names={NAMES} threshold={data.threshold_kpa ?? null} units={units} />
         <Curves horizon={horizon} editable={may("retention_curves") && !asOf} />
@@ -126,11 +120,11 @@ function Curves({ horizon, editable }: { horizon: Horizon; editable: boolean }) 
       <ul>
         {horizon.curves.map((c) => (
           <li key={c.kind} className="border-b border-rule py-1.5">
-            <b>{NAMES[c.kind]}</b> ({DASHES[c.kind]}){c.picked && <b>, in use</b>}
+            <b>{NAMES[c.kind]}</b> ({DASHES[c.kind]}){c.picked && <b>{say`, in use`}</b>}
             {c.theta_error !== null &&
               c.theta_error !== undefined &&
               `: ± ${(c.theta_error * 100).toFixed(1)} %`}
-            {c.refused && `: no curve, ${c.refused}`}
+            {c.refused && say`: no curve, ${c.refused}`}
             {editable && !c.picked && !c.refused && (
               <button
                 type="button"
@@ -139,9 +133,7 @@ function Curves({ horizon, editable }: { horizon: Horizon; editable: boolean }) 
                 onClick={() =>
                   void pick(c.kind, c.kind === "points" || c.kind === "pairs" ? c.fitted_to : [])
                 }
-              >
-                use it from today
-              </button>
+              >{say`use it from today`}</button>
             )}
             {c.source && (
               <p className="secondary">
@@ -154,11 +146,9 @@ function Curves({ horizon, editable }: { horizon: Horizon; editable: boolean }) 
       {trouble && <p className="font-bold text-clay">{trouble}</p>}
       {editable && (
         <details className="no-print mt-2">
-          <summary className="underline">enter laboratory points</summary>
+          <summary className="underline">{say`enter laboratory points`}</summary>
           <label>
-            <span className="block text-[13px] font-bold">
-              One a line: tension in {quantity("tension", units).unit}, water in % by volume
-            </span>
+            <span className="block text-[13px] font-bold">{say`One a line: tension in ${quantity("tension", units).unit}, water in % by volume`}</span>
             <textarea
               className="figure mt-1 h-28 w-full rounded-sheet border border-rule bg-panel p-2"
               placeholder={"10 38.5\n33 34.2\n100 29.8\n300 25.9\n1500 22.4"}
@@ -166,9 +156,10 @@ function Curves({ horizon, editable }: { horizon: Horizon; editable: boolean }) 
               onChange={(e) => setPoints(e.target.value)}
             />
           </label>
-          <Button disabled={typed.length === 0 || apply.isPending} onClick={() => void pick("points", typed)}>
-            Fit and use from today
-          </Button>
+          <Button
+            disabled={typed.length === 0 || apply.isPending}
+            onClick={() => void pick("points", typed)}
+          >{say`Fit and use from today`}</Button>
         </details>
       )}
     </div>
@@ -182,16 +173,11 @@ function Table({ data }: { data: Tension }) {
   if (inRoots.length === 0) return null;
   const mm = (v: number) => show(v, "depth", units, false);
   return (
-    <section aria-label="Table" className="mt-6">
-      <h2 className="text-[17px] font-bold">What a tension means</h2>
-      <p>
-        Share of available water used, and {quantity("depth", units).unit} left above wilting, in each layer;
-        the root zone if every layer stood at that tension. Refill now stands at{" "}
-        {inRoots
-          .map((t) => `${show(t.refill_kpa, "tension", units)} at ${show(t.depth_cm, "soilDepth", units)}`)
-          .join(", ")}
-        .
-      </p>
+    <section aria-label={say`Table`} className="mt-6">
+      <h2 className="text-[17px] font-bold">{say`What a tension means`}</h2>
+      <p>{say`Share of available water used, and ${quantity("depth", units).unit} left above wilting, in each layer; the root zone if every layer stood at that tension. Refill now stands at ${inRoots
+        .map((t) => say`${show(t.refill_kpa, "tension", units)} at ${show(t.depth_cm, "soilDepth", units)}`)
+        .join(", ")}.`}</p>
       <div className="overflow-x-auto">
         <table className="figure mt-2 w-full text-right text-[13.5px]">
           <thead>
@@ -204,9 +190,7 @@ function Table({ data }: { data: Tension }) {
                   {show(t.depth_cm, "soilDepth", units)}
                 </th>
               ))}
-              <th scope="col" className="border-b border-ink">
-                root zone
-              </th>
+              <th scope="col" className="border-b border-ink">{say`root zone`}</th>
             </tr>
           </thead>
           <tbody>
@@ -234,5 +218,5 @@ function Table({ data }: { data: Tension }) {
 
 function share(used: number): string {
   if (used <= 0) return "full";
-  return used >= 1 ? "wilting" : `${Math.round(used * 100)} %`;
+  return used >= 1 ? say`wilting` : `${Math.round(used * 100)} %`;
 }

@@ -5,6 +5,7 @@ import { useUnits } from "../../app/farm";
 import { EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, offsetSeconds } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 
 type Tension = Schemas["TensionContent"];
 
@@ -16,15 +17,12 @@ export function TensionSchool({ data }: { data: Tension }) {
   const units = useUnits();
   const unit = quantity("tension", units).unit;
   return (
-    <section aria-label="Tension through the weeks" className="mt-4">
+    <section aria-label={say`Tension through the weeks`} className="mt-4">
       {data.band && (
-        <p>
-          In this stage ({data.band.stage}): {data.band.low_kpa} to {data.band.high_kpa} {unit}.{" "}
-          <span className="secondary">{data.band.source}</span>
-        </p>
+        <p>{sayWith`In this stage (${data.band.stage}): ${data.band.low_kpa} to ${data.band.high_kpa} ${unit}. ${<span className="secondary">{data.band.source}</span>}`}</p>
       )}
       {data.ask_local && (
-        <p>No tension to irrigate at is known for this crop: ask local practice, and enter it under Crop.</p>
+        <p>{say`No tension to irrigate at is known for this crop: ask local practice, and enter it under Crop.`}</p>
       )}
       {data.means && data.means.times.length > 1 && <Means data={data} />}
       {data.wet.length > 0 && (
@@ -33,11 +31,11 @@ export function TensionSchool({ data }: { data: Tension }) {
             <li key={w.sensor}>
               <b>{show(w.depth_cm, "soilDepth", units)}</b> <span className="secondary">{w.sensor}</span>:{" "}
               {w.share === null
-                ? `too few readings to tell (${w.hours})`
-                : `${Math.round(100 * w.share)} % of the last month below 10 ${unit}${w.too_wet ? ": soil cannot hold that water, it leaches and keeps out air" : ""}`}
+                ? say`too few readings to tell (${w.hours})`
+                : say`${Math.round(100 * w.share)} % of the last month below 10 ${unit}${w.too_wet ? say`: soil cannot hold that water, it leaches and keeps out air` : ""}`}
             </li>
           ))}
-          <li className="secondary">The first two weeks in the ground do not count: the wet end settles.</li>
+          <li className="secondary">{say`The first two weeks in the ground do not count: the wet end settles.`}</li>
         </ul>
       )}
     </section>
@@ -65,7 +63,7 @@ function Means({ data }: { data: Tension }) {
     <Frame
       width={WIDTH}
       height={HEIGHT}
-      label="Mean tension of the upper and of the lower sensors over the last month; dry is down"
+      label={say`Mean tension of the upper and of the lower sensors over the last month; dry is down`}
       x={x}
       y={y}
       xTicks={Array.from({ length: 6 }, (_, i) => first + i * step).map((at) => ({
@@ -73,7 +71,7 @@ function Means({ data }: { data: Tension }) {
         label: dayMonth(new Date((at + offset) * 1000)),
       }))}
       yTicks={roundTicks(0, most, 4, (v) => String(Math.round(v)))}
-      yTitle={`${quantity("tension", units).unit}; dry is down`}
+      yTitle={say`${quantity("tension", units).unit}; dry is down`}
       className="w-full max-w-[980px]"
     >
       <rect
@@ -100,9 +98,12 @@ function Means({ data }: { data: Tension }) {
         strokeWidth={1.5}
         strokeDasharray="5 3"
       />
-      <text x={WIDTH - EDGE.right} y={EDGE.top - 6} textAnchor="end" className="fill-ink-2 text-[11px]">
-        solid: {means.uppers} upper · dashed: {means.lowers} lower · shaded at the top: too wet
-      </text>
+      <text
+        x={WIDTH - EDGE.right}
+        y={EDGE.top - 6}
+        textAnchor="end"
+        className="fill-ink-2 text-[11px]"
+      >{say`solid: ${means.uppers} upper · dashed: ${means.lowers} lower · shaded at the top: too wet`}</text>
     </Frame>
   );
 }

@@ -4,6 +4,7 @@ import { useFarm } from "../../app/farm";
 import { errorsOf } from "../../app/records";
 import { type Person, usePerson, useTakeOver } from "../../app/session";
 import { forgetFieldCopy, waitingCount } from "../../lib/fieldCopy";
+import { LANGUAGES, type Language, say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { type Refusals, refusalsByName } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -15,11 +16,9 @@ export function Account() {
   return (
     <div className="grid max-w-md gap-8">
       <Units person={person} />
+      <LanguageChoice person={person} />
       {person.by_itself ? (
-        <p>
-          This is the demonstration: its manager is signed in automatically, on this machine only, and has no
-          password.
-        </p>
+        <p>{say`This is the demonstration: its manager is signed in automatically, on this machine only, and has no password.`}</p>
       ) : (
         <Password />
       )}
@@ -38,17 +37,35 @@ function Units({ person }: { person: Person }) {
         : { units: units === "us" ? ("us" as const) : ("metric" as const) };
     await takeOver(unwrap(await api.PATCH("/api/session", { body })));
   };
-  const words = { metric: "mm, cm, ha, m³/h", us: "in, ac, gpm" };
+  const words = { metric: say`mm, cm, ha, m³/h`, us: say`in, ac, gpm` };
   return (
     <Choice
-      label="Units you see"
+      label={say`Units you see`}
       value={person.units ?? "farm"}
       change={(units) => void change(units)}
       options={[
-        { value: "farm", label: `the farm's own (${words[farm.farm_units]})` },
-        { value: "metric", label: `metric (${words.metric})` },
-        { value: "us", label: `US customary (${words.us})` },
+        { value: "farm", label: say`the farm's own (${words[farm.farm_units]})` },
+        { value: "metric", label: say`metric (${words.metric})` },
+        { value: "us", label: say`US customary (${words.us})` },
       ]}
+    />
+  );
+}
+
+function LanguageChoice({ person }: { person: Person }) {
+  const takeOver = useTakeOver();
+  const change = async (name: string) => {
+    const language = (Object.keys(LANGUAGES) as Language[]).find((one) => one === name) ?? "en";
+    await takeOver(unwrap(await api.PATCH("/api/session", { body: { language } })));
+  };
+  return (
+    <Choice
+      label={say`Language`}
+      value={person.language}
+      change={(name) => void change(name)}
+      options={Object.entries(LANGUAGES)
+        .filter(([value]) => value !== "xx" || person.by_itself || person.language === "xx")
+        .map(([value, label]) => ({ value, label }))}
     />
   );
 }
@@ -65,7 +82,7 @@ function Password() {
       await takeOver(unwrap(await api.PATCH("/api/session", { body: typed })));
       setTyped({ old_password: "", password: "" });
       setRefused({});
-      setTold("Your password is changed; other devices sign in anew.");
+      setTold(say`Your password is changed; other devices sign in anew.`);
     } catch (error) {
       setRefused(refusalsByName(errorsOf(error), ["old_password", "password"]));
     }
@@ -78,18 +95,16 @@ function Password() {
   });
   return (
     <form className="grid gap-3" noValidate onSubmit={(e) => void submit(e)}>
-      <h2 className="text-[17px] font-bold">Another password</h2>
-      <Field {...entry("old_password")} label="Password in force" autoComplete="current-password" />
+      <h2 className="text-[17px] font-bold">{say`Another password`}</h2>
+      <Field {...entry("old_password")} label={say`Password in force`} autoComplete="current-password" />
       <Field
         {...entry("password")}
-        label="New password"
-        hint="10 characters or more"
+        label={say`New password`}
+        hint={say`10 characters or more`}
         autoComplete="new-password"
       />
       {(told || refused[""]) && <p role="status">{told || refused[""]}</p>}
-      <Button type="submit" className="justify-self-start">
-        Change password
-      </Button>
+      <Button type="submit" className="justify-self-start">{say`Change password`}</Button>
     </form>
   );
 }
@@ -105,12 +120,9 @@ function SignOut() {
   return (
     <div>
       {waits > 0 && (
-        <p className="mb-2 font-bold">
-          {waits === 1 ? "One station waits" : `${waits} stations wait`} on this phone to be sent; they stay,
-          and go out under whoever signs in next.
-        </p>
+        <p className="mb-2 font-bold">{say`${waits === 1 ? say`One station waits` : say`${waits} stations wait`} on this phone to be sent; they stay, and go out under whoever signs in next.`}</p>
       )}
-      <Button onClick={() => void signOut()}>Sign out on this device</Button>
+      <Button onClick={() => void signOut()}>{say`Sign out on this device`}</Button>
     </div>
   );
 }

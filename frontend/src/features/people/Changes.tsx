@@ -3,6 +3,7 @@ import { useSearchParams } from "react-router";
 import { useUnits } from "../../app/farm";
 import { clock, dayMonth, wall } from "../../lib/dates";
 import { type QuantityName, show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { type Change, useChanges, usePeople } from "./queries";
@@ -19,13 +20,13 @@ export function Changes() {
     <>
       <div className="flex flex-wrap items-start gap-4">
         <Field
-          label="About"
-          hint="a block, block/station, block/station/sensor"
+          label={say`About`}
+          hint={say`a block, block/station, block/station/sensor`}
           value={about}
           onChange={(e) => setAbout(e.target.value)}
         />
         <Choice
-          label="By"
+          label={say`By`}
           value={who}
           change={setWho}
           options={[
@@ -35,16 +36,14 @@ export function Changes() {
         />
       </div>
       {changes.isError && <p role="alert">{changes.error.message}</p>}
-      {changes.isSuccess && lines.length === 0 && <p className="mt-4">Nothing was changed.</p>}
+      {changes.isSuccess && lines.length === 0 && <p className="mt-4">{say`Nothing was changed.`}</p>}
       <ol className="mt-4">
         {lines.map((line) => (
           <ChangeLine key={line.id} line={line} />
         ))}
       </ol>
       {changes.hasNextPage && (
-        <Button className="mt-3" onClick={() => void changes.fetchNextPage()}>
-          Older ones
-        </Button>
+        <Button className="mt-3" onClick={() => void changes.fetchNextPage()}>{say`Older ones`}</Button>
       )}
     </>
   );
@@ -74,48 +73,48 @@ function ChangeLine({ line }: { line: Change }) {
 
 const KINDS: Record<string, string> = {
   farm: "",
-  soils: "soil",
-  systems: "system",
-  supplies: "supply",
-  blocks: "block",
-  stations: "station",
-  sensors: "sensor",
-  calibrations: "calibration",
-  sets: "set",
-  devices: "device",
-  placements: "sensor in its place",
-  records: "record",
-  visits: "visit",
-  set_choices: "picked from the audit",
-  audit_rules: "rules of the audit",
-  set_visits: "fault of a set",
-  sensor_findings: "finding about a sensor",
-  zone_acceptances: "station accepted for a block",
-  stages_seen: "growth stage seen",
-  rain_notes: "rain at a block",
-  depth_schemes: "marks of depth",
-  logger_memories: "logger read out",
-  air_limits: "limits of frost and heat",
-  comparisons: "comparison of two ways",
-  bench_readings: "bench readings",
-  plantings: "planting",
-  harvests: "harvest",
-  meter_readings: "meter reading",
-  block_zones: "zones",
-  soil_zones: "soil zones",
-  payload_maps: "map of a device's messages",
-  spots: "candidate spot",
-  procedure_runs: "guided steps",
-  channel_checks: "channel check",
-  uniformity_tests: "uniformity test",
-  batch_tests: "batch test",
-  siting_limits: "siting limits",
-  instrument_plans: "plan of sensors",
-  "hand readings": "readings by hand",
-  files: "file",
-  verdicts: "verdict on a fault",
-  gateways: "logger",
-  people: "person",
+  soils: say`soil`,
+  systems: say`system`,
+  supplies: say`supply`,
+  blocks: say`block`,
+  stations: say`station`,
+  sensors: say`sensor`,
+  calibrations: say`calibration`,
+  sets: say`set`,
+  devices: say`device`,
+  placements: say`sensor in its place`,
+  records: say`record`,
+  visits: say`visit`,
+  set_choices: say`picked from the audit`,
+  audit_rules: say`rules of the audit`,
+  set_visits: say`fault of a set`,
+  sensor_findings: say`finding about a sensor`,
+  zone_acceptances: say`station accepted for a block`,
+  stages_seen: say`growth stage seen`,
+  rain_notes: say`rain at a block`,
+  depth_schemes: say`marks of depth`,
+  logger_memories: say`logger read out`,
+  air_limits: say`limits of frost and heat`,
+  comparisons: say`comparison of two ways`,
+  bench_readings: say`bench readings`,
+  plantings: say`planting`,
+  harvests: say`harvest`,
+  meter_readings: say`meter reading`,
+  block_zones: say`zones`,
+  soil_zones: say`soil zones`,
+  payload_maps: say`map of a device's messages`,
+  spots: say`candidate spot`,
+  procedure_runs: say`guided steps`,
+  channel_checks: say`channel check`,
+  uniformity_tests: say`uniformity test`,
+  batch_tests: say`batch test`,
+  siting_limits: say`siting limits`,
+  instrument_plans: say`plan of sensors`,
+  "hand readings": say`readings by hand`,
+  files: say`file`,
+  verdicts: say`verdict on a fault`,
+  gateways: say`logger`,
+  people: say`person`,
 };
 const LONGEST = 60;
 const INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d/;

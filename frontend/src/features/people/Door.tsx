@@ -3,6 +3,7 @@ import { useLocation, useNavigate } from "react-router";
 import { api, unwrap } from "../../api/client";
 import { errorsOf } from "../../app/records";
 import { type Session, useTakeOver } from "../../app/session";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { type Refusals, refusalsByName } from "../../ui/entries";
 import { Field } from "../../ui/Field";
@@ -21,10 +22,20 @@ function SignIn() {
     unwrap(await api.POST("/api/session", { body: { sign_in: typed.sign_in, password: typed.password } })),
   );
   return (
-    <DoorSheet title="Sign in" button="Sign in" form={form}>
-      <Field {...form.entry("sign_in")} label="Name you sign in with" autoComplete="username" autoFocus />
-      <Field {...form.entry("password")} label="Password" type="password" autoComplete="current-password" />
-      <p className="secondary">Forgotten? The farm's owner can send you an invitation again.</p>
+    <DoorSheet title={say`Sign in`} button={say`Sign in`} form={form}>
+      <Field
+        {...form.entry("sign_in")}
+        label={say`Name you sign in with`}
+        autoComplete="username"
+        autoFocus
+      />
+      <Field
+        {...form.entry("password")}
+        label={say`Password`}
+        type="password"
+        autoComplete="current-password"
+      />
+      <p className="secondary">{say`Forgotten? The farm's owner can send you an invitation again.`}</p>
     </DoorSheet>
   );
 }
@@ -38,12 +49,14 @@ function FirstOwner({ code }: { code: string }) {
     "/",
   );
   return (
-    <DoorSheet title="Make the farm's owner" button="Make the owner and sign in" form={form}>
-      <p>Nobody can sign in yet. The owner sees everything, changes everything, and invites the others.</p>
-      <Field {...form.entry("name")} label="Your name" autoComplete="name" autoFocus />
-      <Field {...form.entry("sign_in")} label="Name to sign in with" autoComplete="username" />
+    <DoorSheet title={say`Make the farm's owner`} button={say`Make the owner and sign in`} form={form}>
+      <p>{say`Nobody can sign in yet. The owner sees everything, changes everything, and invites the others.`}</p>
+      <Field {...form.entry("name")} label={say`Your name`} autoComplete="name" autoFocus />
+      <Field {...form.entry("sign_in")} label={say`Name to sign in with`} autoComplete="username" />
       <NewPassword entry={form.entry("password")} />
-      {!code && <Field {...form.entry("code")} label="Code" hint="printed by the server when it started" />}
+      {!code && (
+        <Field {...form.entry("code")} label={say`Code`} hint={say`printed by the server when it started`} />
+      )}
     </DoorSheet>
   );
 }
@@ -56,8 +69,8 @@ function Invitation({ code }: { code: string }) {
     "/",
   );
   return (
-    <DoorSheet title="Set your password" button="Set password and sign in" form={form}>
-      <p>This invitation is for one person and works once.</p>
+    <DoorSheet title={say`Set your password`} button={say`Set password and sign in`} form={form}>
+      <p>{say`This invitation is for one person and works once.`}</p>
       <NewPassword entry={form.entry("password")} autoFocus />
     </DoorSheet>
   );
@@ -69,8 +82,8 @@ function NewPassword({ entry, autoFocus }: { entry: DoorEntry; autoFocus?: boole
   return (
     <Field
       {...entry}
-      label="Password"
-      hint="10 characters or more; three or four words are easy to keep"
+      label={say`Password`}
+      hint={say`10 characters or more; three or four words are easy to keep`}
       type="password"
       autoComplete="new-password"
       autoFocus={autoFocus}
@@ -124,8 +137,8 @@ function DoorSheet({ title, button, form, children }: DoorSheetProps) {
     form.refused[""] ?? (form.refused.code && title !== "Make the farm's owner" && form.refused.code);
   return (
     <main id="main" className="mx-auto max-w-[420px] px-4 pt-[12vh] pb-10">
-      <p className="text-[22px] font-bold">Embalse</p>
-      <p className="secondary">The root zone as a reservoir: when to irrigate, how much, for how long.</p>
+      <p className="text-[22px] font-bold">{say`Embalse`}</p>
+      <p className="secondary">{say`The root zone as a reservoir: when to irrigate, how much, for how long.`}</p>
       <form className="sheet mt-6 grid gap-4 p-5" noValidate onSubmit={(e) => void form.submit(e)}>
         <h1>{title}</h1>
         {children}

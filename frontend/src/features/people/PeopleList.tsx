@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { errorsOf } from "../../app/records";
 import type { Person } from "../../app/session";
 import { dayMonth, wall } from "../../lib/dates";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { type Refusals, refusalsByName } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -15,7 +16,7 @@ type Roles = Schemas["RoleOut"][];
 export function PeopleList({ mayChange }: { mayChange: boolean }) {
   const people = usePeople();
   const [invitation, setInvitation] = useState<Invitation>();
-  if (people.isPending) return <p className="secondary">Opening …</p>;
+  if (people.isPending) return <p className="secondary">{say`Opening …`}</p>;
   if (people.isError) return <p>{people.error.message}</p>;
   const { roles } = people.data;
   return (
@@ -35,7 +36,7 @@ export function PeopleList({ mayChange }: { mayChange: boolean }) {
       {mayChange ? (
         <Invite roles={roles} invited={setInvitation} />
       ) : (
-        <p className="secondary mt-3">An owner invites people and changes what they may do.</p>
+        <p className="secondary mt-3">{say`An owner invites people and changes what they may do.`}</p>
       )}
       <dl className="mt-8 grid gap-x-6 gap-y-1 sm:grid-cols-[auto_1fr]">
         {roles.map(({ role, words }) => (
@@ -67,17 +68,19 @@ function PersonRow({ person, roles, mayChange, invited }: PersonRowProps) {
       </span>
       {mayChange && !left ? (
         <select
-          aria-label={`Role of ${person.name}`}
+          aria-label={say`Role of ${person.name}`}
           className="rounded-sheet border border-rule bg-panel px-2 py-1"
           value={person.role}
           onChange={(e) => change.mutate({ id: person.id, role: e.target.value as Role })}
         >
           {roles.map(({ role }) => (
-            <option key={role}>{role}</option>
+            <option key={role} value={role}>
+              {sayCode(role)}
+            </option>
           ))}
         </select>
       ) : (
-        <span>{person.role}</span>
+        <span>{sayCode(person.role)}</span>
       )}
       <span className="text-ink-2">{stateWords(person)}</span>
       {mayChange ? (
@@ -88,7 +91,7 @@ function PersonRow({ person, roles, mayChange, invited }: PersonRowProps) {
               className="underline"
               onClick={async () => invited(await again.mutateAsync(person.id))}
             >
-              {person.state === "active" ? "new password link" : "invite again"}
+              {person.state === "active" ? say`new password link` : say`invite again`}
             </button>
           )}
           <button
@@ -96,7 +99,7 @@ function PersonRow({ person, roles, mayChange, invited }: PersonRowProps) {
             className="underline"
             onClick={() => change.mutate({ id: person.id, left: !left })}
           >
-            {left ? "bring back" : "has left"}
+            {left ? say`bring back` : say`has left`}
           </button>
         </span>
       ) : (
@@ -112,24 +115,20 @@ function PersonRow({ person, roles, mayChange, invited }: PersonRowProps) {
 }
 
 function stateWords(person: Person): string {
-  if (person.by_itself) return "signed in automatically, here only";
-  if (person.state === "active") return person.seen ? `last here ${dayMonth(wall(person.seen))}` : "active";
-  return person.state;
+  if (person.by_itself) return say`signed in automatically, here only`;
+  if (person.state === "active")
+    return person.seen ? say`last here ${dayMonth(wall(person.seen))}` : "active";
+  return sayCode(person.state);
 }
 
 function Link({ invitation, close }: { invitation: Invitation; close: () => void }) {
   return (
     <div className="sheet mt-3 border-2 border-ink p-3" role="status">
-      <p>
-        Give this link to <b>{invitation.person.name}</b>. It is shown this once, works once, and lapses in{" "}
-        {invitation.days} days:
-      </p>
+      <p>{sayWith`Give this link to ${<b>{invitation.person.name}</b>}. It is shown this once, works once, and lapses in ${invitation.days} days:`}</p>
       <p className="figure mt-1 break-all select-all">
         {`${window.location.origin}/invitation#${invitation.code}`}
       </p>
-      <Button kind="quiet" onClick={close}>
-        Done
-      </Button>
+      <Button kind="quiet" onClick={close}>{say`Done`}</Button>
     </div>
   );
 }
@@ -151,28 +150,26 @@ function Invite({ roles, invited }: { roles: Roles; invited: (invitation: Invita
   return (
     <form className="mt-6 flex flex-wrap items-start gap-4" noValidate onSubmit={(e) => void submit(e)}>
       <Field
-        label="Name"
+        label={say`Name`}
         value={typed.name}
         error={refused.name}
         onChange={(e) => setTyped({ ...typed, name: e.target.value })}
       />
       <Field
-        label="Signs in as"
-        hint="letters, numbers, . _ @ + -"
+        label={say`Signs in as`}
+        hint={say`letters, numbers, . _ @ + -`}
         value={typed.sign_in}
         error={refused.sign_in}
         autoCapitalize="none"
         onChange={(e) => setTyped({ ...typed, sign_in: e.target.value })}
       />
       <Choice
-        label="Role"
+        label={say`Role`}
         value={typed.role}
         options={roles.map(({ role }) => ({ value: role, label: role }))}
         change={(role) => setTyped({ ...typed, role: role as Role })}
       />
-      <Button type="submit" className="mt-5" disabled={invite.isPending}>
-        Invite
-      </Button>
+      <Button type="submit" className="mt-5" disabled={invite.isPending}>{say`Invite`}</Button>
       {refused[""] && (
         <p role="alert" className="w-full font-bold text-clay">
           {refused[""]}

@@ -12,6 +12,7 @@ const PERSON: NonNullable<Session["person"]> = {
   name: "Ana",
   role: "owner",
   units: null,
+  language: "en",
   state: "active",
   seen: "2026-07-13T20:00+02:00",
   by_itself: false,

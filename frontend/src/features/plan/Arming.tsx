@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useMay } from "../../app/session";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Sheet } from "../../ui/Sheet";
 import { type Plan, usePlanActs, useWater } from "./queries";
@@ -17,33 +18,28 @@ export function Arming({ plan }: { plan: Plan }) {
     const missed = await acts.stopAll();
     setSaid(
       missed.length === 0
-        ? "All valves were told to close. Nothing is armed."
-        : `Not reached: ${missed.join(", ")}. Its valves close at their longest time. Close them by hand.`,
+        ? say`All valves were told to close. Nothing is armed.`
+        : say`Not reached: ${missed.join(", ")}. Its valves close at their longest time. Close them by hand.`,
     );
   };
   return (
-    <section aria-label="Valves" className="mt-3 border-t border-rule pt-2">
+    <section aria-label={say`Valves`} className="mt-3 border-t border-rule pt-2">
       {lanes.map((lane) => (
         <p key={lane.supply} className="flex flex-wrap items-baseline justify-between gap-2">
-          <span>
-            {lane.name} is <b>{lane.armed ? "armed" : "not armed"}</b>
-            {lane.armed ? "." : ": approved sets wait for a person."}
-          </span>
+          <span>{sayWith`${lane.name} is ${<b>{lane.armed ? say`armed` : say`not armed`}</b>}${lane.armed ? "." : say`: approved sets wait for a person.`}`}</span>
           {may("armings") && (
             <Button
               kind="quiet"
               onClick={() => (lane.armed ? void acts.arm(lane.supply, false, false) : setAsked(lane.supply))}
             >
-              {lane.armed ? "Disarm" : "Arm …"}
+              {lane.armed ? say`Disarm` : say`Arm …`}
             </Button>
           )}
         </p>
       ))}
-      {names.length > 0 && <p className="secondary">{names.join(", ")}: opened by hand.</p>}
+      {names.length > 0 && <p className="secondary">{say`${names.join(", ")}: opened by hand.`}</p>}
       {(running || lanes.some((l) => l.armed)) && may("running sets") && (
-        <Button className="mt-2" onClick={() => void stop()}>
-          Stop all valves
-        </Button>
+        <Button className="mt-2" onClick={() => void stop()}>{say`Stop all valves`}</Button>
       )}
       {said && <p role="status">{said}</p>}
       <ArmDialog
@@ -65,22 +61,20 @@ function ArmDialog({ supply, name, close }: { supply: string | undefined; name: 
     close();
   };
   return (
-    <Sheet title={`Arm ${name}?`} open={supply !== undefined} close={close}>
-      <p className="mt-2">Approved sets will then open their valves at the time they are planned.</p>
+    <Sheet title={say`Arm ${name}?`} open={supply !== undefined} close={close}>
+      <p className="mt-2">{say`Approved sets will then open their valves at the time they are planned.`}</p>
       <ul className="mt-2 list-disc pl-5">
         {water.data?.cautions.map((words) => (
           <li key={words}>{words}</li>
         ))}
       </ul>
       <label className="mt-3 flex gap-2">
-        <input type="checkbox" checked={read} onChange={(e) => setRead(e.target.checked)} />I have read this
-        and told the people on the farm.
+        <input type="checkbox" checked={read} onChange={(e) => setRead(e.target.checked)} />
+        {say`I have read this and told the people on the farm.`}
       </label>
       <p className="mt-3 flex gap-3">
-        <Button kind="ink" disabled={!read} onClick={() => void arm()}>
-          Arm
-        </Button>
-        <Button onClick={close}>Cancel</Button>
+        <Button kind="ink" disabled={!read} onClick={() => void arm()}>{say`Arm`}</Button>
+        <Button onClick={close}>{say`Cancel`}</Button>
       </p>
     </Sheet>
   );

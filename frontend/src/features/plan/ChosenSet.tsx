@@ -3,6 +3,7 @@ import { useKeepAsOf, useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
 import { hoursWords } from "../../lib/numbers";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { nameOf, type PlannedSet } from "./lanes";
 
@@ -34,19 +35,22 @@ export function ChosenSet({ set, acts }: ChosenSetProps) {
   const units = useUnits();
   const keep = useKeepAsOf();
   const lines: [string, string][] = [
-    ["Start, end", `${when(set.start)} – ${when(set.end)}`],
-    ["Lasts", set.pulses > 1 ? `${hoursWords(set.hours)}, ${set.pulses} pulses` : hoursWords(set.hours)],
-    ["Water", `${show(set.volume_m3, "volume", units)} · ${show(set.net_mm, "depth", units)} net`],
-    ["Flow", show(set.flow_m3_h, "supplyFlow", units)],
-    ...(set.due ? ([["Trigger reached", when(set.due)]] as [string, string][]) : []),
-    ...(set.cost > 0 ? ([["Cost, by tariff", set.cost.toFixed(0)]] as [string, string][]) : []),
+    [say`Start, end`, `${when(set.start)} – ${when(set.end)}`],
+    [
+      say`Lasts`,
+      set.pulses > 1 ? say`${hoursWords(set.hours)}, ${set.pulses} pulses` : hoursWords(set.hours),
+    ],
+    [say`Water`, say`${show(set.volume_m3, "volume", units)} · ${show(set.net_mm, "depth", units)} net`],
+    [say`Flow`, show(set.flow_m3_h, "supplyFlow", units)],
+    ...(set.due ? ([[say`Trigger reached`, when(set.due)]] as [string, string][]) : []),
+    ...(set.cost > 0 ? ([[say`Cost, by tariff`, set.cost.toFixed(0)]] as [string, string][]) : []),
     ...(set.valve || set.tag
-      ? ([["Valve", [set.valve, set.tag].filter(Boolean).join(", ")]] as [string, string][])
+      ? ([[say`Valve`, [set.valve, set.tag].filter(Boolean).join(", ")]] as [string, string][])
       : []),
-    ["State", set.locked ? `${set.state}, locked` : set.state],
+    [say`State`, set.locked ? say`${set.state}, locked` : set.state],
   ];
   return (
-    <section aria-label="Chosen set" className="mb-4">
+    <section aria-label={say`Chosen set`} className="mb-4">
       <h2 className="mb-1 text-[16px] font-bold">
         <Link className="underline" to={keep(`/block/${set.block}`)}>
           {nameOf(set)}
@@ -68,8 +72,8 @@ export function ChosenSet({ set, acts }: ChosenSetProps) {
       ))}
       {acts && ["proposed", "approved"].includes(set.state) && !set.locked && (
         <p className="mt-2 flex flex-wrap gap-2">
-          <Button onClick={() => acts.nudge(-acts.step)}>{acts.step} min earlier</Button>
-          <Button onClick={() => acts.nudge(acts.step)}>{acts.step} min later</Button>
+          <Button onClick={() => acts.nudge(-acts.step)}>{say`${acts.step} min earlier`}</Button>
+          <Button onClick={() => acts.nudge(acts.step)}>{say`${acts.step} min later`}</Button>
         </p>
       )}
       {acts && <Doing set={set} acts={acts} />}
@@ -82,17 +86,11 @@ function Doing({ set, acts }: { set: PlannedSet; acts: SetActs }) {
   if (set.state === "proposed")
     return (
       <p className="mt-2 flex flex-wrap gap-2">
-        <Button disabled={blocked || acts.out} onClick={acts.approve}>
-          Approve this set
-        </Button>
+        <Button disabled={blocked || acts.out} onClick={acts.approve}>{say`Approve this set`}</Button>
         <Button kind="quiet" onClick={acts.leave}>
-          {acts.out ? "Take it in again" : "Leave it out"}
+          {acts.out ? say`Take it in again` : say`Leave it out`}
         </Button>
-        {acts.moved && (
-          <Button kind="quiet" onClick={acts.back}>
-            Undo the move
-          </Button>
-        )}
+        {acts.moved && <Button kind="quiet" onClick={acts.back}>{say`Undo the move`}</Button>}
       </p>
     );
   if (set.state !== "approved") return null;
@@ -100,20 +98,14 @@ function Doing({ set, acts }: { set: PlannedSet; acts: SetActs }) {
     <p className="mt-2 flex flex-wrap gap-2">
       {acts.moved && (
         <>
-          <Button kind="ink" disabled={blocked} onClick={acts.move}>
-            Move to {when(set.start)}
-          </Button>
-          <Button kind="quiet" onClick={acts.back}>
-            Undo the move
-          </Button>
+          <Button kind="ink" disabled={blocked} onClick={acts.move}>{say`Move to ${when(set.start)}`}</Button>
+          <Button kind="quiet" onClick={acts.back}>{say`Undo the move`}</Button>
         </>
       )}
       <Button disabled={acts.busy} onClick={acts.lock}>
-        {set.locked ? "Unlock" : "Lock"}
+        {set.locked ? say`Unlock` : say`Lock`}
       </Button>
-      <Button kind="quiet" disabled={acts.busy} onClick={acts.withdraw}>
-        Cancel this set
-      </Button>
+      <Button kind="quiet" disabled={acts.busy} onClick={acts.withdraw}>{say`Cancel this set`}</Button>
     </p>
   );
 }

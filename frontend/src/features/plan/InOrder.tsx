@@ -1,6 +1,7 @@
 import { useUnits } from "../../app/farm";
 import { hoursWords } from "../../lib/numbers";
 import { quantity, show } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { TableView } from "../../ui/TableView";
 import { when } from "./ChosenSet";
 import { nameOf, type PlannedSet } from "./lanes";
@@ -11,18 +12,18 @@ export function InOrder({ plan, sets }: { plan: Plan; sets: PlannedSet[] }) {
   const units = useUnits();
   const lane = (s: PlannedSet) => plan.lanes.find((l) => l.supply === s.supply)?.name ?? s.supply;
   const table = () => ({
-    title: "Sets in order",
+    title: say`Sets in order`,
     columns: [
-      "state",
-      "start",
-      "end",
-      "block",
-      "supply",
-      "hours",
-      `flow, ${quantity("supplyFlow", units).unit}`,
-      `water, ${quantity("volume", units).unit}`,
-      `net, ${quantity("depth", units).unit}`,
-      `gross, ${quantity("depth", units).unit}`,
+      say`state`,
+      say`start`,
+      say`end`,
+      say`block`,
+      say`supply`,
+      say`hours`,
+      say`flow, ${quantity("supplyFlow", units).unit}`,
+      say`water, ${quantity("volume", units).unit}`,
+      say`net, ${quantity("depth", units).unit}`,
+      say`gross, ${quantity("depth", units).unit}`,
     ],
     rows: sets.map((s) => [
       s.state,
@@ -38,9 +39,9 @@ export function InOrder({ plan, sets }: { plan: Plan; sets: PlannedSet[] }) {
     ]),
   });
   return (
-    <section aria-label="Sets in order" className="mt-4">
+    <section aria-label={say`Sets in order`} className="mt-4">
       <p className="mb-1 flex justify-between gap-3">
-        <b>In order</b>
+        <b>{say`In order`}</b>
         <span className="secondary no-print">
           <TableView table={table} />
         </span>
@@ -50,12 +51,12 @@ export function InOrder({ plan, sets }: { plan: Plan; sets: PlannedSet[] }) {
           <li key={s.key} className="grid grid-cols-[6.5rem_minmax(0,1fr)] gap-x-3 border-t border-rule py-1">
             <span className="figure">{when(s.start)}</span>
             <span>
-              <b>{nameOf(s)}</b> {hoursWords(s.hours)} from {lane(s)}, {show(s.net_mm, "depth", units)} net
-              {s.state !== "proposed" && <span className="secondary">, {s.state}</span>}
+              {sayWith`${<b>{nameOf(s)}</b>} ${hoursWords(s.hours)} from ${lane(s)}, ${show(s.net_mm, "depth", units)} net`}
+              {s.state !== "proposed" && <span className="secondary">, {sayCode(s.state)}</span>}
               {s.late && (
                 <span className="secondary block">
                   {lateWords(s.late_h)}
-                  {s.past_mm >= 1 ? `, ${show(s.past_mm, "depth", units)} past its trigger` : ""}
+                  {s.past_mm >= 1 ? say`, ${show(s.past_mm, "depth", units)} past its trigger` : ""}
                 </span>
               )}
             </span>
@@ -68,5 +69,5 @@ export function InOrder({ plan, sets }: { plan: Plan; sets: PlannedSet[] }) {
 
 const lateWords = (hours: number) =>
   hours < 48
-    ? `${Math.round(hours)} h later than the crop asks`
-    : `${(hours / 24).toFixed(1)} days later than the crop asks`;
+    ? say`${Math.round(hours)} h later than the crop asks`
+    : say`${(hours / 24).toFixed(1)} days later than the crop asks`;

@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { day } from "../../lib/dates";
 import { hoursWords } from "../../lib/numbers";
 import { show } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { movable } from "./draft";
 import { nameOf, type Place, type PlannedSet, placed, type Span, share, spanOf, ticks } from "./lanes";
 
@@ -30,10 +31,7 @@ export function Lanes(props: LanesProps) {
           <LaneRow key={lane.supply} lane={lane} span={span} {...props} />
         ))}
         <People plan={plan} sets={sets} span={span} />
-        <p className="secondary mt-2">
-          Height is flow, area is water. Filled: running · thick outline: approved · dashed: proposed ·
-          hatched ground: dear hours · grey ground: no water.
-        </p>
+        <p className="secondary mt-2">{say`Height is flow, area is water. Filled: running · thick outline: approved · dashed: proposed · hatched ground: dear hours · grey ground: no water.`}</p>
       </div>
     </div>
   );
@@ -77,12 +75,12 @@ function LaneRow({ lane, sets, span, chosen, broken, out, choose, nudge, plan }:
       <div className="w-[104px] shrink-0 pr-2">
         <p className="font-bold">{lane.name}</p>
         <p className="secondary text-[12px]!">
-          {lane.flow_m3_h === null ? "no limit entered" : show(lane.flow_m3_h, "supplyFlow", units)}
-          {lane.runs_h !== null && <span className="block">{hoursWords(lane.runs_h)} a day</span>}
+          {lane.flow_m3_h === null ? say`no limit entered` : show(lane.flow_m3_h, "supplyFlow", units)}
+          {lane.runs_h !== null && <span className="block">{say`${hoursWords(lane.runs_h)} a day`}</span>}
           {lane.left_m3 !== null && (
-            <span className="block">{show(lane.left_m3, "volume", units)} left this season</span>
+            <span className="block">{say`${show(lane.left_m3, "volume", units)} left this season`}</span>
           )}
-          {lane.controlled && <span className="block">{lane.armed ? "armed" : "not armed"}</span>}
+          {lane.controlled && <span className="block">{lane.armed ? say`armed` : say`not armed`}</span>}
         </p>
       </div>
       <div ref={ground} className="relative h-[118px] grow border-y border-ink">
@@ -136,9 +134,9 @@ function look(set: PlannedSet, chosen: boolean, broken: boolean): string {
   if (set.state === "running" || set.state === "done" || set.state === "cut short")
     return `${line} border bg-deep/90 text-panel`;
   if (set.state === "proposed")
-    return `${line} border-dashed ${chosen ? "border-2 bg-panel" : "border bg-panel/80"}`;
+    return say`${line} border-dashed ${chosen ? "border-2 bg-panel" : "border bg-panel/80"}`;
   if (set.state === "failed") return "border border-clay bg-panel/80 line-through";
-  return `${line} bg-panel ${chosen ? "border-[3px]" : "border-2"}`;
+  return say`${line} bg-panel ${chosen ? "border-[3px]" : "border-2"}`;
 }
 
 function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: SetBoxProps) {
@@ -171,7 +169,7 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
     <button
       type="button"
       aria-pressed={chosen}
-      title={nudge ? `${nameOf(set)}: drag, or arrow keys` : nameOf(set)}
+      title={nudge ? say`${nameOf(set)}: drag, or arrow keys` : nameOf(set)}
       onClick={() => choose(set)}
       onPointerDown={press}
       onPointerMove={drag}
@@ -193,11 +191,11 @@ function SetBox({ place, chosen, broken, out, step, pixels, choose, nudge }: Set
       </span>
       <span className={`${dark ? "" : "secondary"} max-w-full truncate text-[12px]!`}>
         {show(set.net_mm, "depth", units)} · {hoursWords(set.hours)}
-        {set.pulses > 1 ? ` · ${set.pulses} pulses` : ""}
+        {set.pulses > 1 ? say` · ${set.pulses} pulses` : ""}
       </span>
       <span className="sr-only">
-        {set.state}
-        {broken ? ", breaks a limit" : ""}
+        {sayCode(set.state)}
+        {broken ? say`, breaks a limit` : ""}
       </span>
     </button>
   );
@@ -213,9 +211,9 @@ function People({ plan, sets, span }: { plan: Schemas["PlanContent"]; sets: Plan
     .filter((at) => share(at, span) >= 0 && share(at, span) <= 1);
   const alone = changes.filter((at) => !there.some(([from = "", to = ""]) => from <= at && at <= to));
   return (
-    <section aria-label="People" className="flex">
+    <section aria-label={say`People`} className="flex">
       <div className="w-[104px] shrink-0 pr-2">
-        <p className="font-bold">People</p>
+        <p className="font-bold">{say`People`}</p>
         <p className="secondary text-[12px]!">{plan.people.map((p) => p.name).join(", ")}</p>
       </div>
       <div className="relative h-9 grow">
@@ -243,8 +241,8 @@ function People({ plan, sets, span }: { plan: Schemas["PlanContent"]; sets: Plan
         ))}
         <p className={`absolute top-5 text-[12px] ${alone.length > 0 ? "text-clay" : "text-ink-2"}`}>
           {alone.length > 0
-            ? `${alone.length} ${alone.length === 1 ? "change" : "changes"} with nobody there`
-            : `${changes.length} ${changes.length === 1 ? "change" : "changes"} by hand`}
+            ? say`${alone.length} ${alone.length === 1 ? say`change` : say`changes`} with nobody there`
+            : say`${changes.length} ${changes.length === 1 ? say`change` : say`changes`} by hand`}
         </p>
       </div>
     </section>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useAsOf, useFarm } from "../../app/farm";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Arming } from "./Arming";
 import { ChosenSet, type SetActs } from "./ChosenSet";
@@ -23,9 +24,9 @@ export function PlanPage() {
   const [stopped, setStopped] = useState(false);
   const best = usePlan(asOf, days, false, { enabled: !stopped });
   const plan = best.data ?? quick.data;
-  if (!farm.set_up) return <p className="py-6">No farm is set up yet.</p>;
+  if (!farm.set_up) return <p className="py-6">{say`No farm is set up yet.`}</p>;
   if (best.isError && quick.isError) return <p className="py-6">{best.error.message}</p>;
-  if (!plan) return <p className="secondary py-6">Laying the sets …</p>;
+  if (!plan) return <p className="secondary py-6">{say`Laying the sets …`}</p>;
   return (
     <ThePlan
       key={`${plan.id} ${best.data ? "best" : "quick"}`}
@@ -106,11 +107,7 @@ function ThePlan({ plan, past, waiting, stop, trouble, spans }: ThePlanProps) {
         </div>
         <p className="secondary mb-2" aria-live="polite">
           {statusOf(plan, waiting, trouble)}{" "}
-          {waiting && (
-            <button type="button" className="underline" onClick={stop}>
-              Stop looking
-            </button>
-          )}
+          {waiting && <button type="button" className="underline" onClick={stop}>{say`Stop looking`}</button>}
         </p>
         {sets.length > 0 && (
           <Lanes
@@ -130,7 +127,7 @@ function ThePlan({ plan, past, waiting, stop, trouble, spans }: ThePlanProps) {
           <ChosenSet set={set} acts={mine ? setActs(set) : undefined} />
         ) : (
           sets.length > 0 && (
-            <p className="secondary mb-2">Choose a set to see it here. Drag it to move it.</p>
+            <p className="secondary mb-2">{say`Choose a set to see it here. Drag it to move it.`}</p>
           )
         )}
         <Unfit plan={plan} waiting={waiting} />
@@ -145,23 +142,13 @@ function ThePlan({ plan, past, waiting, stop, trouble, spans }: ThePlanProps) {
             className="mt-3"
             disabled={busy || breaks.length > 0}
             onClick={() => void doing(() => acts.approve(plan.id, plan.days, tonight.map(placeOf)))}
-          >
-            Approve tonight: {tonight.length} {tonight.length === 1 ? "set" : "sets"}
-          </Button>
+          >{say`Approve tonight: ${tonight.length} ${tonight.length === 1 ? say`set` : say`sets`}`}</Button>
         )}
         <p className="no-print mt-3 flex flex-wrap gap-x-4 gap-y-1">
-          <Link className="underline" to="/tonight">
-            Run sheet
-          </Link>
-          <a className="underline" href="/api/plan/calendar.ics">
-            Calendar
-          </a>
-          <a className="underline" href={`/api/plan/table.csv?days=${plan.days}`}>
-            Download CSV
-          </a>
-          <Link className="underline" to="/setup/water">
-            Water side
-          </Link>
+          <Link className="underline" to="/tonight">{say`Run sheet`}</Link>
+          <a className="underline" href="/api/plan/calendar.ics">{say`Calendar`}</a>
+          <a className="underline" href={`/api/plan/table.csv?days=${plan.days}`}>{say`Download CSV`}</a>
+          <Link className="underline" to="/setup/water">{say`Water side`}</Link>
         </p>
         <Arming plan={plan} />
       </aside>
@@ -181,11 +168,11 @@ function toggled(draft: Draft, key: string): Draft {
 }
 
 function statusOf(plan: Plan, waiting: boolean, trouble: string): string {
-  if (trouble) return `By the deadlines alone: ${trouble}`;
-  if (waiting) return "By the deadlines alone; looking for the best one …";
+  if (trouble) return say`By the deadlines alone: ${trouble}`;
+  if (waiting) return say`By the deadlines alone; looking for the best one …`;
   return plan.proven
-    ? "No other plan stresses the crops less."
-    : "Other plans may stress the crops a little less.";
+    ? say`No other plan stresses the crops less.`
+    : say`Other plans may stress the crops a little less.`;
 }
 
 function Spans({ days, setDays }: { days: number; setDays: (days: number) => void }) {
@@ -199,7 +186,7 @@ function Spans({ days, setDays }: { days: number; setDays: (days: number) => voi
           className={n === days ? "font-bold text-ink underline" : ""}
           onClick={() => setDays(n)}
         >
-          {n === 1 ? "1 day" : `${n} days`}
+          {n === 1 ? "1 day" : say`${n} days`}
         </button>
       ))}
     </span>

@@ -1,3 +1,4 @@
+import { say, sayCode } from "../../lib/words";
 import type { Plan } from "./queries";
 
 /** What finds no place, what is held, and what each limit loosened would do. */
@@ -8,20 +9,20 @@ export function Unfit({ plan, waiting }: { plan: Plan; waiting: boolean }) {
         <section key={one.block} className="mb-2">
           <h2 className="text-[16px] font-bold">
             {one.parts > 1
-              ? `${one.name}: ${one.left} of ${one.parts} parts find no place`
-              : `${one.name} finds no place`}
+              ? say`${one.name}: ${one.left} of ${one.parts} parts find no place`
+              : say`${one.name} finds no place`}
           </h2>
           <p>{one.lacks}.</p>
         </section>
       ))}
       {plan.held.map((one) => (
         <p key={one.block} className="mb-2">
-          <b>{one.name} is held.</b> {one.why}
+          <b>{say`${one.name} is held.`}</b> {sayCode(one.why)}
         </p>
       ))}
       {plan.ways_out.length > 0 && (
-        <section aria-label="Ways out" className="mt-3">
-          <p className="secondary font-bold">Ways out</p>
+        <section aria-label={say`Ways out`} className="mt-3">
+          <p className="secondary font-bold">{say`Ways out`}</p>
           <ul>
             {plan.ways_out.map((way) => (
               <li key={way.words} className="flex justify-between gap-3 border-t border-rule py-1.5">
@@ -33,7 +34,9 @@ export function Unfit({ plan, waiting }: { plan: Plan; waiting: boolean }) {
         </section>
       )}
       {!waiting && plan.unfit.length === 0 && plan.ways_out.length === 0 && (
-        <p>{plan.sets.length === 0 ? "No block asks for water in these days." : "All sets find a place."}</p>
+        <p>
+          {plan.sets.length === 0 ? say`No block asks for water in these days.` : say`All sets find a place.`}
+        </p>
       )}
     </>
   );

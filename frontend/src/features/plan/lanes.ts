@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { wall } from "../../lib/dates";
+import { say } from "../../lib/words";
 
 export type PlannedSet = Schemas["PlannedSetOut"];
 type Lane = Schemas["LaneOut"];
@@ -65,5 +66,5 @@ export function ticks(span: Span): { left: number; hour: number; at: Date }[] {
 
 export function nameOf(set: PlannedSet): string {
   if (set.shift && set.shift !== "all") return `${set.name}, ${set.shift}`;
-  return set.parts > 1 ? `${set.name}, part ${set.part} of ${set.parts}` : set.name;
+  return set.parts > 1 ? say`${set.name}, part ${set.part} of ${set.parts}` : set.name;
 }

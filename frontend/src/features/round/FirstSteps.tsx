@@ -1,23 +1,24 @@
 import { Link } from "react-router";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { useReadPackage } from "../data/queries";
 
 const STEPS = [
   {
-    title: "Describe a block",
-    text: "Its soil, its irrigation system, and at which depths its sensors lie. From these come the full point, the refill point and the set time.",
+    title: say`Describe a block`,
+    text: say`Its soil, its irrigation system, and at which depths its sensors lie. From these come the full point, the refill point and the set time.`,
     to: "/setup/new",
-    action: "Set up a block",
+    action: say`Set up a block`,
   },
   {
-    title: "Bring in readings",
-    text: "A logger file with a time column and one column a sensor. You map the columns once; the next file is read the same way.",
+    title: say`Bring in readings`,
+    text: say`A logger file with a time column and one column a sensor. You map the columns once; the next file is read the same way.`,
     to: "/import",
-    action: "Import a logger file",
+    action: say`Import a logger file`,
   },
   {
-    title: "Read the Round",
-    text: "Every morning: which blocks need water today, how much, for how long, and which sensor not to trust. The date needs readings from four dawns.",
+    title: say`Read the Round`,
+    text: say`Every morning: which blocks need water today, how much, for how long, and which sensor not to trust. The date needs readings from four dawns.`,
     to: "/",
     action: "",
   },
@@ -26,8 +27,8 @@ const STEPS = [
 /** What to do first, with the present step marked. */
 export function FirstSteps({ step }: { step: number }) {
   return (
-    <section aria-label="First steps" className="max-w-3xl py-6">
-      {step === 0 && <h1>The root zone is a reservoir. Start by describing one.</h1>}
+    <section aria-label={say`First steps`} className="max-w-3xl py-6">
+      {step === 0 && <h1>{say`The root zone is a reservoir. Start by describing one.`}</h1>}
       <ol className="mt-4 border-t border-rule">
         {STEPS.map((s, index) => (
           <li key={s.title} className="grid grid-cols-[2.5rem_1fr] border-b border-rule py-4">
@@ -62,17 +63,14 @@ function FromPackage() {
   if (!may("package")) return null;
   return (
     <div className="mt-5">
-      <h2 className="text-[17px] font-bold">Or bring a farm with you</h2>
-      <p className="secondary max-w-xl">
-        A package (.zip) that another Embalse wrote, with its readings, records and past. All of it is read,
-        or nothing.
-      </p>
+      <h2 className="text-[17px] font-bold">{say`Or bring a farm with you`}</h2>
+      <p className="secondary max-w-xl">{say`A package (.zip) that another Embalse wrote, with its readings, records and past. All of it is read, or nothing.`}</p>
       <label className="mt-2 inline-block cursor-pointer rounded-sheet border border-ink px-4 py-1.5 font-bold focus-within:outline-2">
-        Choose the package
+        {say`Choose the package`}
         <input
           type="file"
           className="sr-only"
-          aria-label="Package of a farm"
+          aria-label={say`Package of a farm`}
           accept=".zip"
           disabled={read.isPending}
           onChange={(e) => {
@@ -81,11 +79,9 @@ function FromPackage() {
           }}
         />
       </label>
-      {read.isPending && <p role="status">Reading it …</p>}
+      {read.isPending && <p role="status">{say`Reading it …`}</p>}
       {read.isError && (
-        <p role="alert" className="font-bold text-clay">
-          Nothing was saved: {read.error.message}
-        </p>
+        <p role="alert" className="font-bold text-clay">{say`Nothing was saved: ${read.error.message}`}</p>
       )}
     </div>
   );

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { useRoundAudit } from "../../app/audits";
 import { useFarm, useKeepAsOf } from "../../app/farm";
+import { say } from "../../lib/words";
 import { SEEN_MS, usePlan, useTonight } from "../plan/queries";
 
 const DAYS = 3;
@@ -19,43 +20,45 @@ export function LastNight({ asOf }: { asOf: string | undefined }) {
     return null;
   const odd = done.some((s) => s.state === "failed" || s.state === "cut short" || s.unsure);
   return (
-    <section aria-label="Sets" className="mt-2">
+    <section aria-label={say`Sets`} className="mt-2">
       {last_night && (
         <p>
           <Link className="hover:underline" to={keep("/tonight")}>
-            <b className={odd ? "text-clay" : ""}>Last night</b> {last_night}
+            <b className={odd ? "text-clay" : ""}>{say`Last night`}</b> {last_night}
           </Link>
         </p>
       )}
       {sets.length > 0 && (
         <p>
           <Link className="hover:underline" to={keep("/tonight")}>
-            <b>Tonight</b> {tonight.data.tonight}
+            <b>{say`Tonight`}</b> {tonight.data.tonight}
           </Link>
         </p>
       )}
       {audit.data?.line && (
         <p>
           <Link className="hover:underline" to={keep("/audit")}>
-            <b>Audit</b> {audit.data.line.text}
+            <b>{say`Audit`}</b> {audit.data.line.text}
           </Link>
         </p>
       )}
       {unfit.length > 0 && (
         <p>
           <Link className="hover:underline" to={keep("/plan")}>
-            <b className="text-clay">No place in {DAYS} days</b>{" "}
+            <b className="text-clay">{say`No place in ${DAYS} days`}</b>{" "}
             {unfit
-              .map((u) => `${u.name}${u.parts > 1 ? `, ${u.left} of ${u.parts} parts` : ""}: ${u.lacks}`)
+              .map((u) => `${u.name}${u.parts > 1 ? say`, ${u.left} of ${u.parts} parts` : ""}: ${u.lacks}`)
               .join("; ")}
             .
           </Link>
         </p>
       )}
       {away.map((c) => (
-        <p key={c.key} role="alert" className="font-bold text-clay">
-          {c.name} is not reached: {c.trouble}.
-        </p>
+        <p
+          key={c.key}
+          role="alert"
+          className="font-bold text-clay"
+        >{say`${c.name} is not reached: ${c.trouble}.`}</p>
       ))}
     </section>
   );

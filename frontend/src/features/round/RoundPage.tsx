@@ -4,6 +4,7 @@ import type { BlockAdvice, Schemas } from "../../api/client";
 import { useRoundAudit } from "../../app/audits";
 import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
+import { say, sayCode } from "../../lib/words";
 import { GROUPS } from "../../ui/adviceText";
 import { useTonight } from "../plan/queries";
 import { FirstSteps } from "./FirstSteps";
@@ -36,7 +37,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
   const visible = useMemo(() => blocks.filter((b) => !folded.has(b.group)), [blocks, folded]);
   const selected = visible.find((b) => b.key === chosen) ?? visible[0];
   useRowKeys(visible, selected, setChosen);
-  if (round.isPending) return <p className="secondary py-6">Reading the probes …</p>;
+  if (round.isPending) return <p className="secondary py-6">{say`Reading the probes …`}</p>;
   if (round.isError) return <p className="py-6">{round.error.message}</p>;
   const fold = (group: string) => setFolded((before) => toggled(before, group));
   const noReadings = round.data.blocks.every((b) => b.last_reading_at === null);
@@ -58,8 +59,8 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
         <div className="round-grid mt-2 hidden px-2 sm:grid">
           <span />
           <LevelLegend />
-          <span className="secondary text-[12px]!">refill</span>
-          <span className="secondary text-[12px]!">advised set</span>
+          <span className="secondary text-[12px]!">{say`refill`}</span>
+          <span className="secondary text-[12px]!">{say`advised set`}</span>
         </div>
         {GROUPS.map(({ key, title }) => {
           const members = blocks.filter((b) => b.group === key);
@@ -74,7 +75,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
                   onClick={() => fold(key)}
                 >
                   {title}
-                  {folded.has(key) ? ` · ${members.length} folded` : ""}
+                  {folded.has(key) ? say` · ${members.length} folded` : ""}
                 </button>
               </h2>
               {!folded.has(key) &&
@@ -109,8 +110,8 @@ function ToSee({ lines, faults }: ToSeeProps) {
   if (lines.length === 0 && faults.length === 0) return null;
   const left = Math.max(0, 6 - faults.length);
   return (
-    <section aria-label="Visit" className="mt-2">
-      <h2 className="secondary font-bold">Visit in this order</h2>
+    <section aria-label={say`Visit`} className="mt-2">
+      <h2 className="secondary font-bold">{say`Visit in this order`}</h2>
       <ol>
         {faults.map((one) => (
           <li key={one.key} className="border-t border-rule px-2 py-1">
@@ -118,7 +119,7 @@ function ToSee({ lines, faults }: ToSeeProps) {
               {one.name}
             </Link>{" "}
             <span className="secondary">
-              {one.words} {one.where}
+              {one.words} {sayCode(one.where)}
             </span>
           </li>
         ))}
@@ -127,12 +128,12 @@ function ToSee({ lines, faults }: ToSeeProps) {
             <Link className="font-bold hover:underline" to={placeOf(line)}>
               {line.name}
             </Link>{" "}
-            <span className="secondary">{line.why}</span>
+            <span className="secondary">{sayCode(line.why)}</span>
           </li>
         ))}
       </ol>
       {lines.length > left && (
-        <p className="secondary px-2">and {lines.length - left} more on the Stations page</p>
+        <p className="secondary px-2">{say`and ${lines.length - left} more on the Stations page`}</p>
       )}
     </section>
   );
@@ -150,8 +151,8 @@ function Find({ value, change }: { value: string; change: (text: string) => void
       data-find
       value={value}
       onChange={(e) => change(e.target.value)}
-      placeholder="Find a block or crop"
-      aria-label="Find a block or crop"
+      placeholder={say`Find a block or crop`}
+      aria-label={say`Find a block or crop`}
       className="sheet w-56 px-2 py-1"
     />
   );

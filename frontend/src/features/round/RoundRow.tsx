@@ -4,6 +4,7 @@ import { useKeepAsOf, useUnits } from "../../app/farm";
 import { LevelLine } from "../../charts/LevelLine";
 import { clock, day, wall } from "../../lib/dates";
 import { depthPair } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { refillText, setText, zoneText } from "../../ui/adviceText";
 
 interface RowProps {
@@ -41,7 +42,7 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
           {block.name}
         </Link>
         <p className="secondary truncate">
-          {block.crop}
+          {sayCode(block.crop)}
           {block.system ? ` · ${block.system}` : ""}
         </p>
       </div>
@@ -62,13 +63,13 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
           </p>
         )}
         <p className="secondary line-clamp-2" title={block.why}>
-          {checks.length > 0 && !binding && <b className="text-ink">Check: </b>}
-          {block.why}
-          {more > 0 && ` (+${more} to check)`}
+          {checks.length > 0 && !binding && <b className="text-ink">{say`Check:`} </b>}
+          {sayCode(block.why)}
+          {more > 0 && say` (+${more} to check)`}
         </p>
         {(block.zones ?? []).length > 0 && (
           <p className="secondary">
-            <b className="text-ink">By zone: </b>
+            <b className="text-ink">{say`By zone:`} </b>
             {(block.zones ?? []).map((zone, n) => (
               <span key={zone.name}>
                 {n > 0 && "; "}
@@ -82,13 +83,7 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
           </p>
         )}
         {loss && (
-          <p className="secondary">
-            <b className="text-ink">
-              {depthPair(loss.strip_mm, block.wetted_fraction, units)} below the roots
-            </b>{" "}
-            in 7 days
-            {loss.known < loss.wettings && `, at least: ${loss.known} of ${loss.wettings} wettings are known`}
-          </p>
+          <p className="secondary">{sayWith`${<b className="text-ink">{say`${depthPair(loss.strip_mm, block.wetted_fraction, units)} below the roots`}</b>} in 7 days${loss.known < loss.wettings && say`, at least: ${loss.known} of ${loss.wettings} wettings are known`}`}</p>
         )}
       </div>
     </article>
@@ -99,19 +94,19 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
 function plannedText(set: Schemas["NightSetOut"]): string {
   const part = set.shift && set.shift !== "all" ? `${set.shift} ` : "";
   const at = (iso: string) => `${day(wall(iso)).slice(0, 3)} ${clock(wall(iso))}`;
-  if (set.state === "running") return `Running ${part}until ${at(set.end)}`;
-  return `Approved ${part}${at(set.start)} to ${clock(wall(set.end))}`;
+  if (set.state === "running") return say`Running ${part}until ${at(set.end)}`;
+  return say`Approved ${part}${at(set.start)} to ${clock(wall(set.end))}`;
 }
 
 function Level({ block }: { block: BlockAdvice }) {
   const units = useUnits();
   if (!block.marks || block.storage_mm === null) {
-    return <p className="secondary border-b border-ink-2 pb-0.5 italic">no amounts</p>;
+    return <p className="secondary border-b border-ink-2 pb-0.5 italic">{say`no amounts`}</p>;
   }
   const { marks } = block;
   const above = block.storage_mm - marks.refill_mm;
-  const side = above >= 0 ? "above" : "below";
+  const side = above >= 0 ? say`above` : say`below`;
   const mm = Math.abs(above);
-  const label = `${block.name}: ${depthPair(mm, block.wetted_fraction, units)} ${side} the refill point`;
+  const label = say`${block.name}: ${depthPair(mm, block.wetted_fraction, units)} ${side} the refill point`;
   return <LevelLine marks={marks} storage={block.storage_mm} projected={block.projected_mm} label={label} />;
 }

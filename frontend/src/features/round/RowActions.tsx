@@ -4,6 +4,7 @@ import { LogSetDialog } from "../../app/acting/LogSetDialog";
 import { OrderDialog } from "../../app/acting/OrderDialog";
 import { useMay } from "../../app/session";
 import { isTyping } from "../../app/shortcuts";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 
 interface ActionsProps {
@@ -32,8 +33,8 @@ export function RowActions({ block, asOf }: ActionsProps) {
   const dialog = { blockKey: block.key, blockName: block.name, asOf, close: () => setActing(undefined) };
   return (
     <div className="no-print mt-3 flex flex-wrap gap-3">
-      {maySet && <Button onClick={() => setActing("set")}>Log a set</Button>}
-      {mayOrder && <Button onClick={() => setActing("order")}>Postpone or override</Button>}
+      {maySet && <Button onClick={() => setActing("set")}>{say`Log a set`}</Button>}
+      {mayOrder && <Button onClick={() => setActing("order")}>{say`Postpone or override`}</Button>}
       <LogSetDialog {...dialog} open={acting === "set"} />
       <OrderDialog {...dialog} open={acting === "order"} />
     </div>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useWho } from "../../app/records";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type Run, useCloseRun, useRun } from "./queries";
@@ -13,7 +14,7 @@ export function RunPage() {
   const run = useRun(key);
   const [shown, setShown] = useState<string>();
   const [who, setWho] = useWho();
-  if (run.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (run.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (run.isError) return <p className="py-6">{run.error.message}</p>;
   const { data } = run;
   const current = data.steps.find((s) => s.id === (shown ?? data.next_id)) ?? null;
@@ -27,12 +28,12 @@ export function RunPage() {
       <p className="secondary">{data.about}</p>
       <div className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-2">
         <p className="font-bold" role="status">
-          {data.closed ? "Closed." : `${doneCount} of ${data.steps.length} steps`}
+          {data.closed ? say`Closed.` : say`${doneCount} of ${data.steps.length} steps`}
           {data.verdict !== "open" &&
-            ` ${data.verdict === "ready" ? "All values within their limits." : "Not ready."}`}
+            ` ${data.verdict === "ready" ? say`All values within their limits.` : say`Not ready.`}`}
         </p>
         {!data.closed && (
-          <Field label="Who" value={who} onChange={(e) => setWho(e.target.value)} className="w-44" />
+          <Field label={say`Who`} value={who} onChange={(e) => setWho(e.target.value)} className="w-44" />
         )}
       </div>
       <div className="mt-4 grid gap-6 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
@@ -64,9 +65,11 @@ function CloseCard({ run }: { run: Run }) {
   if (run.closed) {
     return (
       <section className="sheet p-5">
-        <h2 className="text-[17px] font-bold">{run.verdict === "ready" ? "Done" : "Done, not ready"}</h2>
-        <Findings title="Outside its limits" lines={run.failures} />
-        <Findings title="To know" lines={run.notices} />
+        <h2 className="text-[17px] font-bold">
+          {run.verdict === "ready" ? say`Done` : say`Done, not ready`}
+        </h2>
+        <Findings title={say`Outside its limits`} lines={run.failures} />
+        <Findings title={say`To know`} lines={run.notices} />
         <p className="mt-3">
           <BackLink run={run} />
         </p>
@@ -74,15 +77,17 @@ function CloseCard({ run }: { run: Run }) {
     );
   }
   return (
-    <section className="sheet p-5" aria-label="Close">
-      <h2 className="text-[17px] font-bold">{run.gaps.length ? "It cannot be closed yet" : "All entered"}</h2>
-      <Findings title="Missing" lines={run.gaps} />
-      <Findings title="Outside its limits" lines={run.failures} />
-      <Findings title="To know" lines={run.notices} />
+    <section className="sheet p-5" aria-label={say`Close`}>
+      <h2 className="text-[17px] font-bold">
+        {run.gaps.length ? say`It cannot be closed yet` : say`All entered`}
+      </h2>
+      <Findings title={say`Missing`} lines={run.gaps} />
+      <Findings title={say`Outside its limits`} lines={run.failures} />
+      <Findings title={say`To know`} lines={run.notices} />
       {run.gaps.length === 0 && (
         <div className="mt-4 flex flex-wrap items-end gap-4">
           <Field
-            label="Finished, if not just now"
+            label={say`Finished, if not just now`}
             type="datetime-local"
             value={at}
             onChange={(e) => setAt(e.target.value)}
@@ -92,13 +97,12 @@ function CloseCard({ run }: { run: Run }) {
               kind="act"
               disabled={close.isPending}
               onClick={() => close.mutate({ evenFailed: false, at })}
-            >
-              Close it
-            </Button>
+            >{say`Close it`}</Button>
           ) : (
-            <Button disabled={close.isPending} onClick={() => close.mutate({ evenFailed: true, at })}>
-              Close as not ready
-            </Button>
+            <Button
+              disabled={close.isPending}
+              onClick={() => close.mutate({ evenFailed: true, at })}
+            >{say`Close as not ready`}</Button>
           )}
         </div>
       )}

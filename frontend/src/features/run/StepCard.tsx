@@ -3,6 +3,7 @@ import { type Schemas, uploadPhoto } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf } from "../../app/records";
 import { quantity, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { PlaceEntry } from "./PlaceEntry";
@@ -43,13 +44,13 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
     const typed = value.trim();
     if (step.entry === "number") {
       const number = Number(typed.replace(",", "."));
-      if (typed === "" || !Number.isFinite(number)) setTrouble("type a number");
+      if (typed === "" || !Number.isFinite(number)) setTrouble(say`type a number`);
       else void store({ value: name ? toServer(number, name, units) : number });
     } else if (step.entry === "text") {
-      if (typed === "") setTrouble("type what is on the tag");
+      if (typed === "") setTrouble(say`type what is on the tag`);
       else void store({ value: typed });
     } else if (step.entry === "choice") {
-      if (typed === "") setTrouble("choose one");
+      if (typed === "") setTrouble(say`choose one`);
       else void store({ value: typed });
     } else void store();
   };
@@ -62,22 +63,22 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
     }
   };
   return (
-    <form className="sheet p-5" noValidate onSubmit={submit} aria-label="This step">
+    <form className="sheet p-5" noValidate onSubmit={submit} aria-label={say`This step`}>
       {state.depth_cm !== null && (
         <p className="text-[22px] font-bold">{show(state.depth_cm, "soilDepth", units)}</p>
       )}
       <h2 className="text-[20px] font-bold">{step.title}</h2>
-      <p className="mt-1 text-ink-2">{step.why}</p>
+      <p className="mt-1 text-ink-2">{sayCode(step.why)}</p>
       {step.caution && (
         <p className="mt-3 border-l-4 border-ink pl-3">
-          <b>Caution.</b> {step.caution}
+          <b>{say`Caution.`}</b> {step.caution}
         </p>
       )}
       {step.timer_min !== null && <StepTimer id={`${run.key} ${state.id}`} minutes={step.timer_min} />}
       {(step.entry === "number" || step.entry === "text") && (
         <div className="mt-4 [&_input]:my-2 [&_input]:py-2.5 [&_input]:text-[22px]">
           <Field
-            label={step.entry === "number" ? `Value${unitWord(step.unit, units)}` : "Written there"}
+            label={step.entry === "number" ? say`Value${unitWord(step.unit, units)}` : say`Written there`}
             hint={limits(step, units)}
             inputMode={step.entry === "number" ? "decimal" : "text"}
             autoFocus
@@ -102,7 +103,7 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
                 checked={value === option}
                 onChange={() => setValue(option)}
               />
-              {option}
+              {sayCode(option)}
             </label>
           ))}
         </fieldset>
@@ -117,11 +118,11 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
       <div className="mt-4 flex flex-wrap items-center gap-3">
         {step.entry !== "place" && (
           <Button kind="ink" type="submit" disabled={write.isPending} className="min-h-11 grow sm:grow-0">
-            {step.entry === "tick" ? "Done" : "Save"}
+            {step.entry === "tick" ? say`Done` : say`Save`}
           </Button>
         )}
         <label className="cursor-pointer underline">
-          {photo ? "add a photo" : "photo"}
+          {photo ? say`add a photo` : say`photo`}
           <input
             type="file"
             accept="image/*"
@@ -131,21 +132,17 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
           />
         </label>
         {!step.required && state.outcome === "open" && (
-          <button type="button" className="underline" onClick={next}>
-            Skip
-          </button>
+          <button type="button" className="underline" onClick={next}>{say`Skip`}</button>
         )}
         {state.outcome !== "open" && (
           <button
             type="button"
             className="underline"
             onClick={() => write.mutate({ id: state.id, entry: null })}
-          >
-            take it back
-          </button>
+          >{say`take it back`}</button>
         )}
       </div>
-      <Field className="mt-4" label="Note" value={note} onChange={(e) => setNote(e.target.value)} />
+      <Field className="mt-4" label={say`Note`} value={note} onChange={(e) => setNote(e.target.value)} />
       <p className="secondary mt-3">{step.source}</p>
     </form>
   );
@@ -160,15 +157,16 @@ const unitWord = (unit: string, units: UnitSystem) => {
 function limits(step: Schemas["StepOut"], units: UnitSystem): string | undefined {
   const name = quantityOf(step.unit);
   const figure = (value: number) => (name ? show(value, name, units) : `${value} ${step.unit}`.trim());
-  if (step.low !== null && step.high !== null) return `wanted: ${figure(step.low)} to ${figure(step.high)}`;
-  if (step.low !== null) return `wanted: ${figure(step.low)} or more`;
-  if (step.high !== null) return `wanted: ${figure(step.high)} or less`;
+  if (step.low !== null && step.high !== null)
+    return say`wanted: ${figure(step.low)} to ${figure(step.high)}`;
+  if (step.low !== null) return say`wanted: ${figure(step.low)} or more`;
+  if (step.high !== null) return say`wanted: ${figure(step.high)} or less`;
   return undefined;
 }
 
 function PhotoLine({ photo }: { photo: string }) {
-  if (!photo) return <p className="mt-3">No photo yet.</p>;
+  if (!photo) return <p className="mt-3">{say`No photo yet.`}</p>;
   return (
-    <img src={`/api/photos/${photo}`} alt="Taken at this step" className="mt-3 max-h-56 rounded-sheet" />
+    <img src={`/api/photos/${photo}`} alt={say`Taken at this step`} className="mt-3 max-h-56 rounded-sheet" />
   );
 }

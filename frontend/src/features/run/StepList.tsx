@@ -1,10 +1,16 @@
 import { useUnits } from "../../app/farm";
 import { clock, wall } from "../../lib/dates";
 import { quantityOf, show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import type { Run, RunStep } from "./queries";
 
 const SIGNS = { open: "○", done: "●", passed: "●", failed: "✕" } as const;
-const WORDS = { open: "open", done: "done", passed: "within limits", failed: "outside its limits" } as const;
+const WORDS = {
+  open: say`open`,
+  done: say`done`,
+  passed: say`within limits`,
+  failed: say`outside its limits`,
+} as const;
 
 interface ListProps {
   run: Run;
@@ -16,7 +22,7 @@ interface ListProps {
 export function StepList({ run, chosen, choose }: ListProps) {
   const units = useUnits();
   return (
-    <section aria-label="Steps">
+    <section aria-label={say`Steps`}>
       <ol>
         {run.steps.map((s, i) => (
           <li key={s.id}>
@@ -50,10 +56,10 @@ export function StepList({ run, chosen, choose }: ListProps) {
 const isLong = (s: RunStep) => typeof s.value === "string" && s.value.length > 14;
 
 function entered(s: RunStep, units: UnitSystem): string {
-  if (s.outcome === "open") return s.step.required ? "" : "optional";
+  if (s.outcome === "open") return s.step.required ? "" : say`optional`;
   const name = quantityOf(s.step.unit);
   if (typeof s.value === "number" && name) return show(s.value, name, units);
   if (s.value !== null) return `${s.value} ${s.step.unit === "raw" ? "" : s.step.unit}`.trim();
-  if (s.step.entry === "place") return "taken";
+  if (s.step.entry === "place") return say`taken`;
   return s.at ? clock(wall(s.at)) : "";
 }

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 
 interface TimerProps {
@@ -28,15 +29,15 @@ export function StepTimer({ id, minutes }: TimerProps) {
       <span className="figure text-[26px]" role="timer">
         {left === null ? spanWords(minutes) : countdown(left)}
       </span>
-      <Button onClick={begin}>{start === null ? "Start timer" : "Restart timer"}</Button>
-      {left === 0 && <b>Time is up.</b>}
+      <Button onClick={begin}>{start === null ? say`Start timer` : say`Restart timer`}</Button>
+      {left === 0 && <b>{say`Time is up.`}</b>}
     </div>
   );
 }
 
 /** "30 h" or "2 min". */
 export function spanWords(minutes: number): string {
-  return minutes >= 120 ? `${Math.round(minutes / 60)} h` : `${minutes} min`;
+  return minutes >= 120 ? `${Math.round(minutes / 60)} h` : say`${minutes} min`;
 }
 
 /** "11:59:30" or "1:30". */

@@ -1,4 +1,5 @@
 import { show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 
 /** Lines of a water account, mm or m³ alike; ``below`` is null where no sensor tells it. */
 export interface LinesOf<Value> {
@@ -22,15 +23,15 @@ interface AccountLinesProps<Value> {
 export function AccountLines<Value>({ told, number, words, left }: AccountLinesProps<Value>) {
   const stored = number(told.store_change);
   const lines: [string, number][] = [
-    ["Lost on the way", -number(told.lost_on_way)],
-    ["Rain that counted", number(told.counted_rain)],
-    ["Crop use, by the probes", -number(told.use)],
-    ...(told.below ? ([["Below the roots", -number(told.below)]] as [string, number][]) : []),
-    [stored > 0 ? "More in store than at first" : "Less in store than at first", -stored],
+    [say`Lost on the way`, -number(told.lost_on_way)],
+    [say`Rain that counted`, number(told.counted_rain)],
+    [say`Crop use, by the probes`, -number(told.use)],
+    ...(told.below ? ([[say`Below the roots`, -number(told.below)]] as [string, number][]) : []),
+    [stored > 0 ? say`More in store than at first` : say`Less in store than at first`, -stored],
   ];
   return (
     <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
-      <dt>Irrigation</dt>
+      <dt>{say`Irrigation`}</dt>
       <dd className="figure text-right">{words(number(told.irrigation))}</dd>
       {lines.map(([label, value]) => (
         <div key={label} className="contents">
@@ -40,14 +41,14 @@ export function AccountLines<Value>({ told, number, words, left }: AccountLinesP
           </dd>
         </div>
       ))}
-      <dt className="border-t border-ink pt-1 font-bold">Not accounted for</dt>
+      <dt className="border-t border-ink pt-1 font-bold">{say`Not accounted for`}</dt>
       <dd className="figure border-t border-ink pt-1 pl-3 text-right font-bold">{left}</dd>
     </dl>
   );
 }
 
 /** How the first day of a planting is told. */
-export const begun = (begins: "leaf-out" | "planting") => (begins === "planting" ? "planted" : begins);
+export const begun = (begins: "leaf-out" | "planting") => (begins === "planting" ? say`planted` : begins);
 
 /** A volume with its thousands apart: a farm's has six figures. */
 export const cubic = (m3: number, units: UnitSystem, unit = true) =>

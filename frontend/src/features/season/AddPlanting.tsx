@@ -4,6 +4,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { quantity, toServer, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { CropField } from "../setup/CropField";
@@ -15,8 +16,8 @@ export function AddPlanting({ season }: { season: Season }) {
   const [open, setOpen] = useState<"planting" | "harvest">();
   return (
     <p className="no-print mt-2 flex flex-wrap gap-3">
-      {may("harvests") && <Button onClick={() => setOpen("harvest")}>Harvest or cutting</Button>}
-      {may("plantings") && <Button onClick={() => setOpen("planting")}>New planting</Button>}
+      {may("harvests") && <Button onClick={() => setOpen("harvest")}>{say`Harvest or cutting`}</Button>}
+      {may("plantings") && <Button onClick={() => setOpen("planting")}>{say`New planting`}</Button>}
       {open === "planting" && <PlantingDialog season={season} close={() => setOpen(undefined)} />}
       {open === "harvest" && (
         <HarvestDialog blockKey={season.key} name={season.name} close={() => setOpen(undefined)} />
@@ -30,7 +31,7 @@ export function AddHarvest({ blockKey, name }: { blockKey: string; name: string 
   const [open, setOpen] = useState(false);
   return (
     <p className="no-print mt-2">
-      <Button onClick={() => setOpen(true)}>Enter the harvest</Button>
+      <Button onClick={() => setOpen(true)}>{say`Enter the harvest`}</Button>
       {open && <HarvestDialog blockKey={blockKey} name={name} close={() => setOpen(false)} />}
     </p>
   );
@@ -63,22 +64,28 @@ function PlantingDialog({ season, close }: { season: Season; close: () => void }
       ] as never,
     });
   return (
-    <FormDialog title={`New planting · ${season.name}`} open close={close} store={store} label="Plant it">
+    <FormDialog
+      title={say`New planting · ${season.name}`}
+      open
+      close={close}
+      store={store}
+      label={say`Plant it`}
+    >
       {(refused) => (
         <>
-          <p>From its first day on it stands in place of what is there now. Past advice stays as it was.</p>
+          <p>{say`From its first day on it stands in place of what is there now. Past advice stays as it was.`}</p>
           <CropField value={crop} change={setCrop} error={refused.crop} />
-          <Field label="Variety" name="variety" error={refused.variety} />
-          <Field label="For" name="purpose" error={refused.purpose} />
+          <Field label={say`Variety`} name="variety" error={refused.variety} />
+          <Field label={say`For`} name="purpose" error={refused.purpose} />
           <Field
-            label="Planted, or leafed out"
+            label={say`Planted, or leafed out`}
             name="on"
             type="date"
             defaultValue={momentOf(farm).slice(0, 10)}
             error={refused.valid_from}
           />
           <Field
-            label={`Yield aimed at, ${quantity("yield", units).unit}`}
+            label={say`Yield aimed at, ${quantity("yield", units).unit}`}
             name="yield_aim_t_ha"
             inputMode="decimal"
             error={refused.yield_aim_t_ha}
@@ -116,35 +123,35 @@ function HarvestDialog({ blockKey, name, close }: HarvestDialogProps) {
       ] as never,
     });
   return (
-    <FormDialog title={`Harvest · ${name}`} open close={close} store={store} label="Save harvest">
+    <FormDialog title={say`Harvest · ${name}`} open close={close} store={store} label={say`Save harvest`}>
       {(refused) => (
         <>
           <Choice
-            label="What"
+            label={say`What`}
             value={kind}
             options={[
               { value: "harvest", label: "harvest" },
-              { value: "cutting", label: "cutting: it grows again" },
+              { value: "cutting", label: say`cutting: it grows again` },
             ]}
             change={setKind}
           />
           <Field
-            label="On"
+            label={say`On`}
             name="on"
             type="date"
             defaultValue={momentOf(farm).slice(0, 10)}
             error={refused.valid_from}
           />
           <Field
-            label={`Yield, ${quantity("yield", units).unit}`}
+            label={say`Yield, ${quantity("yield", units).unit}`}
             name="yield_t_ha"
             inputMode="decimal"
             error={refused.yield_t_ha}
           />
           {kind === "harvest" && (
             <label className="flex items-center gap-2">
-              <input type="checkbox" name="ends" className="accent-deep" /> nothing stands afterwards: bare
-              ground until the next planting
+              <input type="checkbox" name="ends" className="accent-deep" />{" "}
+              {say`nothing stands afterwards: bare ground until the next planting`}
             </label>
           )}
         </>

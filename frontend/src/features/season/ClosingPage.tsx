@@ -2,6 +2,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
 import { momentOf, newKey, useApply } from "../../app/records";
 import { useMay } from "../../app/session";
+import { say, sayCode } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
 import { AddHarvest } from "./AddPlanting";
@@ -10,17 +11,17 @@ import { type Closing, useClosing } from "./queries";
 
 const STATE_WORDS: Record<Closing["steps"][number]["state"], string> = {
   done: "done",
-  now: "do it now",
+  now: say`do it now`,
   later: "later",
-  "not needed": "not needed",
+  "not needed": say`not needed`,
 };
 
 const TITLES: Record<string, string> = {
-  water: "The last water",
-  out: "Stations out before the harvester",
-  clean: "Cleaned, tested, stored",
-  harvest: "The harvest",
-  next: "What comes next",
+  water: say`The last water`,
+  out: say`Stations out before the harvester`,
+  clean: say`Cleaned, tested, stored`,
+  harvest: say`The harvest`,
+  next: say`What comes next`,
 };
 
 /** A block's season closed step by step, and the next one begun from it. */
@@ -29,7 +30,7 @@ export function ClosingPage() {
   const [asOf] = useAsOf();
   const keep = useKeepAsOf();
   const found = useClosing(key, asOf);
-  if (found.isPending) return <p className="secondary py-6">Looking at the season’s end …</p>;
+  if (found.isPending) return <p className="secondary py-6">{say`Looking at the season’s end …`}</p>;
   if (found.isError) return <p className="py-6">{found.error.message}</p>;
   const closing = found.data;
   return (
@@ -37,7 +38,7 @@ export function ClosingPage() {
       <div className="flex flex-wrap items-baseline gap-x-4">
         <h1>{headline(closing)}</h1>
         <span className="text-ink-2">
-          {closing.crop}
+          {sayCode(closing.crop)}
           {closing.variety && `, ${closing.variety}`}
         </span>
       </div>
@@ -56,7 +57,7 @@ export function ClosingPage() {
                 <h2 className="text-[17px] font-bold">
                   {TITLES[step.code]}{" "}
                   <span className={step.state === "now" ? "text-clay" : "font-normal text-ink-2"}>
-                    · {STATE_WORDS[step.state]}
+                    · {sayCode(STATE_WORDS[step.state])}
                   </span>
                 </h2>
                 <p>{step.words}.</p>
@@ -67,8 +68,8 @@ export function ClosingPage() {
         </ol>
         <aside className="grid gap-5 self-start">
           <Taught closing={closing} />
-          <section aria-label="What stays">
-            <h2 className="text-[17px] font-bold">What stays</h2>
+          <section aria-label={say`What stays`}>
+            <h2 className="text-[17px] font-bold">{say`What stays`}</h2>
             {closing.kept.map((words) => (
               <p key={words} className="border-t border-rule py-1.5">
                 {words}.
@@ -76,9 +77,7 @@ export function ClosingPage() {
             ))}
           </section>
           <p className="no-print">
-            <Link className="underline" to={keep("/closing")}>
-              Seasons of all blocks
-            </Link>
+            <Link className="underline" to={keep("/closing")}>{say`Seasons of all blocks`}</Link>
           </p>
         </aside>
       </div>
@@ -89,7 +88,7 @@ export function ClosingPage() {
 function headline(closing: Closing): string {
   if (closing.next_words) return `${closing.name}: ${closing.next_words}`;
   const open = closing.steps.some((s) => s.state === "later");
-  return open ? `${closing.name}: nothing to close yet` : `${closing.name}: the season is closed`;
+  return open ? say`${closing.name}: nothing to close yet` : say`${closing.name}: the season is closed`;
 }
 
 interface ActionProps {
@@ -103,11 +102,7 @@ function Action({ code, state, closing }: ActionProps) {
   const may = useMay();
   if (state === "not needed") return null;
   if (code === "water" && state !== "done") {
-    return (
-      <Link className="underline" to={`/block/${closing.key}`}>
-        Say when it must be dry
-      </Link>
-    );
+    return <Link className="underline" to={`/block/${closing.key}`}>{say`Say when it must be dry`}</Link>;
   }
   if (code === "out" || code === "clean") return code === "out" ? <Stations closing={closing} /> : null;
   if (code === "harvest" && state !== "done" && may("harvests")) {
@@ -137,15 +132,9 @@ function Stations({ closing }: { closing: Closing }) {
             {s.name}
           </Link>
           <span>{s.words}</span>
-          {s.run && (
-            <Link className="underline" to={`/run/${s.run}`}>
-              go on taking it out
-            </Link>
-          )}
+          {s.run && <Link className="underline" to={`/run/${s.run}`}>{say`go on taking it out`}</Link>}
           {!s.run && !s.stays && s.out_on === null && may("procedure_runs") && (
-            <Button disabled={apply.isPending} onClick={() => void takeOut(s.ref)}>
-              Take it out
-            </Button>
+            <Button disabled={apply.isPending} onClick={() => void takeOut(s.ref)}>{say`Take it out`}</Button>
           )}
         </li>
       ))}
@@ -156,8 +145,8 @@ function Stations({ closing }: { closing: Closing }) {
 function Taught({ closing }: { closing: Closing }) {
   if (closing.lessons.length === 0) return null;
   return (
-    <section className="sheet p-4" aria-label="What the season taught">
-      <h2 className="text-[17px] font-bold">What the season taught</h2>
+    <section className="sheet p-4" aria-label={say`What the season taught`}>
+      <h2 className="text-[17px] font-bold">{say`What the season taught`}</h2>
       <ul>
         {closing.lessons.map((one) => (
           <li key={one.words} className="border-t border-rule py-1.5">

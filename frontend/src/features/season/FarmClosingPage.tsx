@@ -1,12 +1,13 @@
 import { Link } from "react-router";
 import { useAsOf, useKeepAsOf } from "../../app/farm";
+import { say, sayCode } from "../../lib/words";
 import { type FarmClosing, useFarmClosing } from "./queries";
 
 /** Every block's season on its way to its end; those with something to do now first. */
 export function FarmClosingPage() {
   const [asOf] = useAsOf();
   const found = useFarmClosing(asOf);
-  if (found.isPending) return <p className="secondary py-6">Looking at the ends of all seasons …</p>;
+  if (found.isPending) return <p className="secondary py-6">{say`Looking at the ends of all seasons …`}</p>;
   if (found.isError) return <p className="py-6">{found.error.message}</p>;
   return <Blocks closing={found.data} />;
 }
@@ -16,7 +17,7 @@ const due = (block: FarmClosing["blocks"][number]) => block.steps.filter((s) => 
 /** What a block without anything to do now waits for: its harvest, as a rule. */
 const ahead = (block: FarmClosing["blocks"][number]) =>
   (block.steps.every((s) => s.state === "done" || s.state === "not needed")
-    ? "The season is closed"
+    ? say`The season is closed`
     : block.steps.find((s) => s.code === "harvest")?.words) ?? "";
 
 function Blocks({ closing }: { closing: FarmClosing }) {
@@ -27,8 +28,8 @@ function Blocks({ closing }: { closing: FarmClosing }) {
     <div className="py-1">
       <h1>
         {now.length === 0
-          ? "No season is to be closed yet"
-          : `${now.length} ${now.length === 1 ? "block has" : "blocks have"} something to close`}
+          ? say`No season is to be closed yet`
+          : say`${now.length} ${now.length === 1 ? say`block has` : say`blocks have`} something to close`}
       </h1>
       <ul className="mt-2 max-w-4xl">
         {[...now, ...rest].map((block) => (
@@ -40,7 +41,7 @@ function Blocks({ closing }: { closing: FarmClosing }) {
               <Link className="font-bold hover:underline" to={keep(`/block/${block.key}/closing`)}>
                 {block.name}
               </Link>
-              <span className="secondary block">{block.crop}</span>
+              <span className="secondary block">{sayCode(block.crop)}</span>
             </span>
             <span>
               {due(block).map((s) => (

@@ -1,13 +1,14 @@
 import { useState } from "react";
 import { errorsOf } from "../../app/records";
 import { dayMonth, wall } from "../../lib/dates";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { CropField } from "../setup/CropField";
 import { begun } from "./AccountLines";
 import { type Closing, useNextSeason } from "./queries";
 
-const LESSONS = { trigger: "bring the trigger there", efficiency: "take this efficiency" } as const;
+const LESSONS = { trigger: say`bring the trigger there`, efficiency: say`take this efficiency` } as const;
 type Picked = keyof typeof LESSONS;
 
 /** The next planting as it is proposed, to be changed and begun; lessons only where they are picked. */
@@ -22,7 +23,7 @@ export function NextSeason({ closing }: { closing: Closing }) {
     return (
       <p>
         <b>
-          {entered.crop}
+          {sayCode(entered.crop)}
           {entered.variety && `, ${entered.variety}`}
         </b>
         , {begun(entered.begins)} {dayMonth(wall(`${entered.first_day}T00:00`))}{" "}
@@ -42,12 +43,12 @@ export function NextSeason({ closing }: { closing: Closing }) {
         next.mutate({ crop: crop.trim(), variety: variety.trim(), first_day: first, lessons: picked });
       }}
     >
-      {proposal && <p className="secondary">Proposed: {proposal.why}.</p>}
+      {proposal && <p className="secondary">{say`Proposed: ${proposal.why}.`}</p>}
       <CropField value={crop} change={setCrop} error={about("crop")} />
       <div className="grid gap-3 sm:grid-cols-2">
-        <Field label="Variety" value={variety} onChange={(e) => setVariety(e.target.value)} />
+        <Field label={say`Variety`} value={variety} onChange={(e) => setVariety(e.target.value)} />
         <Field
-          label="First day"
+          label={say`First day`}
           type="date"
           value={first}
           error={about("first_day") ?? about("valid_from")}
@@ -72,14 +73,17 @@ export function NextSeason({ closing }: { closing: Closing }) {
         </label>
       ))}
       {refused.length > 0 && (
-        <p role="alert" className="font-bold text-clay">
-          Nothing was saved: {refused.map((r) => r.reason).join("; ")}
-        </p>
+        <p
+          role="alert"
+          className="font-bold text-clay"
+        >{say`Nothing was saved: ${refused.map((r) => r.reason).join("; ")}`}</p>
       )}
       <p>
-        <Button kind="ink" type="submit" disabled={next.isPending || crop.trim() === "" || first === ""}>
-          Enter it
-        </Button>
+        <Button
+          kind="ink"
+          type="submit"
+          disabled={next.isPending || crop.trim() === "" || first === ""}
+        >{say`Enter it`}</Button>
       </p>
     </form>
   );

@@ -2,6 +2,7 @@ import { scaleLinear, scaleTime } from "d3-scale";
 import { area, curveMonotoneX, line } from "d3-shape";
 import { wall } from "../../lib/dates";
 import { quantity, show, type UnitSystem } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import type { Season } from "./queries";
 
 const WIDTH = 860;
@@ -47,7 +48,7 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full"
       role="img"
-      aria-label={`The season of ${season.name}: ${season.headline}`}
+      aria-label={say`The season of ${season.name}: ${season.headline}`}
     >
       {x.ticks(7).map((tick) => (
         <g key={tick.getTime()}>
@@ -57,7 +58,7 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
           </text>
         </g>
       ))}
-      <Title y={(IN.top + IN.bottom) / 2} text="in" />
+      <Title y={(IN.top + IN.bottom) / 2} text={say`in`} />
       <text x={LEFT - 6} y={IN.top + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
         {show(mostIn, "depth", units)}
       </text>
@@ -91,10 +92,10 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
         height={store(season.refill_mm) - store(season.full_mm)}
         className="fill-band"
       />
-      <Mark y={store(season.full_mm)} text="full" />
-      <Mark y={store(season.refill_mm)} text="stress" dotted />
+      <Mark y={store(season.full_mm)} text={say`full`} />
+      <Mark y={store(season.refill_mm)} text={say`stress`} dotted />
       <path d={storeLine(days) ?? ""} className="fill-none stroke-deep" strokeWidth={1.8} />
-      <Title y={(OUT.top + OUT.bottom) / 2} text="out" />
+      <Title y={(OUT.top + OUT.bottom) / 2} text={say`out`} />
       <text x={LEFT - 6} y={OUT.bottom} textAnchor="end" className="fill-ink-2 text-[11px]">
         {show(mostOut, "depth", units)}
       </text>
@@ -113,9 +114,12 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
             />
           ),
       )}
-      <text x={WIDTH - RIGHT} y={OUT.bottom + 12} textAnchor="end" className="fill-ink-2 text-[11px]">
-        {unit} a day · teal: sets and crop use · grey: rain · clay: below the roots
-      </text>
+      <text
+        x={WIDTH - RIGHT}
+        y={OUT.bottom + 12}
+        textAnchor="end"
+        className="fill-ink-2 text-[11px]"
+      >{say`${unit} a day · teal: sets and crop use · grey: rain · clay: below the roots`}</text>
       {season.stages.map((s) => (
         <g key={s.stage}>
           <line
@@ -127,7 +131,7 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
             strokeWidth={2}
           />
           <text x={x(at(s.first_day)) + 2} y={STAGES + 16} className="fill-ink-2 text-[12px]">
-            {s.stage}
+            {sayCode(s.stage)}
           </text>
         </g>
       ))}

@@ -1,4 +1,5 @@
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { useTakeBack } from "./queries";
 
 interface TakeBackProps {
@@ -19,9 +20,7 @@ export function TakeBack({ blockKey, kind, record }: TakeBackProps) {
         className="no-print underline"
         disabled={back.isPending}
         onClick={() => back.mutate({ kind, key: record })}
-      >
-        take back
-      </button>
+      >{say`take back`}</button>
       {back.isError && <span className="font-bold text-clay"> {back.error.message}</span>}
     </>
   );

@@ -5,6 +5,7 @@ import { newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { clock, dated, wall } from "../../lib/dates";
 import { quantity, show, toServer, type UnitSystem } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { Wide } from "../../ui/Wide";
@@ -22,26 +23,24 @@ export function WaterUsedPage() {
   const found = useWaterUsed(asOf, first, last);
   return (
     <div className="py-1">
-      {found.isPending && <p className="secondary py-6">Adding up the water …</p>}
+      {found.isPending && <p className="secondary py-6">{say`Adding up the water …`}</p>}
       {found.isError && <p className="py-6">{found.error.message}</p>}
       {found.data && <Title used={found.data} />}
       <div className="no-print mt-2 flex flex-wrap items-end gap-3">
         <Field
-          label="First day"
+          label={say`First day`}
           type="date"
           value={first || (found.data?.first_day ?? "")}
           onChange={(e) => setFirst(e.target.value)}
         />
         <Field
-          label="Last day"
+          label={say`Last day`}
           type="date"
           value={last || (found.data?.last_day ?? "")}
           onChange={(e) => setLast(e.target.value)}
         />
-        <Button onClick={() => window.print()}>Print report</Button>
-        <a className="py-1.5 underline" href={tableOf(asOf, first, last)}>
-          Download CSV
-        </a>
+        <Button onClick={() => window.print()}>{say`Print report`}</Button>
+        <a className="py-1.5 underline" href={tableOf(asOf, first, last)}>{say`Download CSV`}</a>
       </div>
       {found.data && <Report used={found.data} past={asOf !== undefined} />}
     </div>
@@ -60,12 +59,8 @@ function Title({ used }: { used: WaterUsed }) {
   const units = useUnits();
   return (
     <>
-      <h1>
-        {cubic(used.volume_m3, units)} used from {day(used.first_day)} to {day(used.last_day)}
-      </h1>
-      <p className="text-ink-2">
-        {used.farm}, {show(used.area_ha, "area", units)}; as known on {moment(used.as_of)}
-      </p>
+      <h1>{say`${cubic(used.volume_m3, units)} used from ${day(used.first_day)} to ${day(used.last_day)}`}</h1>
+      <p className="text-ink-2">{say`${used.farm}, ${show(used.area_ha, "area", units)}; as known on ${moment(used.as_of)}`}</p>
     </>
   );
 }
@@ -80,8 +75,8 @@ function Report({ used, past }: { used: WaterUsed; past: boolean }) {
           <Supply key={supply.key} supply={supply} units={units} />
         ))}
         {!past && used.supplies.length > 0 && <ReadMeter used={used} />}
-        <section aria-label="How it was worked out">
-          <h2 className="text-[17px] font-bold">How it was worked out</h2>
+        <section aria-label={say`How it was worked out`}>
+          <h2 className="text-[17px] font-bold">{say`How it was worked out`}</h2>
           <ul>
             {used.method.map((words) => (
               <li key={words} className="border-t border-rule py-1.5">
@@ -97,15 +92,17 @@ function Report({ used, past }: { used: WaterUsed; past: boolean }) {
 
 function Blocks({ used, units }: { used: WaterUsed; units: UnitSystem }) {
   return (
-    <Wide label="Blocks">
-      <table className="w-full text-left" aria-label="Water by block">
+    <Wide label={say`Blocks`}>
+      <table className="w-full text-left" aria-label={say`Water by block`}>
         <thead className="secondary">
           <tr>
-            {["block", "water", "depth", "area", "sets", "measured", "supply"].map((h, n) => (
-              <th key={h} className={`pr-3 pb-1 font-normal ${n > 0 && n < 6 ? "text-right" : ""}`}>
-                {h}
-              </th>
-            ))}
+            {[say`block`, say`water`, say`depth`, say`area`, say`sets`, say`measured`, say`supply`].map(
+              (h, n) => (
+                <th key={h} className={`pr-3 pb-1 font-normal ${n > 0 && n < 6 ? "text-right" : ""}`}>
+                  {h}
+                </th>
+              ),
+            )}
           </tr>
         </thead>
         <tbody>
@@ -113,7 +110,7 @@ function Blocks({ used, units }: { used: WaterUsed; units: UnitSystem }) {
             <tr key={b.key} className="border-t border-rule align-baseline">
               <th scope="row" className="py-1.5 pr-3 font-normal">
                 <b>{b.name}</b>
-                <span className="secondary block">{b.crops.join(", then ")}</span>
+                <span className="secondary block">{b.crops.map(sayCode).join(say`, then `)}</span>
               </th>
               <td className="figure pr-3 text-right whitespace-nowrap">{cubic(b.volume_m3, units)}</td>
               <td className="figure pr-3 text-right whitespace-nowrap">{show(b.depth_mm, "depth", units)}</td>
@@ -126,9 +123,7 @@ function Blocks({ used, units }: { used: WaterUsed; units: UnitSystem }) {
         </tbody>
         <tfoot>
           <tr className="border-t border-ink font-bold">
-            <th scope="row" className="py-1.5">
-              Together
-            </th>
+            <th scope="row" className="py-1.5">{say`Together`}</th>
             <td className="figure pr-3 text-right whitespace-nowrap">{cubic(used.volume_m3, units)}</td>
             <td />
             <td className="figure pr-3 text-right whitespace-nowrap">{show(used.area_ha, "area", units)}</td>
@@ -147,18 +142,18 @@ function Supply({ supply, units }: { supply: WaterUsed["supplies"][number]; unit
   return (
     <section className="sheet p-4" aria-label={supply.name}>
       <h2 className="text-[17px] font-bold">{supply.name}</h2>
-      <p>{cubic(supply.volume_m3, units)} on record.</p>
+      <p>{say`${cubic(supply.volume_m3, units)} on record.`}</p>
       {meter && (
         <dl className="mt-1 grid grid-cols-[1fr_auto] gap-y-1">
-          <dt>Meter on {moment(meter.first_at)}</dt>
+          <dt>{say`Meter on ${moment(meter.first_at)}`}</dt>
           <dd className="figure text-right">{cubic(meter.first_m3, units)}</dd>
-          <dt>Meter on {moment(meter.last_at)}</dt>
+          <dt>{say`Meter on ${moment(meter.last_at)}`}</dt>
           <dd className="figure text-right">{cubic(meter.last_m3, units)}</dd>
-          <dt className="border-t border-ink pt-1 font-bold">It counted</dt>
+          <dt className="border-t border-ink pt-1 font-bold">{say`It counted`}</dt>
           <dd className="figure border-t border-ink pt-1 text-right font-bold">
             {cubic(meter.counted_m3, units)}
           </dd>
-          <dt>On record between them</dt>
+          <dt>{say`On record between them`}</dt>
           <dd className="figure text-right">{cubic(meter.on_record_m3, units)}</dd>
         </dl>
       )}
@@ -169,9 +164,7 @@ function Supply({ supply, units }: { supply: WaterUsed["supplies"][number]; unit
         </p>
       ))}
       {supply.allowed_m3 !== null && supply.allowed_until && (
-        <p className="secondary mt-1">
-          Allowed to {day(supply.allowed_until)}: {cubic(supply.allowed_m3, units)}.
-        </p>
+        <p className="secondary mt-1">{say`Allowed to ${day(supply.allowed_until)}: ${cubic(supply.allowed_m3, units)}.`}</p>
       )}
     </section>
   );
@@ -201,40 +194,40 @@ function ReadMeter({ used }: { used: WaterUsed }) {
     });
   return (
     <p className="no-print">
-      <Button onClick={() => setOpen(true)}>Enter a meter reading</Button>
+      <Button onClick={() => setOpen(true)}>{say`Enter a meter reading`}</Button>
       {open && (
         <FormDialog
-          title="Meter reading"
+          title={say`Meter reading`}
           open
           close={() => setOpen(false)}
           store={store}
-          label="Save reading"
+          label={say`Save reading`}
         >
           {(refused) => (
             <>
               <Choice
-                label="Meter of"
+                label={say`Meter of`}
                 value={supply}
                 options={used.supplies.map((s) => ({ value: s.key, label: s.name }))}
                 change={setSupply}
               />
               <Field
-                label="Read at"
+                label={say`Read at`}
                 name="at"
                 type="datetime-local"
                 defaultValue={farm.now.slice(0, 16)}
                 error={refused.at}
               />
               <Field
-                label={`It shows, ${quantity("volume", units).unit}`}
+                label={say`It shows, ${quantity("volume", units).unit}`}
                 name="meter_m3"
                 inputMode="decimal"
                 error={refused.meter_m3}
                 required
               />
               <label className="flex items-center gap-2">
-                <input type="checkbox" name="new_meter" className="accent-deep" /> the meter was changed, or
-                turned over: it counts from here
+                <input type="checkbox" name="new_meter" className="accent-deep" />{" "}
+                {say`the meter was changed, or turned over: it counts from here`}
               </label>
             </>
           )}

@@ -1,6 +1,7 @@
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { useFarm } from "../../app/farm";
 import type { FarmDocument } from "../../app/records";
+import { say } from "../../lib/words";
 import { Tabs } from "../../ui/Tabs";
 import { CropTab } from "./CropTab";
 import { LandTab } from "./LandTab";
@@ -11,11 +12,11 @@ import { UniformityTab } from "./UniformityTab";
 
 const TABS = ["land", "soil", "system", "crop", "uniformity"] as const;
 const TITLES = {
-  land: "Land",
-  soil: "Soil",
-  system: "System and supply",
-  crop: "Crop",
-  uniformity: "Uniformity",
+  land: say`Land`,
+  soil: say`Soil`,
+  system: say`System and supply`,
+  crop: say`Crop`,
+  uniformity: say`Uniformity`,
 };
 
 /** A block's set-up, a tab a subject; each tab stores its own part. */
@@ -25,7 +26,7 @@ export function BlockEditPage() {
   const navigate = useNavigate();
   const setup = useBlockSetup(key);
   const [params, setParams] = useSearchParams();
-  if (setup.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (setup.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (setup.isError) return <p className="py-6">{setup.error.message}</p>;
   const document = setup.data.document as unknown as Required<FarmDocument>;
   const block = document.blocks[0];
@@ -37,7 +38,7 @@ export function BlockEditPage() {
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-2">
         <h1>{block.name ?? block.key}</h1>
         <select
-          aria-label="Another block"
+          aria-label={say`Another block`}
           className="rounded-sheet border border-rule bg-panel px-2 py-1"
           value={key}
           onChange={(e) => navigate(`/setup/${e.target.value}?tab=${TABS[chosen]}`)}
@@ -48,12 +49,8 @@ export function BlockEditPage() {
             </option>
           ))}
         </select>
-        <Link className="underline" to={`/stations/plan/${key}`}>
-          what to measure
-        </Link>
-        <Link className="underline" to={`/stations/siting/${key}`}>
-          where to put stations
-        </Link>
+        <Link className="underline" to={`/stations/plan/${key}`}>{say`what to measure`}</Link>
+        <Link className="underline" to={`/stations/siting/${key}`}>{say`where to put stations`}</Link>
       </div>
       <Tabs
         key={key}

@@ -1,3 +1,4 @@
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { useChoices } from "./queries";
 
@@ -16,7 +17,7 @@ export function CropField({ value, change, error }: CropFieldProps) {
   return (
     <>
       <Field
-        label="Crop"
+        label={say`Crop`}
         list="library-crops"
         value={value}
         error={error}
@@ -36,10 +37,10 @@ export function CropField({ value, change, error }: CropFieldProps) {
 }
 
 function hintOf(found: { crop: string; lacks: string[] } | undefined) {
-  if (!found) return "not in the library: enter its values";
-  return `in the library as “${found.crop}”; ${lacksOf(found)}`;
+  if (!found) return say`not in the library: enter its values`;
+  return say`in the library as “${found.crop}”; ${lacksOf(found)}`;
 }
 
 /** What the library lacks of a crop, in a few words. */
 export const lacksOf = (crop: { lacks: string[] }) =>
-  crop.lacks.length > 0 ? `it lacks ${crop.lacks.join(", ")}` : "nothing is lacking";
+  crop.lacks.length > 0 ? say`it lacks ${crop.lacks.join(", ")}` : say`nothing is lacking`;

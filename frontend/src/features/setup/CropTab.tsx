@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { type QuantityName, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { RefusalNote } from "../../ui/entries";
 import { CropField } from "./CropField";
 import { LandscapeHelper } from "./PracticeHelpers";
@@ -67,7 +68,7 @@ export function CropTab({ setup, block }: TabProps) {
       <table className="mt-4 w-full text-left">
         <thead className="secondary">
           <tr>
-            {["value", "library", "this block", "where from"].map((h) => (
+            {[say`value`, say`library`, say`this block`, say`where from`].map((h) => (
               <th key={h} className="pb-1 font-normal">
                 {h}
               </th>
@@ -92,9 +93,9 @@ export function CropTab({ setup, block }: TabProps) {
           setTyped((before) => ({ ...before, kc_ini: String(kc), kc_mid: String(kc), kc_end: String(kc) }))
         }
       />
-      <p className="secondary mt-2">An empty entry takes the library's value.</p>
+      <p className="secondary mt-2">{say`An empty entry takes the library's value.`}</p>
       <RefusalNote refused={saving.refused} />
-      <SaveLine stored={saving.stored} pending={saving.pending} label="Save crop" />
+      <SaveLine stored={saving.stored} pending={saving.pending} label={say`Save crop`} />
     </form>
   );
 }
@@ -118,7 +119,7 @@ function CropRow({ value: v, units, typed, refused, change }: RowProps) {
       <td className="figure pr-4 whitespace-nowrap">{library}</td>
       <td className="pr-4 whitespace-nowrap">
         <input
-          aria-label={`${v.label}, this block`}
+          aria-label={say`${v.label}, this block`}
           aria-invalid={refused ? true : undefined}
           inputMode="decimal"
           className={`figure w-24 rounded-sheet border bg-panel px-2 py-1 ${refused ? "border-2 border-clay" : "border-rule"}`}
@@ -130,7 +131,7 @@ function CropRow({ value: v, units, typed, refused, change }: RowProps) {
         {refused && <p className="text-[13px] font-bold text-clay">{refused}</p>}
       </td>
       <td className="secondary">
-        {v.changed && <b className="text-ink">changed · </b>}
+        {v.changed && <b className="text-ink">{say`changed ·`} </b>}
         {v.source.title}
         {v.source.detail ? `; ${v.source.detail}` : ""}
       </td>

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, tableText, unwrap } from "../../api/client";
 import { errorsOf } from "../../app/records";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
@@ -9,10 +10,16 @@ import { Sheet } from "../../ui/Sheet";
 export type GroundKind = Schemas["GroundTableIn"]["kind"];
 type Looked = Schemas["GroundTableOut"];
 
-const TITLES: Record<GroundKind, string> = { soils: "Soils from a table", blocks: "Blocks from GeoJSON" };
+const TITLES: Record<GroundKind, string> = {
+  soils: say`Soils from a table`,
+  blocks: say`Blocks from GeoJSON`,
+};
 const FILES: Record<GroundKind, { label: string; accept: string }> = {
-  soils: { label: "Table of analyses: CSV or spreadsheet, a horizon a row", accept: ".csv,.xlsx,text/csv" },
-  blocks: { label: "GeoJSON of polygons, a block each", accept: ".geojson,.json,application/geo+json" },
+  soils: {
+    label: say`Table of analyses: CSV or spreadsheet, a horizon a row`,
+    accept: ".csv,.xlsx,text/csv",
+  },
+  blocks: { label: say`GeoJSON of polygons, a block each`, accept: ".geojson,.json,application/geo+json" },
 };
 
 /** Soil analyses or block outlines of somebody else's file: columns mapped once and remembered, looked at, then stored. */
@@ -39,7 +46,7 @@ export function GroundDialog({ kind, close }: { kind: GroundKind; close: (said: 
     try {
       const told = await ask.mutateAsync({ kind, text, mapping: looked.mapping, store: true });
       await client.invalidateQueries();
-      close(`${told.created} ${kind} new, ${told.changed} changed.`);
+      close(say`${told.created} ${kind} new, ${told.changed} changed.`);
     } catch (error) {
       setRefused(errorsOf(error).map((e) => `${e.path}: ${e.reason}`));
     }
@@ -66,7 +73,7 @@ export function GroundDialog({ kind, close }: { kind: GroundKind; close: (said: 
             {looked.fields.map((f) => (
               <Choice
                 key={f.name}
-                label={f.needed ? `${f.words}, needed` : f.words}
+                label={f.needed ? say`${f.words}, needed` : f.words}
                 value={looked.mapping[f.name] ?? ""}
                 options={columns}
                 change={(column) => map(f.name, column)}
@@ -74,7 +81,9 @@ export function GroundDialog({ kind, close }: { kind: GroundKind; close: (said: 
             ))}
           </div>
         )}
-        {looked?.remembered && <p className="secondary">Mapped as the last file with this head was.</p>}
+        {looked?.remembered && (
+          <p className="secondary">{say`Mapped as the last file with this head was.`}</p>
+        )}
         {looked && looked.keys.length > 0 && refused.length === 0 && (
           <p>
             <b>{looked.keys.length}:</b> {looked.keys.join(", ")}
@@ -82,11 +91,11 @@ export function GroundDialog({ kind, close }: { kind: GroundKind; close: (said: 
         )}
         {refused.length > 0 && (
           <ul role="alert" className="font-bold text-clay">
-            <li>Nothing was saved:</li>
+            <li>{say`Nothing was saved:`}</li>
             {refused.slice(0, 12).map((one) => (
               <li key={one}>{one}</li>
             ))}
-            {refused.length > 12 && <li>and {refused.length - 12} more</li>}
+            {refused.length > 12 && <li>{say`and ${refused.length - 12} more`}</li>}
           </ul>
         )}
         <div className="flex gap-3">
@@ -94,10 +103,8 @@ export function GroundDialog({ kind, close }: { kind: GroundKind; close: (said: 
             kind="ink"
             disabled={!looked || looked.keys.length === 0 || refused.length > 0 || ask.isPending}
             onClick={() => void store()}
-          >
-            Bring them in
-          </Button>
-          <Button onClick={() => close("")}>Cancel</Button>
+          >{say`Bring them in`}</Button>
+          <Button onClick={() => close("")}>{say`Cancel`}</Button>
         </div>
       </div>
     </Sheet>

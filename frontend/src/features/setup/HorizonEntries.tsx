@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { quantity, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { useChoices } from "./queries";
 
@@ -76,26 +77,26 @@ export function HorizonEntries({ row, index, units, change }: HorizonProps) {
   );
   return (
     <fieldset className="mt-3 border-t border-rule pt-2">
-      <legend className="pr-3 font-bold">Horizon {index + 1}</legend>
+      <legend className="pr-3 font-bold">{say`Horizon ${index + 1}`}</legend>
       <div className="grid grid-cols-2 gap-x-4 gap-y-2 sm:grid-cols-4">
-        {entry("bottom", `Ends at, ${quantity("soilDepth", units).unit}`)}
+        {entry("bottom", say`Ends at, ${quantity("soilDepth", units).unit}`)}
         <Choice
-          label="Texture"
+          label={say`Texture`}
           value={row.texture}
           change={(texture) => change({ texture })}
           options={[
-            { value: "", label: "by sand and clay" },
+            { value: "", label: say`by sand and clay` },
             ...(choices.data?.textures ?? []).map((t) => ({ value: t, label: t })),
           ]}
         />
-        {row.texture === "" && entry("sand", "Sand, %")}
-        {row.texture === "" && entry("clay", "Clay, %")}
-        {entry("organic", "Organic matter, %")}
-        {entry("stones", "Stones, % by volume")}
-        {entry("density", `Bulk density, ${quantity("density", units).unit}`)}
+        {row.texture === "" && entry("sand", say`Sand, %`)}
+        {row.texture === "" && entry("clay", say`Clay, %`)}
+        {entry("organic", say`Organic matter, %`)}
+        {entry("stones", say`Stones, % by volume`)}
+        {entry("density", say`Bulk density, ${quantity("density", units).unit}`)}
         <label className="flex items-end gap-2 pb-2">
           <input type="checkbox" checked={row.stops} onChange={(e) => change({ stops: e.target.checked })} />
-          <span>stops roots</span>
+          <span>{say`stops roots`}</span>
         </label>
       </div>
     </fieldset>

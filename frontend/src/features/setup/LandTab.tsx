@@ -1,20 +1,21 @@
 import { useState } from "react";
 import { useUnits } from "../../app/farm";
 import type { LonLat } from "../../charts/FarmMap";
+import { say } from "../../lib/words";
 import { draftOf, Entries, type Entry, RefusalNote, valuesOf } from "../../ui/entries";
 import { OutlineEditor } from "./OutlineEditor";
 import { SaveLine, type TabProps, useSaving } from "./saving";
 
 const ENTRIES: Entry[] = [
-  { name: "name", label: "Name", kind: "text" },
-  { name: "area_ha", label: "Area", quantity: "area" },
-  { name: "variety", label: "Variety", kind: "text" },
-  { name: "planting_date", label: "Planting or leaf-out date", kind: "date" },
-  { name: "row_spacing_m", label: "Between rows", quantity: "spacing" },
-  { name: "plant_spacing_m", label: "Between plants", quantity: "spacing" },
-  { name: "slope_pct", label: "Slope, %" },
-  { name: "min_set_mm", label: "Smallest practical set, net", quantity: "depth" },
-  { name: "max_set_mm", label: "Largest practical set, net", quantity: "depth" },
+  { name: "name", label: say`Name`, kind: "text" },
+  { name: "area_ha", label: say`Area`, quantity: "area" },
+  { name: "variety", label: say`Variety`, kind: "text" },
+  { name: "planting_date", label: say`Planting or leaf-out date`, kind: "date" },
+  { name: "row_spacing_m", label: say`Between rows`, quantity: "spacing" },
+  { name: "plant_spacing_m", label: say`Between plants`, quantity: "spacing" },
+  { name: "slope_pct", label: say`Slope, %` },
+  { name: "min_set_mm", label: say`Smallest practical set, net`, quantity: "depth" },
+  { name: "max_set_mm", label: say`Largest practical set, net`, quantity: "depth" },
 ];
 
 export function LandTab({ block, document }: TabProps) {
@@ -57,7 +58,7 @@ export function LandTab({ block, document }: TabProps) {
           />
         </div>
         <RefusalNote refused={saving.refused} />
-        <SaveLine stored={saving.stored} pending={saving.pending} label="Save block" />
+        <SaveLine stored={saving.stored} pending={saving.pending} label={say`Save block`} />
       </div>
       <OutlineEditor
         blockKey={block.key}

@@ -3,6 +3,7 @@ import { useUnits } from "../../app/farm";
 import { useStations } from "../../app/places";
 import { FarmMap, type LonLat } from "../../charts/FarmMap";
 import { show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { cornersFromText, ringFromGeoJson } from "./geojson";
 import { useOutlineFacts } from "./queries";
@@ -31,7 +32,7 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
   const here = () =>
     navigator.geolocation.getCurrentPosition(
       (p) => add([p.coords.longitude, p.coords.latitude]),
-      (e) => setTrouble(`No position: ${e.message}`),
+      (e) => setTrouble(say`No position: ${e.message}`),
       { enableHighAccuracy: true },
     );
   const bring = async (file: File | undefined) => {
@@ -45,10 +46,10 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
   };
   return (
     <div>
-      <h2 className="text-[17px] font-bold">Outline</h2>
+      <h2 className="text-[17px] font-bold">{say`Outline`}</h2>
       {corners.length + others.length > 0 && (
         <FarmMap
-          label="Map of the block"
+          label={say`Map of the block`}
           className="mt-2 h-96"
           outlines={[
             ...others.map((o) => ({ key: o.block, name: o.name, corners: o.corners as unknown as LonLat[] })),
@@ -59,10 +60,12 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
         />
       )}
       <div className="mt-2 flex flex-wrap items-center gap-3">
-        <Button onClick={() => setDrawing(!drawing)}>{drawing ? "Done drawing" : "Draw corners"}</Button>
-        <Button onClick={here}>Add a corner where I stand</Button>
+        <Button onClick={() => setDrawing(!drawing)}>
+          {drawing ? say`Done drawing` : say`Draw corners`}
+        </Button>
+        <Button onClick={here}>{say`Add a corner where I stand`}</Button>
         <label className="cursor-pointer rounded-sheet border border-ink px-4 py-1.5 focus-within:outline-2">
-          GeoJSON file
+          {say`GeoJSON file`}
           <input
             type="file"
             accept=".json,.geojson,application/geo+json"
@@ -72,12 +75,11 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
         </label>
         {corners.length > 0 && (
           <>
-            <Button kind="quiet" onClick={() => change(corners.slice(0, -1))}>
-              delete the last corner
-            </Button>
-            <Button kind="quiet" onClick={() => change([])}>
-              start over
-            </Button>
+            <Button
+              kind="quiet"
+              onClick={() => change(corners.slice(0, -1))}
+            >{say`delete the last corner`}</Button>
+            <Button kind="quiet" onClick={() => change([])}>{say`start over`}</Button>
           </>
         )}
       </div>
@@ -85,11 +87,13 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
       <p className="mt-2" role="status">
         {facts.data && corners.length > 2 && (
           <>
-            The outline encloses <b>{show(facts.data.area_ha, "area", units)}</b> on the ellipsoid.{" "}
-            {facts.data.caution && <>Check: {facts.data.caution}. </>}
-            <button type="button" className="underline" onClick={() => takeArea(facts.data.area_ha)}>
-              use it as the area
-            </button>
+            {sayWith`The outline encloses ${<b>{show(facts.data.area_ha, "area", units)}</b>} on the ellipsoid.`}{" "}
+            {facts.data.caution && <>{say`Check: ${facts.data.caution}.`} </>}
+            <button
+              type="button"
+              className="underline"
+              onClick={() => takeArea(facts.data.area_ha)}
+            >{say`use it as the area`}</button>
           </>
         )}
       </p>
@@ -105,7 +109,7 @@ export function OutlineEditor({ blockKey, corners, change, enteredHa, takeArea, 
 function TypedCorners({ change }: { change: (corners: LonLat[]) => void }) {
   return (
     <label className="mt-3 block">
-      <span className="text-[13px] font-bold">or type corners, one a line: longitude latitude</span>
+      <span className="text-[13px] font-bold">{say`or type corners, one a line: longitude latitude`}</span>
       <textarea
         className="figure mt-1 block h-28 w-full rounded-sheet border border-rule bg-panel p-2"
         placeholder={"-15.2001 38.4001\n-15.1950 38.4001"}

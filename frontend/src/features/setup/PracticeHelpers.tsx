@@ -4,6 +4,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { errorsOf } from "../../app/records";
 import { quantity, show, toServer } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 
@@ -20,21 +21,18 @@ export function Redesign({ blockKey }: { blockKey: string }) {
   if (found.isError) return null;
   const data = found.data;
   return (
-    <section aria-label="Rate and soil" className="sheet mt-4 p-4">
-      <h2 className="text-[17px] font-bold">Rate and soil</h2>
+    <section aria-label={say`Rate and soil`} className="sheet mt-4 p-4">
+      <h2 className="text-[17px] font-bold">{say`Rate and soil`}</h2>
       <p className="mt-1">{data.words}.</p>
       {!data.fits && data.outlet_l_h !== null && (
-        <p>
-          A sprinkler of <b className="figure">{show(data.outlet_l_h, "flow", units)}</b> at the same spacing
-          just fits. Check its pressure and throw with the maker's tables.
-        </p>
+        <p>{sayWith`A sprinkler of ${<b className="figure">{show(data.outlet_l_h, "flow", units)}</b>} at the same spacing just fits. Check its pressure and throw with the maker's tables.`}</p>
       )}
-      <p className="secondary">Keller & Bliesner (1990), Table 5.4, or the intake you measured.</p>
+      <p className="secondary">{say`Keller & Bliesner (1990), Table 5.4, or the intake you measured.`}</p>
     </section>
   );
 }
 
-const LEVELS = ["low", "moderate", "high"];
+const LEVELS = [say`low`, say`moderate`, say`high`];
 
 /** Kc of beds and ornamentals from species, density and microclimate. */
 export function LandscapeHelper({ use }: { use: (kc: number) => void }) {
@@ -52,35 +50,28 @@ export function LandscapeHelper({ use }: { use: (kc: number) => void }) {
   const options = (names: string[]) => names.map((n) => ({ value: n, label: n }));
   return (
     <details className="mt-4 max-w-3xl">
-      <summary className="cursor-pointer font-bold">
-        Beds, shrubs and ornamentals: Kc from three factors
-      </summary>
+      <summary className="cursor-pointer font-bold">{say`Beds, shrubs and ornamentals: Kc from three factors`}</summary>
       <div className="mt-2 grid gap-3 sm:grid-cols-3">
         <Choice
-          label="Thirst of the species"
+          label={say`Thirst of the species`}
           value={species}
-          options={options(["very low", ...LEVELS])}
+          options={options([say`very low`, ...LEVELS])}
           change={setSpecies}
         />
-        <Choice label="Density" value={density} options={options(LEVELS)} change={setDensity} />
+        <Choice label={say`Density`} value={density} options={options(LEVELS)} change={setDensity} />
         <Choice
-          label="Heat of the place"
+          label={say`Heat of the place`}
           value={microclimate}
           options={options(LEVELS)}
           change={setMicroclimate}
         />
       </div>
       <p className="mt-2 flex flex-wrap items-center gap-3">
-        <Button onClick={() => work.mutate()}>Work it out</Button>
+        <Button onClick={() => work.mutate()}>{say`Work it out`}</Button>
         {work.data && (
           <>
-            <span>
-              Kc <b className="figure">{work.data.mid.toFixed(2)}</b> ({work.data.low.toFixed(2)} to{" "}
-              {work.data.high.toFixed(2)})
-            </span>
-            <Button kind="ink" onClick={() => use(Number(work.data.mid.toFixed(2)))}>
-              Put it in
-            </Button>
+            <span>{sayWith`Kc ${<b className="figure">{work.data.mid.toFixed(2)}</b>} (${work.data.low.toFixed(2)} to ${work.data.high.toFixed(2)})`}</span>
+            <Button kind="ink" onClick={() => use(Number(work.data.mid.toFixed(2)))}>{say`Put it in`}</Button>
             <span className="secondary">{work.data.source}</span>
           </>
         )}
@@ -90,10 +81,10 @@ export function LandscapeHelper({ use }: { use: (kc: number) => void }) {
 }
 
 const BASIN = [
-  ["holds_m3", "Holds", "volume"],
-  ["catchment_m2", "Ground that drains into it", "ground"],
-  ["surface_m2", "Open surface, 0 when covered", "ground"],
-  ["weekly_m3", "Asked of it a week", "volume"],
+  ["holds_m3", say`Holds`, "volume"],
+  ["catchment_m2", say`Ground that drains into it`, "ground"],
+  ["surface_m2", say`Open surface, 0 when covered`, "ground"],
+  ["weekly_m3", say`Asked of it a week`, "volume"],
 ] as const;
 
 /** What a basin of rain would have given by the weather on record. */
@@ -101,7 +92,7 @@ export function BasinHelper() {
   const units = useUnits();
   const [values, setValues] = useState<Record<string, string>>({ surface_m2: "0" });
   const [trouble, setTrouble] = useState("");
-  const ground = units === "us" ? { unit: "sq ft", factor: 10.7639 } : { unit: "m²", factor: 1 };
+  const ground = units === "us" ? { unit: say`sq ft`, factor: 10.7639 } : { unit: "m²", factor: 1 };
   const work = useMutation({
     mutationFn: async () => {
       const body = Object.fromEntries(
@@ -119,7 +110,7 @@ export function BasinHelper() {
   });
   return (
     <details className="mt-4">
-      <summary className="cursor-pointer font-bold">A basin that catches rain</summary>
+      <summary className="cursor-pointer font-bold">{say`A basin that catches rain`}</summary>
       <div className="mt-2 grid gap-3 sm:grid-cols-2">
         {BASIN.map(([name, label, kind]) => (
           <Field
@@ -131,15 +122,10 @@ export function BasinHelper() {
           />
         ))}
       </div>
-      <Button className="mt-2" onClick={() => work.mutate()}>
-        Try it on the weather of the past
-      </Button>
+      <Button className="mt-2" onClick={() => work.mutate()}>{say`Try it on the weather of the past`}</Button>
       {trouble && <p className="font-bold text-clay">{trouble}</p>}
       {work.data && (
-        <p className="mt-2">
-          {work.data.words}. Four fifths of the rain run off; the first millimetre of a day only wets the
-          ground (common practice, no source). Open water needs a fence and a way out.
-        </p>
+        <p className="mt-2">{say`${work.data.words}. Four fifths of the rain run off; the first millimetre of a day only wets the ground (common practice, no source). Open water needs a fence and a way out.`}</p>
       )}
     </details>
   );

@@ -3,6 +3,7 @@ import { Link, Navigate } from "react-router";
 import { useFarm } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { show } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { GroundDialog, type GroundKind } from "./GroundDialog";
 
@@ -16,10 +17,11 @@ export function SetupIndex() {
   return (
     <div className="max-w-4xl py-1">
       <div className="flex flex-wrap items-baseline justify-between gap-4">
-        <h1>Set-up of {farm.name}</h1>
-        <Link to="/setup/new" className="rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel">
-          Add a block
-        </Link>
+        <h1>{say`Set-up of ${farm.name}`}</h1>
+        <Link
+          to="/setup/new"
+          className="rounded-sheet bg-ink px-4 py-1.5 font-bold text-panel"
+        >{say`Add a block`}</Link>
       </div>
       <ul className="mt-4">
         {farm.blocks.map((b) => (
@@ -29,26 +31,24 @@ export function SetupIndex() {
               className="grid gap-x-6 py-2.5 hover:bg-panel sm:grid-cols-[1fr_1fr_1fr_auto]"
             >
               <b>{b.name}</b>
-              <span className="text-ink-2">{b.crop}</span>
+              <span className="text-ink-2">{sayCode(b.crop)}</span>
               <span className="text-ink-2">{show(b.area_ha, "area", farm.units)}</span>
-              <span className="underline">land, soil, system, crop</span>
+              <span className="underline">{say`land, soil, system, crop`}</span>
             </Link>
           </li>
         ))}
       </ul>
       <p className="mt-4">
-        <Link to="/setup/water" className="underline">
-          Water side: supplies, prices, turns, parts of blocks, people, valves
-        </Link>{" "}
-        ·{" "}
-        <Link to="/data" className="underline">
-          take the data with you
-        </Link>
+        <Link
+          to="/setup/water"
+          className="underline"
+        >{say`Water side: supplies, prices, turns, parts of blocks, people, valves`}</Link>{" "}
+        · <Link to="/data" className="underline">{say`take the data with you`}</Link>
       </p>
       {may("blocks") && (
         <p className="mt-3 flex flex-wrap gap-3">
-          <Button onClick={() => setBringing("soils")}>Soils from a table</Button>
-          <Button onClick={() => setBringing("blocks")}>Blocks from GeoJSON</Button>
+          <Button onClick={() => setBringing("soils")}>{say`Soils from a table`}</Button>
+          <Button onClick={() => setBringing("blocks")}>{say`Blocks from GeoJSON`}</Button>
         </p>
       )}
       {said && <p role="status">{said}</p>}
@@ -61,14 +61,7 @@ export function SetupIndex() {
           }}
         />
       )}
-      <p className="secondary mt-5">
-        The whole farm as one file:{" "}
-        <a className="underline" href="/api/farm/document?photos=true" download="farm.json">
-          farm.json
-        </a>
-        . Applied to an empty Embalse (<span className="figure">embalse apply farm.json</span>) it makes the
-        same farm, readings apart.
-      </p>
+      <p className="secondary mt-5">{sayWith`The whole farm as one file: ${<a className="underline" href="/api/farm/document?photos=true" download="farm.json">{say`farm.json`}</a>}. Applied to an empty Embalse (${<span className="figure">{say`embalse apply farm.json`}</span>}) it makes the same farm, readings apart.`}</p>
     </div>
   );
 }

@@ -2,6 +2,7 @@ import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 import { Refusal } from "../../api/client";
 import { useFarm } from "../../app/farm";
+import { say } from "../../lib/words";
 import { type Draft, documentOf, keyOf, refusalsByField } from "./draft";
 import { BlockPart, FarmPart, SoilPart, StationPart, SystemPart } from "./parts";
 import { useApply, useChoices } from "./queries";
@@ -44,7 +45,7 @@ export function SetupPage() {
     event.preventDefault();
     const key = keyOf(draft.name);
     if (farm.blocks.some((b) => b.key === key)) {
-      setRefused({ name: "there is a block of this name already" });
+      setRefused({ name: say`there is a block of this name already` });
       return;
     }
     try {
@@ -61,27 +62,24 @@ export function SetupPage() {
   const shared = { draft, change, refused, choices: choices.data };
   return (
     <form className="max-w-5xl py-1" onSubmit={submit} noValidate>
-      <h1>{farm.set_up ? "Set up a block" : "Set up the farm and its first block"}</h1>
-      <p className="secondary mt-1 max-w-2xl">
-        Everything here can be changed later, on the block's own set-up pages.
-      </p>
+      <h1>{farm.set_up ? say`Set up a block` : say`Set up the farm and its first block`}</h1>
+      <p className="secondary mt-1 max-w-2xl">{say`Everything here can be changed later, on the block's own set-up pages.`}</p>
       {!farm.set_up && <FarmPart {...shared} />}
       <BlockPart {...shared} />
       <SoilPart {...shared} />
       <SystemPart {...shared} />
       <StationPart {...shared} />
       {Object.keys(refused).length > 0 && (
-        <p role="alert" className="mt-4 font-bold text-clay">
-          Nothing was saved: {refused[""] || "see the marked entries."}
-        </p>
+        <p
+          role="alert"
+          className="mt-4 font-bold text-clay"
+        >{say`Nothing was saved: ${refused[""] || say`see the marked entries.`}`}</p>
       )}
       <button
         type="submit"
         className="mt-5 rounded-sheet bg-ink px-6 py-2 font-bold text-panel"
         disabled={apply.isPending}
-      >
-        Save block
-      </button>
+      >{say`Save block`}</button>
     </form>
   );
 }
@@ -89,18 +87,22 @@ export function SetupPage() {
 function Made({ blockKey, name, again }: { blockKey: string; name: string; again: () => void }) {
   return (
     <div className="max-w-2xl py-4" role="status">
-      <h1>{name} is set up.</h1>
-      <p className="mt-2">Now bring in readings: a logger file with one column a sensor.</p>
+      <h1>{say`${name} is set up.`}</h1>
+      <p className="mt-2">{say`Now bring in readings: a logger file with one column a sensor.`}</p>
       <div className="mt-4 flex flex-wrap gap-3">
-        <Link to="/import" className="rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel">
-          Import a logger file
-        </Link>
-        <Link to={`/block/${blockKey}`} className="rounded-sheet border border-ink px-4 py-1.5 font-bold">
-          Look at {name}
-        </Link>
-        <button type="button" className="rounded-sheet border border-ink px-4 py-1.5" onClick={again}>
-          Another block
-        </button>
+        <Link
+          to="/import"
+          className="rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel"
+        >{say`Import a logger file`}</Link>
+        <Link
+          to={`/block/${blockKey}`}
+          className="rounded-sheet border border-ink px-4 py-1.5 font-bold"
+        >{say`Look at ${name}`}</Link>
+        <button
+          type="button"
+          className="rounded-sheet border border-ink px-4 py-1.5"
+          onClick={again}
+        >{say`Another block`}</button>
       </div>
     </div>
   );

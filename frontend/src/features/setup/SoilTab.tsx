@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { SoilCurve } from "../../charts/SoilCurve";
 import { percent } from "../../lib/numbers";
 import { show, type UnitSystem } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote } from "../../ui/entries";
 import { HorizonEntries, type HorizonTyped, horizonPart, typedHorizon } from "./HorizonEntries";
@@ -32,9 +33,7 @@ export function SoilTab({ document }: TabProps) {
       }}
     >
       <div>
-        <p className="secondary">
-          {soil.name ?? soil.key}. Every block that uses this soil changes with it. Marks set by hand stay.
-        </p>
+        <p className="secondary">{say`${soil.name ?? soil.key}. Every block that uses this soil changes with it. Marks set by hand stay.`}</p>
         {rows.map((row, i) => (
           <HorizonEntries
             // biome-ignore lint/suspicious/noArrayIndexKey: horizons are known by their order
@@ -46,21 +45,20 @@ export function SoilTab({ document }: TabProps) {
           />
         ))}
         <p className="mt-2 flex gap-4">
-          <Button kind="quiet" onClick={add}>
-            add a layer below
-          </Button>
+          <Button kind="quiet" onClick={add}>{say`add a layer below`}</Button>
           {rows.length > 1 && (
-            <Button kind="quiet" onClick={() => setRows((before) => before.slice(0, -1))}>
-              delete the last
-            </Button>
+            <Button
+              kind="quiet"
+              onClick={() => setRows((before) => before.slice(0, -1))}
+            >{say`delete the last`}</Button>
           )}
         </p>
         <RefusalNote refused={saving.refused} />
-        <SaveLine stored={saving.stored} pending={saving.pending} label="Save soil" />
+        <SaveLine stored={saving.stored} pending={saving.pending} label={say`Save soil`} />
         <Feel />
       </div>
       <div>
-        <h2 className="text-[17px] font-bold">What follows</h2>
+        <h2 className="text-[17px] font-bold">{say`What follows`}</h2>
         {curves.isError && <p className="font-bold text-clay">{curves.error.message}</p>}
         {curves.data && <Follows curves={curves.data} units={units} />}
       </div>
@@ -81,11 +79,11 @@ function Follows({ curves, units }: { curves: Schemas["SoilCurves"]; units: Unit
   return (
     <>
       <SoilCurve horizons={curves.horizons} units={units} />
-      <p className="secondary">● full point ○ wilting point</p>
+      <p className="secondary">{say`● full point ○ wilting point`}</p>
       <table className="mt-2 w-full text-left">
         <thead className="secondary">
           <tr>
-            {["depth", "class", "full", "wilting", "available", "Ks"].map((h) => (
+            {[say`depth`, say`class`, say`full`, say`wilting`, say`available`, "Ks"].map((h) => (
               <th key={h} className="font-normal">
                 {h}
               </th>
@@ -95,8 +93,8 @@ function Follows({ curves, units }: { curves: Schemas["SoilCurves"]; units: Unit
         <tbody>
           {curves.horizons.map((h) => (
             <tr key={h.top_cm} className="border-t border-rule">
-              <td>{`${show(h.top_cm, "soilDepth", units, false)} to ${show(h.bottom_cm, "soilDepth", units)}`}</td>
-              <td>{h.texture}</td>
+              <td>{say`${show(h.top_cm, "soilDepth", units, false)} to ${show(h.bottom_cm, "soilDepth", units)}`}</td>
+              <td>{sayCode(h.texture)}</td>
               <td>{percent(h.theta_full)}</td>
               <td>{percent(h.theta_wilting)}</td>
               <td>{show(h.available_mm, "depth", units)}</td>
@@ -106,16 +104,16 @@ function Follows({ curves, units }: { curves: Schemas["SoilCurves"]; units: Unit
         </tbody>
       </table>
       {curves.root_limit_cm !== null && (
-        <p className="mt-2">Roots stop at {show(curves.root_limit_cm, "soilDepth", units)}.</p>
+        <p className="mt-2">{say`Roots stop at ${show(curves.root_limit_cm, "soilDepth", units)}.`}</p>
       )}
       {curves.horizons
         .flatMap((h) => h.cautions)
         .map((c) => (
           <p key={c}>
-            <b>Check:</b> {c}
+            <b>{say`Check:`}</b> {c}
           </p>
         ))}
-      <p className="secondary mt-2">Saxton & Rawls (2006); stones taken out by volume.</p>
+      <p className="secondary mt-2">{say`Saxton & Rawls (2006); stones taken out by volume.`}</p>
     </>
   );
 }
@@ -124,15 +122,13 @@ function Feel() {
   const library = useLibrary();
   return (
     <details className="mt-5">
-      <summary className="cursor-pointer underline">Texture by feel</summary>
-      <p className="secondary mt-1">
-        Moisten a handful, knead it, press a ribbon between thumb and finger. Common practice, no source.
-      </p>
+      <summary className="cursor-pointer underline">{say`Texture by feel`}</summary>
+      <p className="secondary mt-1">{say`Moisten a handful, knead it, press a ribbon between thumb and finger. Common practice, no source.`}</p>
       <ul className="mt-1">
         {library.data?.feel.map((f) => (
-          <li key={f.texture}>
-            <b>{f.texture}</b>: {f.feel}; ribbon {f.ribbon === "none" ? "none" : `${f.ribbon} cm`}
-          </li>
+          <li
+            key={f.texture}
+          >{sayWith`${<b>{sayCode(f.texture)}</b>}: ${f.feel}; ribbon ${f.ribbon === "none" ? say`none` : say`${f.ribbon} cm`}`}</li>
         ))}
       </ul>
     </details>

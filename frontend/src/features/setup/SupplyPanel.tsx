@@ -2,14 +2,15 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { quantity } from "../../lib/units";
+import { say } from "../../lib/words";
 import { draftOf, Entries, type Entry, RefusalNote, valuesOf } from "../../ui/entries";
 import { keyOf } from "./draft";
 import { SaveLine, type TabProps, useSaving } from "./saving";
 
 const ENTRIES: Entry[] = [
-  { name: "name", label: "Name of the supply", kind: "text" },
-  { name: "flow_m3_h", label: "Largest flow", quantity: "supplyFlow" },
-  { name: "hours_per_day", label: "Hours a day" },
+  { name: "name", label: say`Name of the supply`, kind: "text" },
+  { name: "flow_m3_h", label: say`Largest flow`, quantity: "supplyFlow" },
+  { name: "hours_per_day", label: say`Hours a day` },
 ];
 
 type Tariff = Schemas["TariffPart"];
@@ -50,7 +51,7 @@ export function SupplyPanel({ document, block }: Pick<TabProps, "document" | "bl
         void save();
       }}
     >
-      <h2 className="text-[17px] font-bold">Supply</h2>
+      <h2 className="text-[17px] font-bold">{say`Supply`}</h2>
       <div className="mt-1 grid gap-x-5 gap-y-3 sm:grid-cols-2">
         <Entries
           entries={ENTRIES}
@@ -63,36 +64,37 @@ export function SupplyPanel({ document, block }: Pick<TabProps, "document" | "bl
       {tariffs.map((t, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: windows are known by their order
         <div key={i} className="mt-2 flex flex-wrap items-center gap-2">
-          <span>from</span>
-          <Small label="Tariff starts" type="time" value={t.start} change={(start) => change(i, { start })} />
-          <span>to</span>
-          <Small label="Tariff ends" type="time" value={t.end} change={(end) => change(i, { end })} />
+          <span>{say`from`}</span>
           <Small
-            label={`Price per ${volume.unit}`}
+            label={say`Tariff starts`}
+            type="time"
+            value={t.start}
+            change={(start) => change(i, { start })}
+          />
+          <span>{say`to`}</span>
+          <Small label={say`Tariff ends`} type="time" value={t.end} change={(end) => change(i, { end })} />
+          <Small
+            label={say`Price per ${volume.unit}`}
             type="number"
             value={String(Number((t.price / volume.factor).toPrecision(4)))}
             change={(p) => change(i, { price: Number(p) * volume.factor })}
           />
-          <span>per {volume.unit}</span>
+          <span>{say`per ${volume.unit}`}</span>
           <button
             type="button"
             className="underline"
             onClick={() => setTariffs(tariffs.filter((_, n) => n !== i))}
-          >
-            Delete
-          </button>
+          >{say`Delete`}</button>
         </div>
       ))}
       <button
         type="button"
         className="mt-2 underline"
         onClick={() => setTariffs([...tariffs, { start: "00:00", end: "08:00", price: 0.1 }])}
-      >
-        add a tariff period
-      </button>
+      >{say`add a tariff period`}</button>
       {saving.refused.tariffs && <p className="font-bold text-clay">{saving.refused.tariffs}</p>}
       <RefusalNote refused={saving.refused} />
-      <SaveLine stored={saving.stored} pending={saving.pending} label="Save supply" />
+      <SaveLine stored={saving.stored} pending={saving.pending} label={say`Save supply`} />
     </form>
   );
 }

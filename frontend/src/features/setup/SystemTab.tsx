@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { draftOf, Entries, type Entry, RefusalNote, valuesOf } from "../../ui/entries";
 import { Choice } from "../../ui/Field";
 import { BasinHelper, Redesign } from "./PracticeHelpers";
@@ -14,9 +15,9 @@ import { WettedHelper } from "./WettedHelper";
 type Values = Record<string, unknown>;
 const WETTED: Entry = {
   name: "wetted_fraction",
-  label: "Wetted area",
+  label: say`Wetted area`,
   percent: true,
-  hint: "a wrong value doubles or halves every set",
+  hint: say`a wrong value doubles or halves every set`,
 };
 
 export function SystemTab({ document, block }: TabProps) {
@@ -33,7 +34,7 @@ export function SystemTab({ document, block }: TabProps) {
   const saving = useSaving(names);
   const base = {
     key: stored?.key ?? block.key,
-    name: stored?.name ?? `system of ${block.name ?? block.key}`,
+    name: stored?.name ?? say`system of ${block.name ?? block.key}`,
     kind,
   };
   const part = systemPart(base, own, more, units);
@@ -61,7 +62,7 @@ export function SystemTab({ document, block }: TabProps) {
         }}
       >
         <div className="grid gap-x-5 gap-y-3 sm:grid-cols-2">
-          <Choice label="System" value={kind} change={(k) => setKind(k as SystemKind)} options={KINDS} />
+          <Choice label={say`System`} value={kind} change={(k) => setKind(k as SystemKind)} options={KINDS} />
           <Entries
             entries={[...ownEntries(kind), WETTED]}
             draft={{ ...own, ...wetted }}
@@ -90,7 +91,7 @@ export function SystemTab({ document, block }: TabProps) {
           />
         )}
         <RefusalNote refused={saving.refused} />
-        <SaveLine stored={saving.stored} pending={saving.pending} label="Save system" />
+        <SaveLine stored={saving.stored} pending={saving.pending} label={say`Save system`} />
       </form>
       <div>
         <Facts part={part} areaHa={block.area_ha} units={units} />
@@ -108,32 +109,32 @@ function Facts({ part, areaHa, units }: { part: Schemas["SystemPart"]; areaHa: n
     block_area_ha: areaHa,
     wetted_width_m: part.kind === "pivot" ? 15 : null,
   });
-  if (facts.isError) return <p className="secondary">Not enough yet: {facts.error.message}</p>;
+  if (facts.isError) return <p className="secondary">{say`Not enough yet: ${facts.error.message}`}</p>;
   if (!facts.data) return null;
   const f = facts.data;
   return (
-    <section aria-label="What follows" className="sheet p-4">
-      <h2 className="text-[17px] font-bold">What follows</h2>
+    <section aria-label={say`What follows`} className="sheet p-4">
+      <h2 className="text-[17px] font-bold">{say`What follows`}</h2>
       <dl className="mt-2 grid grid-cols-[1fr_auto] gap-y-1">
-        <Fact label="puts on" value={show(f.rate_mm_h, "rate", units)} />
+        <Fact label={say`puts on`} value={show(f.rate_mm_h, "rate", units)} />
         {f.flow_m3_h !== null && (
-          <Fact label="asks of its supply" value={show(f.flow_m3_h, "supplyFlow", units)} />
+          <Fact label={say`asks of its supply`} value={show(f.flow_m3_h, "supplyFlow", units)} />
         )}
-        {f.pivot_area_ha != null && <Fact label="circle" value={show(f.pivot_area_ha, "area", units)} />}
+        {f.pivot_area_ha != null && <Fact label={say`circle`} value={show(f.pivot_area_ha, "area", units)} />}
         {f.depth_at_full_mm != null && (
-          <Fact label="a turn at 100 %" value={show(f.depth_at_full_mm, "depth", units)} />
+          <Fact label={say`a turn at 100 %`} value={show(f.depth_at_full_mm, "depth", units)} />
         )}
         {f.end_rate_mm_h != null && (
           <Fact
-            label={`peak rate at the end, ${show(15, "length", units)} wide`}
+            label={say`peak rate at the end, ${show(15, "length", units)} wide`}
             value={show(f.end_rate_mm_h, "rate", units)}
           />
         )}
-        {f.sets != null && <Fact label="sets that cover the block" value={String(f.sets)} />}
+        {f.sets != null && <Fact label={say`sets that cover the block`} value={String(f.sets)} />}
       </dl>
       {(f.notes ?? []).map((n) => (
         <p key={n} className="mt-2">
-          <b>Check:</b> {n}
+          <b>{say`Check:`}</b> {n}
         </p>
       ))}
     </section>

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useDelete, useWho } from "../../app/records";
 import { dated } from "../../lib/dates";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -29,7 +30,7 @@ export function UniformityTab({ document, setup }: TabProps) {
     values: wrong ? [] : values,
     kept_fraction: keptFraction > 0 ? keptFraction : 1,
   });
-  if (!system) return <p>Give the block an irrigation system first.</p>;
+  if (!system) return <p>{say`Give the block an irrigation system first.`}</p>;
   const store = (setEfficiency: boolean) =>
     saving.save({
       uniformity_tests: [
@@ -48,13 +49,13 @@ export function UniformityTab({ document, setup }: TabProps) {
           ? [{ ...system, efficiency_fraction: Number(facts.data.efficiency_fraction.toFixed(3)) }]
           : [],
     });
-  const unit = units === "us" ? "in any one unit" : kind === "cans" ? "mm" : "L/h";
+  const unit = units === "us" ? say`in any one unit` : kind === "cans" ? "mm" : "L/h";
   return (
     <div className="grid max-w-5xl gap-8 lg:grid-cols-2">
       <div className="grid gap-3">
-        <p>Cans on a grid for one set on a still morning, or the flow of emitters from all over the block.</p>
+        <p>{say`Cans on a grid for one set on a still morning, or the flow of emitters from all over the block.`}</p>
         <Choice
-          label="Measured with"
+          label={say`Measured with`}
           value={kind}
           change={(k) => setKind(k as "cans" | "emitters")}
           options={[
@@ -63,7 +64,7 @@ export function UniformityTab({ document, setup }: TabProps) {
           ]}
         />
         <label>
-          <span className="block text-[13px] font-bold">Catches, {unit}, with spaces or lines between</span>
+          <span className="block text-[13px] font-bold">{say`Catches, ${unit}, with spaces or lines between`}</span>
           <textarea
             className="figure mt-1 h-28 w-full rounded-sheet border border-rule bg-panel p-2"
             value={text}
@@ -72,14 +73,11 @@ export function UniformityTab({ document, setup }: TabProps) {
           />
         </label>
         {wrong && (
-          <p className="font-bold text-clay">
-            “{text.split(/[\s;]+/).find((t) => t && !Number.isFinite(Number(t.replace(",", "."))))}” is no
-            number
-          </p>
+          <p className="font-bold text-clay">{say`“${text.split(/[\s;]+/).find((t) => t && !Number.isFinite(Number(t.replace(",", "."))))}” is no number`}</p>
         )}
         <Field
-          label="Reaches the ground at all, %"
-          hint="less drift, evaporation and leaks"
+          label={say`Reaches the ground at all, %`}
+          hint={say`less drift, evaporation and leaks`}
           inputMode="decimal"
           value={kept}
           error={saving.refused.kept_fraction}
@@ -92,14 +90,17 @@ export function UniformityTab({ document, setup }: TabProps) {
         {facts.data && !facts.isError && values.length > 0 && (
           <Result facts={facts.data} before={system.efficiency_fraction}>
             <div className="mt-4 flex flex-wrap gap-3">
-              <Button kind="ink" disabled={saving.pending} onClick={() => void store(true)}>
-                Save and set the efficiency
-              </Button>
-              <Button disabled={saving.pending} onClick={() => void store(false)}>
-                Save the test only
-              </Button>
+              <Button
+                kind="ink"
+                disabled={saving.pending}
+                onClick={() => void store(true)}
+              >{say`Save and set the efficiency`}</Button>
+              <Button
+                disabled={saving.pending}
+                onClick={() => void store(false)}
+              >{say`Save the test only`}</Button>
             </div>
-            {saving.stored && <p role="status">Saved.</p>}
+            {saving.stored && <p role="status">{say`Saved.`}</p>}
             <RefusalNote refused={saving.refused} />
           </Result>
         )}
@@ -112,8 +113,8 @@ function PastTests({ tests }: { tests: Schemas["PastUniformity"][] }) {
   const remove = useDelete();
   if (tests.length === 0) return null;
   return (
-    <section aria-label="Tests so far" className="mb-5">
-      <h2 className="text-[17px] font-bold">Tests so far</h2>
+    <section aria-label={say`Tests so far`} className="mb-5">
+      <h2 className="text-[17px] font-bold">{say`Tests so far`}</h2>
       <ul>
         {tests.map((t) => (
           <li key={t.key} className="flex flex-wrap justify-between gap-x-4 border-t border-rule py-1">
@@ -121,21 +122,17 @@ function PastTests({ tests }: { tests: Schemas["PastUniformity"][] }) {
               {dated(t.on)} {t.who}
               <span className="secondary">
                 {" "}
-                {t.count} {t.kind}
+                {t.count} {sayCode(t.kind)}
               </span>
             </span>
-            <span className="figure">
-              DU {tenths(t.du_low_quarter)} · CU {tenths(t.christiansen_cu)}
-            </span>
+            <span className="figure">{say`DU ${tenths(t.du_low_quarter)} · CU ${tenths(t.christiansen_cu)}`}</span>
             <button
               type="button"
               className="underline"
               onClick={() =>
-                void remove({ kind: "uniformity_tests", key: t.key, name: `the test of ${dated(t.on)}` })
+                void remove({ kind: "uniformity_tests", key: t.key, name: say`the test of ${dated(t.on)}` })
               }
-            >
-              delete
-            </button>
+            >{say`delete`}</button>
           </li>
         ))}
       </ul>
@@ -148,27 +145,25 @@ const tenths = (fraction: number) => `${(fraction * 100).toFixed(1)} %`;
 function Result(props: { facts: Schemas["UniformityFacts"]; before: number; children: React.ReactNode }) {
   const { facts } = props;
   return (
-    <section className="sheet p-4" aria-label="Evenness">
+    <section className="sheet p-4" aria-label={say`Evenness`}>
       <dl className="grid grid-cols-[1fr_auto] gap-y-1">
-        <dt>catches</dt>
+        <dt>{say`catches`}</dt>
         <dd className="figure text-right">{facts.count}</dd>
-        <dt>mean</dt>
+        <dt>{say`mean`}</dt>
         <dd className="figure text-right">{facts.mean.toFixed(2)}</dd>
-        <dt>mean of the low quarter</dt>
+        <dt>{say`mean of the low quarter`}</dt>
         <dd className="figure text-right">{facts.low_quarter_mean.toFixed(2)}</dd>
-        <dt className="font-bold">Uniformity of the low quarter, DU</dt>
+        <dt className="font-bold">{say`Uniformity of the low quarter, DU`}</dt>
         <dd className="figure text-right font-bold">{tenths(facts.du_low_quarter)}</dd>
-        <dt className="font-bold">Christiansen's coefficient, CU</dt>
+        <dt className="font-bold">{say`Christiansen's coefficient, CU`}</dt>
         <dd className="figure text-right font-bold">{tenths(facts.christiansen_cu)}</dd>
-        <dt className="border-t border-ink pt-1">Efficiency that follows</dt>
+        <dt className="border-t border-ink pt-1">{say`Efficiency that follows`}</dt>
         <dd className="figure border-t border-ink pt-1 text-right">
-          {tenths(facts.efficiency_fraction)} <span className="secondary">now {tenths(props.before)}</span>
+          {tenths(facts.efficiency_fraction)}{" "}
+          <span className="secondary">{say`now ${tenths(props.before)}`}</span>
         </dd>
       </dl>
-      <p className="secondary mt-2">
-        DU = low-quarter mean ÷ mean (USDA-NRCS NEH 652); CU = 1 − mean deviation ÷ mean (Christiansen 1942).
-        The efficiency is DU × what reaches the ground: the driest quarter gets the net depth.
-      </p>
+      <p className="secondary mt-2">{say`DU = low-quarter mean ÷ mean (USDA-NRCS NEH 652); CU = 1 − mean deviation ÷ mean (Christiansen 1942). The efficiency is DU × what reaches the ground: the driest quarter gets the net depth.`}</p>
       {props.children}
     </section>
   );

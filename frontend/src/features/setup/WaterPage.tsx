@@ -5,6 +5,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, newKey, useApply, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { quantity, show } from "../../lib/units";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { type Row, RowsEditor } from "../../ui/RowsEditor";
@@ -31,7 +32,7 @@ const KINDS = ["well", "canal turn", "reservoir", "mains", "other"];
 /** The water side of the farm: supplies, prices, turns, parts of blocks, people, groups, controllers. */
 export function WaterPage() {
   const water = useWater();
-  if (water.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (water.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (water.isError) return <p className="py-6">{water.error.message}</p>;
   return <TheWater water={water.data} />;
 }
@@ -45,38 +46,38 @@ function TheWater({ water }: { water: Water }) {
   const valves = water.supplies.find((s) => `valves ${s.key}` === edits);
   return (
     <div className="max-w-4xl py-1">
-      <h1>Water side of the farm</h1>
-      <p className="secondary">
-        What each supply gives, when and at what price. A change holds from today; what held before stays for
-        past answers. The{" "}
-        <Link className="underline" to="/plan">
-          Plan
-        </Link>{" "}
-        goes by it.
-      </p>
-      <Head title="Supplies" />
-      {water.supplies.length === 0 && <p>No supplies yet. Enter one in a block's set-up, under System.</p>}
+      <h1>{say`Water side of the farm`}</h1>
+      <p className="secondary">{sayWith`What each supply gives, when and at what price. A change holds from today; what held before stays for past answers. The ${<Link className="underline" to="/plan">{say`Plan`}</Link>} goes by it.`}</p>
+      <Head title={say`Supplies`} />
+      {water.supplies.length === 0 && (
+        <p>{say`No supplies yet. Enter one in a block's set-up, under System.`}</p>
+      )}
       {water.supplies.map((s) => (
         <SupplyLine key={s.key} supply={s} edit={mine ? setEdits : undefined} />
       ))}
-      <Head title="Parts of blocks" />
+      <Head title={say`Parts of blocks`} />
       {water.blocks.map((b) => (
         <BlockLine key={b.key} block={b} edit={mine ? setEdits : undefined} />
       ))}
-      <Head title="People who start and stop sets" />
-      {water.people.length === 0 && <p>No hours entered: sets by hand may begin and end at any hour.</p>}
+      <Head title={say`People who start and stop sets`} />
+      {water.people.length === 0 && (
+        <p>{say`No hours entered: sets by hand may begin and end at any hour.`}</p>
+      )}
       {water.people.map((p) => (
         <p key={p.person} className="border-t border-rule py-1.5">
           <b>{p.person}</b>{" "}
           {p.hours
-            .map((h) => `${h.days?.length ? h.days.join(", ") : "every day"} ${h.start} to ${h.end}`)
+            .map(
+              (h) =>
+                say`${h.days?.length ? h.days.map(sayCode).join(", ") : say`every day`} ${h.start} to ${h.end}`,
+            )
             .join("; ")}
         </p>
       ))}
-      {mine && <Button onClick={() => setEdits("person")}>Add a person's hours</Button>}
-      <Head title="Groups by hand" />
+      {mine && <Button onClick={() => setEdits("person")}>{say`Add a person's hours`}</Button>}
+      <Head title={say`Groups by hand`} />
       <Groups water={water} />
-      {mine && <Button onClick={() => setEdits("group")}>Add a group</Button>}
+      {mine && <Button onClick={() => setEdits("group")}>{say`Add a group`}</Button>}
       {supply && <SupplyDialog supply={supply} close={close} />}
       {block && <ShiftsDialog block={block} close={close} />}
       {valves && <ControllerDialog supply={valves} close={close} />}
@@ -99,17 +100,19 @@ function SupplyLine({ supply, edit }: LineProps & { supply: Supply }) {
   const by = (value: number) => show(value, "perVolume", units, false);
   const price =
     supply.price_high > 0
-      ? `${by(supply.price_low)}${supply.price_high > supply.price_low ? ` to ${by(supply.price_high)}` : ""} ${a}`
+      ? `${by(supply.price_low)}${supply.price_high > supply.price_low ? say` to ${by(supply.price_high)}` : ""} ${a}`
       : "";
   const told = [
     rules && rules.kind !== supply.name ? rules.kind : "",
-    supply.flow_m3_h === null ? "flow not known" : `up to ${show(supply.flow_m3_h, "supplyFlow", units)}`,
-    supply.hours_per_day !== null && `${supply.hours_per_day} h a day`,
-    rules?.hours_per_week && `${rules.hours_per_week} h a week`,
-    rules?.turns?.length && `${rules.turns.length} turns`,
-    supply.kwh_m3 !== null && `${Number(by(supply.kwh_m3)).toFixed(2)} kWh ${a}`,
+    supply.flow_m3_h === null
+      ? say`flow not known`
+      : say`up to ${show(supply.flow_m3_h, "supplyFlow", units)}`,
+    supply.hours_per_day !== null && say`${supply.hours_per_day} h a day`,
+    rules?.hours_per_week && say`${rules.hours_per_week} h a week`,
+    rules?.turns?.length && say`${rules.turns.length} turns`,
+    supply.kwh_m3 !== null && say`${Number(by(supply.kwh_m3)).toFixed(2)} kWh ${a}`,
     price,
-    supply.left_m3 !== null && `${show(supply.left_m3, "volume", units)} left this season`,
+    supply.left_m3 !== null && say`${show(supply.left_m3, "volume", units)} left this season`,
   ].filter(Boolean);
   return (
     <div className="border-t border-rule py-2">
@@ -119,19 +122,17 @@ function SupplyLine({ supply, edit }: LineProps & { supply: Supply }) {
         </span>
         {edit && (
           <span className="flex gap-4">
-            <Button kind="quiet" onClick={() => edit(`supply ${supply.key}`)}>
-              Edit
-            </Button>
-            <Button kind="quiet" onClick={() => edit(`valves ${supply.key}`)}>
-              {supply.controller ? "Valves …" : "Add a controller"}
+            <Button kind="quiet" onClick={() => edit(say`supply ${supply.key}`)}>{say`Edit`}</Button>
+            <Button kind="quiet" onClick={() => edit(say`valves ${supply.key}`)}>
+              {supply.controller ? say`Valves …` : say`Add a controller`}
             </Button>
           </span>
         )}
       </p>
       <p className="secondary">
         {supply.controller
-          ? `${supply.controller_name}: valves ${supply.valves.join(", ")}; ${supply.armed ? "armed" : "not armed"}${supply.trouble ? `; ${supply.trouble}` : ""}`
-          : "Valves are opened by hand."}
+          ? say`${supply.controller_name}: valves ${supply.valves.join(", ")}; ${supply.armed ? "armed" : say`not armed`}${supply.trouble ? `; ${supply.trouble}` : ""}`
+          : say`Valves are opened by hand.`}
       </p>
     </div>
   );
@@ -146,17 +147,15 @@ function BlockLine({ block, edit }: LineProps & { block: BlockWater }) {
         <b>{block.name}</b>{" "}
         {shifts
           ? shifts.shifts
-              .map((s) => `${s.name} ${show(s.area_ha, "area", units)}${s.valve ? `, valve ${s.valve}` : ""}`)
+              .map(
+                (s) => `${s.name} ${show(s.area_ha, "area", units)}${s.valve ? say`, valve ${s.valve}` : ""}`,
+              )
               .join(" · ")
-          : `whole, ${show(block.area_ha, "area", units)}`}
-        {shifts?.by_hand && <span className="secondary"> by hand</span>}
-        {shifts?.night_only && <span className="secondary"> at night only</span>}
+          : say`whole, ${show(block.area_ha, "area", units)}`}
+        {shifts?.by_hand && <span className="secondary"> {say`by hand`}</span>}
+        {shifts?.night_only && <span className="secondary"> {say`at night only`}</span>}
       </span>
-      {edit && (
-        <Button kind="quiet" onClick={() => edit(`block ${block.key}`)}>
-          Edit
-        </Button>
-      )}
+      {edit && <Button kind="quiet" onClick={() => edit(say`block ${block.key}`)}>{say`Edit`}</Button>}
     </p>
   );
 }
@@ -191,15 +190,11 @@ function SaveDialog({ title, close, save, children, more }: SaveProps) {
       <form className="mt-3 grid gap-3" noValidate onSubmit={(e) => void submit(e)}>
         {children(refused)}
         {said.length > 0 && (
-          <p role="alert" className="font-bold text-clay">
-            Nothing was saved: {said.join("; ")}
-          </p>
+          <p role="alert" className="font-bold text-clay">{say`Nothing was saved: ${said.join("; ")}`}</p>
         )}
         <div className="flex flex-wrap gap-3">
-          <Button kind="ink" type="submit" disabled={busy}>
-            Save
-          </Button>
-          <Button onClick={close}>Cancel</Button>
+          <Button kind="ink" type="submit" disabled={busy}>{say`Save`}</Button>
+          <Button onClick={close}>{say`Cancel`}</Button>
           {more}
         </div>
       </form>
@@ -252,12 +247,12 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
     />
   );
   return (
-    <SaveDialog title={`${supply.name}, from today`} close={close} save={save}>
+    <SaveDialog title={say`${supply.name}, from today`} close={close} save={save}>
       {(refused) => (
         <>
           <div className="grid gap-3 sm:grid-cols-3">
             <Choice
-              label="Kind"
+              label={say`Kind`}
               value={draft.kind ?? "other"}
               options={KINDS.map((k) => ({ value: k, label: k }))}
               change={(kind) => set({ kind })}
@@ -265,34 +260,34 @@ function SupplyDialog({ supply, close }: { supply: Supply; close: () => void }) 
             {entries.plain.map((p) => entry(p.name, p.label, refused))}
           </div>
           <fieldset className="grid gap-3 border-t border-rule pt-2 sm:grid-cols-4">
-            <legend className="pr-2 font-bold">Energy of the water: measured, or from the lift</legend>
+            <legend className="pr-2 font-bold">{say`Energy of the water: measured, or from the lift`}</legend>
             {entries.energy.map((e) => entry(e.name, e.label, refused, "energy."))}
           </fieldset>
           <RowsEditor
-            label="Prices"
+            label={say`Prices`}
             name="tariffs"
             columns={tariff}
             rows={tariffs}
             change={setTariffs}
-            add="Add a price"
+            add={say`Add a price`}
             refused={refused}
           />
           <RowsEditor
-            label="Turns: with any, water runs only in them"
+            label={say`Turns: with any, water runs only in them`}
             name="turns"
             columns={turn}
             rows={turns}
             change={setTurns}
-            add="Add a turn"
+            add={say`Add a turn`}
             refused={refused}
           />
           <fieldset className="grid gap-3 border-t border-rule pt-2 sm:grid-cols-3">
-            <legend className="pr-2 font-bold">Water allowed this season</legend>
-            {entry("volume_m3", `Volume, ${quantity("volume", units).unit}`, refused, "season.")}
+            <legend className="pr-2 font-bold">{say`Water allowed this season`}</legend>
+            {entry("volume_m3", say`Volume, ${quantity("volume", units).unit}`, refused, "season.")}
             {(["first", "last"] as const).map((name) => (
               <Field
                 key={name}
-                label={name === "first" ? "First day" : "Last day"}
+                label={name === "first" ? say`First day` : say`Last day`}
                 type="date"
                 value={draft[name] ?? ""}
                 error={refused[`season.${name}`]}
@@ -333,34 +328,34 @@ function ShiftsDialog({ block, close }: { block: BlockWater; close: () => void }
       ],
     });
   return (
-    <SaveDialog title={`How ${block.name} is watered, from today`} close={close} save={save}>
+    <SaveDialog title={say`How ${block.name} is watered, from today`} close={close} save={save}>
       {(refused) => (
         <>
           <RowsEditor
-            label="Parts watered one after another"
+            label={say`Parts watered one after another`}
             name="shifts"
             columns={columns}
             rows={rows}
             change={setRows}
-            add="Add a part"
+            add={say`Add a part`}
             refused={refused}
           />
           <label className="flex gap-2">
             <input type="checkbox" checked={byHand} onChange={(e) => setByHand(e.target.checked)} />
-            Somebody must be there at the start and the end of each set
+            {say`Somebody must be there at the start and the end of each set`}
           </label>
           <label className="flex gap-2">
             <input type="checkbox" checked={night} onChange={(e) => setNight(e.target.checked)} />
-            At night only (20:00 to 08:00): less wind and evaporation
+            {say`At night only (20:00 to 08:00): less wind and evaporation`}
           </label>
           <div className="grid gap-3 sm:grid-cols-2">
             <Field
-              label="Minutes until the line is full"
+              label={say`Minutes until the line is full`}
               value={fill}
               onChange={(e) => setFill(e.target.value)}
             />
             <Field
-              label="Minutes to move between sets"
+              label={say`Minutes to move between sets`}
               value={move}
               onChange={(e) => setMove(e.target.value)}
             />
@@ -377,22 +372,22 @@ function PersonDialog({ close }: { close: () => void }) {
   const [rows, setRows] = useState<Row[]>([{ start: "06:00", end: "14:00" }]);
   const save = () => store({ work_hours: [{ ...head("hours"), person, hours: listed(rows, HOURS) }] });
   return (
-    <SaveDialog title="Hours of a person, from today" close={close} save={save}>
+    <SaveDialog title={say`Hours of a person, from today`} close={close} save={save}>
       {(refused) => (
         <>
           <Field
-            label="Name"
+            label={say`Name`}
             value={person}
             error={refused.person}
             onChange={(e) => setPerson(e.target.value)}
           />
           <RowsEditor
-            label="On the farm"
+            label={say`On the farm`}
             name="hours"
             columns={HOURS}
             rows={rows}
             change={setRows}
-            add="Add hours"
+            add={say`Add hours`}
             refused={refused}
           />
         </>
@@ -405,7 +400,7 @@ function ControllerDialog({ supply, close }: { supply: Supply; close: () => void
   const acts = usePlanActs();
   const [url, setUrl] = useState(supply.controller_url);
   const [token, setToken] = useState("");
-  const [name, setName] = useState(supply.controller_name || `valves of ${supply.name}`);
+  const [name, setName] = useState(supply.controller_name || say`valves of ${supply.name}`);
   const [valves, setValves] = useState(supply.valves.join(", "));
   const save = async () => {
     const body = {
@@ -421,7 +416,7 @@ function ControllerDialog({ supply, close }: { supply: Supply; close: () => void
     };
     const said = unwrap(await api.POST("/api/controllers", { body }));
     await acts.again();
-    if (said.trouble) throw new Error(`It is entered, but cannot be used yet: ${said.trouble}`);
+    if (said.trouble) throw new Error(say`It is entered, but cannot be used yet: ${said.trouble}`);
   };
   const forget = async () => {
     unwrap(await api.POST("/api/controllers/{key}/forget", { params: { path: { key: supply.controller } } }));
@@ -430,44 +425,46 @@ function ControllerDialog({ supply, close }: { supply: Supply; close: () => void
   };
   return (
     <SaveDialog
-      title={`Valve controller of ${supply.name}`}
+      title={say`Valve controller of ${supply.name}`}
       close={close}
       save={save}
       more={
         supply.controller && (
-          <Button kind="quiet" onClick={() => void forget()}>
-            Delete the controller
-          </Button>
+          <Button kind="quiet" onClick={() => void forget()}>{say`Delete the controller`}</Button>
         )
       }
     >
       {(refused) => (
         <>
-          <Field label="Name" value={name} error={refused.name} onChange={(e) => setName(e.target.value)} />
           <Field
-            label="Address"
-            hint="like http://192.168.1.40:8600; its interface is described in docs/valve-controller.md"
+            label={say`Name`}
+            value={name}
+            error={refused.name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Field
+            label={say`Address`}
+            hint={say`like http://192.168.1.40:8600; its interface is described in docs/valve-controller.md`}
             value={url}
             error={refused.url}
             onChange={(e) => setUrl(e.target.value)}
           />
           <Field
-            label="Token"
-            hint={supply.controller ? "leave it empty to keep the one entered" : "the controller shows it"}
+            label={say`Token`}
+            hint={
+              supply.controller ? say`leave it empty to keep the one entered` : say`the controller shows it`
+            }
             value={token}
             error={refused.token}
             onChange={(e) => setToken(e.target.value)}
           />
           <Field
-            label="Valves, with commas"
+            label={say`Valves, with commas`}
             value={valves}
             error={refused.valves}
             onChange={(e) => setValves(e.target.value)}
           />
-          <p className="secondary">
-            Nothing is opened until a manager arms the supply on the Plan page. Have the wiring done by
-            somebody licensed for it.
-          </p>
+          <p className="secondary">{say`Nothing is opened until a manager arms the supply on the Plan page. Have the wiring done by somebody licensed for it.`}</p>
         </>
       )}
     </SaveDialog>
@@ -489,10 +486,10 @@ function Groups({ water }: { water: Water }) {
       const broken = laid.sets.flatMap((s) => s.breaks.map((b) => `${s.name}: ${b}`));
       setSaid(
         laid.kept
-          ? `${laid.name}: ${laid.sets.length} sets approved for today.`
+          ? say`${laid.name}: ${laid.sets.length} sets approved for today.`
           : broken.length > 0
-            ? `${laid.name} does not fit today: ${broken.join("; ")}.`
-            : `${laid.name} fits today.`,
+            ? say`${laid.name} does not fit today: ${broken.join("; ")}.`
+            : say`${laid.name} fits today.`,
       );
       await acts.again();
     } catch (error) {
@@ -501,24 +498,17 @@ function Groups({ water }: { water: Water }) {
   };
   return (
     <>
-      {water.groups.length === 0 && <p>No groups yet. A group waters its blocks one after another.</p>}
+      {water.groups.length === 0 && <p>{say`No groups yet. A group waters its blocks one after another.`}</p>}
       {water.groups.map((g) => (
         <p
           key={g.key}
           className="flex flex-wrap items-baseline justify-between gap-3 border-t border-rule py-1.5"
         >
-          <span>
-            <b>{g.name}</b> {g.blocks.map(name).join(", then ")}, from {g.start},{" "}
-            {g.minutes ? `${g.minutes} min each` : `${show(g.gross_mm ?? 0, "depth", units)} gross each`}
-          </span>
+          <span>{sayWith`${<b>{g.name}</b>} ${g.blocks.map(name).join(say`, then `)}, from ${g.start}, ${g.minutes ? say`${g.minutes} min each` : say`${show(g.gross_mm ?? 0, "depth", units)} gross each`}`}</span>
           {may("planned_sets") && (
             <span className="flex gap-4">
-              <Button kind="quiet" onClick={() => void lay(g.key, false)}>
-                Check for today
-              </Button>
-              <Button kind="quiet" onClick={() => void lay(g.key, true)}>
-                Approve for today
-              </Button>
+              <Button kind="quiet" onClick={() => void lay(g.key, false)}>{say`Check for today`}</Button>
+              <Button kind="quiet" onClick={() => void lay(g.key, true)}>{say`Approve for today`}</Button>
             </span>
           )}
         </p>
@@ -551,12 +541,17 @@ function GroupDialog({ water, close }: { water: Water; close: () => void }) {
       ],
     });
   return (
-    <SaveDialog title="A group of blocks" close={close} save={save}>
+    <SaveDialog title={say`A group of blocks`} close={close} save={save}>
       {(refused) => (
         <>
-          <Field label="Name" value={name} error={refused.name} onChange={(e) => setName(e.target.value)} />
+          <Field
+            label={say`Name`}
+            value={name}
+            error={refused.name}
+            onChange={(e) => setName(e.target.value)}
+          />
           <fieldset>
-            <legend className="font-bold">Blocks, in the order they are chosen</legend>
+            <legend className="font-bold">{say`Blocks, in the order they are chosen`}</legend>
             <div className="flex flex-wrap gap-x-4 gap-y-1">
               {water.blocks.map((b) => (
                 <label key={b.key} className="flex gap-1.5">
@@ -569,18 +564,18 @@ function GroupDialog({ water, close }: { water: Water; close: () => void }) {
             {refused.blocks && <p className="text-[13px] font-bold text-clay">{refused.blocks}</p>}
           </fieldset>
           <div className="grid gap-3 sm:grid-cols-3">
-            <Field label="Start" type="time" value={start} onChange={(e) => setStart(e.target.value)} />
+            <Field label={say`Start`} type="time" value={start} onChange={(e) => setStart(e.target.value)} />
             <Field
-              label="Minutes each"
+              label={say`Minutes each`}
               inputMode="decimal"
               value={minutes}
               error={refused.minutes}
               onChange={(e) => setMinutes(e.target.value)}
             />
             <Field
-              label="Minutes between"
+              label={say`Minutes between`}
               inputMode="decimal"
-              hint="one is common practice: the line fills gently"
+              hint={say`one is common practice: the line fills gently`}
               value={delay}
               onChange={(e) => setDelay(e.target.value)}
             />

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { percent } from "../../lib/numbers";
 import { quantity, show, toServer } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import type { TypedDraft } from "../../ui/entries";
 import { Field } from "../../ui/Field";
 import { useWetted } from "./queries";
@@ -37,14 +38,14 @@ export function WettedHelper({ own, rowSpacing, topsoil, use }: HelperProps) {
   const usual = wetted.data;
   return (
     <details className="mt-3">
-      <summary className="cursor-pointer underline">How much of the ground is wetted?</summary>
+      <summary className="cursor-pointer underline">{say`How much of the ground is wetted?`}</summary>
       <div className="mt-2 grid items-end gap-4 sm:grid-cols-2">
         <Field
-          label={`Width of the wet bulb 30 cm down, ${quantity("spacing", units).unit}`}
+          label={say`Width of the wet bulb 30 cm down, ${quantity("spacing", units).unit}`}
           hint={
             usual?.usual_low_m && usual.usual_high_m
-              ? `usual here: ${show(usual.usual_low_m, "spacing", units, false)} to ${show(usual.usual_high_m, "spacing", units)}; dig and measure`
-              : "dig and measure"
+              ? say`usual here: ${show(usual.usual_low_m, "spacing", units, false)} to ${show(usual.usual_high_m, "spacing", units)}; dig and measure`
+              : say`dig and measure`
           }
           inputMode="decimal"
           value={bulb}
@@ -52,14 +53,12 @@ export function WettedHelper({ own, rowSpacing, topsoil, use }: HelperProps) {
         />
         {usual?.wetted_fraction != null && rows && (
           <p>
-            wets <b>{percent(usual.wetted_fraction)}</b> of the ground{" "}
+            {sayWith`wets ${<b>{percent(usual.wetted_fraction)}</b>} of the ground`}{" "}
             <button
               type="button"
               className="underline"
               onClick={() => use(Number(usual.wetted_fraction?.toFixed(3)))}
-            >
-              Use this
-            </button>
+            >{say`Use this`}</button>
           </p>
         )}
       </div>

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { type QuantityName, quantity, rawUnitWord, show, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Entries } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
 import { lacksOf } from "./CropField";
@@ -51,21 +52,21 @@ const unit = (name: QuantityName, draft: Draft) => quantity(name, draft.units).u
 export function FarmPart(props: PartProps) {
   const zones = Intl.supportedValuesOf("timeZone");
   return (
-    <Part title="Farm">
-      <Entry {...props} field="farmName" label="Name of the farm" text />
-      <Entry {...props} field="timeZone" label="Time zone" list="time-zones" text />
+    <Part title={say`Farm`}>
+      <Entry {...props} field="farmName" label={say`Name of the farm`} text />
+      <Entry {...props} field="timeZone" label={say`Time zone`} list="time-zones" text />
       <datalist id="time-zones">
         {zones.map((z) => (
           <option key={z} value={z} />
         ))}
       </datalist>
       <Choice
-        label="Units"
+        label={say`Units`}
         value={props.draft.units}
         change={(units) => props.change({ units: units as UnitSystem })}
         options={[
-          { value: "metric", label: "mm, cm, ha" },
-          { value: "us", label: "inches, feet, acres" },
+          { value: "metric", label: say`mm, cm, ha` },
+          { value: "us", label: say`inches, feet, acres` },
         ]}
       />
     </Part>
@@ -78,15 +79,15 @@ export function BlockPart(props: PartProps) {
   const crop = choices?.crops.find((c) => c.crop === wanted || c.crop.startsWith(`${wanted} `));
   const known = wanted && crop ? crop : undefined;
   const tabled = known
-    ? `FAO-56 Table 22: ${show(known.root_depth_cm, "soilDepth", draft.units)}`
-    : "not in the crop table: enter it";
+    ? say`FAO-56 Table 22: ${show(known.root_depth_cm, "soilDepth", draft.units)}`
+    : say`not in the crop table: enter it`;
   const share = known
-    ? `FAO-56 Table 22: ${Math.round(known.allowable_depletion_fraction * 100)} %`
-    : "not in the crop table: enter it";
+    ? say`FAO-56 Table 22: ${Math.round(known.allowable_depletion_fraction * 100)} %`
+    : say`not in the crop table: enter it`;
   return (
-    <Part title="Block">
-      <Entry {...props} field="name" label="Name" text />
-      <Entry {...props} field="crop" label="Crop" list="crops" hint={known ? lacksOf(known) : ""} text />
+    <Part title={say`Block`}>
+      <Entry {...props} field="name" label={say`Name`} text />
+      <Entry {...props} field="crop" label={say`Crop`} list="crops" hint={known ? lacksOf(known) : ""} text />
       <datalist id="crops">
         {choices?.crops.map((c) => (
           <option key={c.crop} value={c.crop}>
@@ -94,31 +95,31 @@ export function BlockPart(props: PartProps) {
           </option>
         ))}
       </datalist>
-      <Entry {...props} field="area" label={`Area, ${unit("area", draft)}`} />
+      <Entry {...props} field="area" label={say`Area, ${unit("area", draft)}`} />
       <span className="hidden lg:block" />
       <Entry
         {...props}
         field="rootDepth"
-        label={`Root depth, ${unit("soilDepth", draft)}`}
+        label={say`Root depth, ${unit("soilDepth", draft)}`}
         hint={wanted ? tabled : ""}
       />
       <Entry
         {...props}
         field="allowable"
-        label="Allowable depletion, % of available"
+        label={say`Allowable depletion, % of available`}
         hint={wanted ? share : ""}
       />
       <Entry
         {...props}
         field="minSet"
-        label={`Smallest practical set, net ${unit("depth", draft)}`}
-        hint="may be left empty"
+        label={say`Smallest practical set, net ${unit("depth", draft)}`}
+        hint={say`may be left empty`}
       />
       <Entry
         {...props}
         field="maxSet"
-        label={`Largest practical set, net ${unit("depth", draft)}`}
-        hint="may be left empty"
+        label={say`Largest practical set, net ${unit("depth", draft)}`}
+        hint={say`may be left empty`}
       />
     </Part>
   );
@@ -136,24 +137,24 @@ export function SoilPart(props: PartProps) {
     });
   };
   return (
-    <Part title="Soil, from the surface down">
+    <Part title={say`Soil, from the surface down`}>
       <div className="grid gap-2 sm:col-span-2 lg:col-span-3">
         {draft.horizons.map((h, i) => (
           <div key={h.id} className="grid grid-cols-3 gap-3">
             <Field
-              label={`Horizon ${i + 1} ends at, ${unit("soilDepth", draft)}`}
+              label={say`Horizon ${i + 1} ends at, ${unit("soilDepth", draft)}`}
               value={h.bottom}
               inputMode="decimal"
               onChange={(e) => set(i, { bottom: e.target.value })}
             />
             <Choice
-              label="Texture"
+              label={say`Texture`}
               value={h.texture}
               change={(texture) => set(i, { texture })}
               options={(choices?.textures ?? [h.texture]).map((t) => ({ value: t, label: t }))}
             />
             <Field
-              label="Stones, % by volume"
+              label={say`Stones, % by volume`}
               value={h.stones}
               inputMode="decimal"
               onChange={(e) => set(i, { stones: e.target.value })}
@@ -162,21 +163,17 @@ export function SoilPart(props: PartProps) {
         ))}
         {refused.horizons && <p className="text-[13px] font-bold text-clay">{refused.horizons}</p>}
         <div className="flex gap-4">
-          <button type="button" className="underline" onClick={add}>
-            add a layer below
-          </button>
+          <button type="button" className="underline" onClick={add}>{say`add a layer below`}</button>
           {draft.horizons.length > 1 && (
             <button
               type="button"
               className="underline"
               onClick={() => change({ horizons: draft.horizons.slice(0, -1) })}
-            >
-              delete the last
-            </button>
+            >{say`delete the last`}</button>
           )}
         </div>
       </div>
-      <Entry {...props} field="organic" label="Organic matter, %" />
+      <Entry {...props} field="organic" label={say`Organic matter, %`} />
     </Part>
   );
 }
@@ -185,21 +182,21 @@ export function SystemPart(props: PartProps) {
   const { draft, change, refused } = props;
   const moving = movingEntries(draft.kind);
   const wetsAll = draft.kind === "sprinkler" || moving !== null;
-  const outlet = draft.kind === "sprinkler" ? "sprinkler" : "emitter";
+  const outlet = draft.kind === "sprinkler" ? say`sprinkler` : say`emitter`;
   return (
-    <Part title="Irrigation system">
+    <Part title={say`Irrigation system`}>
       <Choice
-        label="System"
+        label={say`System`}
         value={draft.kind}
         change={(kind) => change({ kind: kind as Draft["kind"] })}
         options={KINDS}
       />
-      <Entry {...props} field="efficiency" label="Efficiency, %" />
+      <Entry {...props} field="efficiency" label={say`Efficiency, %`} />
       <Entry
         {...props}
         field="wetted"
-        label="Wetted area, %"
-        hint={wetsAll ? "100 if empty" : "a wrong value doubles or halves every set"}
+        label={say`Wetted area, %`}
+        hint={wetsAll ? say`100 if empty` : say`a wrong value doubles or halves every set`}
       />
       <span className="hidden lg:block" />
       {moving ? (
@@ -212,13 +209,13 @@ export function SystemPart(props: PartProps) {
         />
       ) : (
         <>
-          <Entry {...props} field="flow" label={`Flow of one ${outlet}, ${unit("flow", draft)}`} />
-          <Entry {...props} field="spacing" label={`Between ${outlet}s, ${unit("spacing", draft)}`} />
+          <Entry {...props} field="flow" label={say`Flow of one ${outlet}, ${unit("flow", draft)}`} />
+          <Entry {...props} field="spacing" label={say`Between ${outlet}s, ${unit("spacing", draft)}`} />
           <Entry
             {...props}
             field="lineSpacing"
-            label={`Between lines, ${unit("spacing", draft)}`}
-            hint="two lines a row: half the row spacing"
+            label={say`Between lines, ${unit("spacing", draft)}`}
+            hint={say`two lines a row: half the row spacing`}
           />
         </>
       )}
@@ -229,29 +226,29 @@ export function SystemPart(props: PartProps) {
 export function StationPart(props: PartProps) {
   const { draft, change } = props;
   return (
-    <Part title="Station and sensors">
-      <Entry {...props} field="station" label="Name of the station" text />
+    <Part title={say`Station and sensors`}>
+      <Entry {...props} field="station" label={say`Name of the station`} text />
       <div className="sm:col-span-2">
         <Entry
           {...props}
           field="depths"
-          label={`Sensor depths, ${unit("soilDepth", draft)}, from the top`}
-          hint="for example 10 20 30 40 60 80"
+          label={say`Sensor depths, ${unit("soilDepth", draft)}, from the top`}
+          hint={say`for example 10 20 30 40 60 80`}
           text
         />
       </div>
       <Choice
-        label="The logger gives"
+        label={say`The logger gives`}
         value={draft.rawUnit}
         change={(rawUnit) => change({ rawUnit })}
         options={[
-          { value: "%", label: "water content, %" },
-          { value: "m3/m3", label: `water content, ${rawUnitWord("m3/m3", draft.units)}` },
-          { value: "count", label: "raw counts, to be calibrated" },
-          { value: "mV", label: "millivolts, to be calibrated" },
+          { value: "%", label: say`water content, %` },
+          { value: "m3/m3", label: say`water content, ${rawUnitWord("m3/m3", draft.units)}` },
+          { value: "count", label: say`raw counts, to be calibrated` },
+          { value: "mV", label: say`millivolts, to be calibrated` },
           { value: "permittivity", label: "permittivity" },
-          { value: "kPa", label: `tension, ${rawUnitWord("kPa", draft.units)}` },
-          { value: "ohm", label: "resistance of matrix sensors, ohm" },
+          { value: "kPa", label: say`tension, ${rawUnitWord("kPa", draft.units)}` },
+          { value: "ohm", label: say`resistance of matrix sensors, ohm` },
         ]}
       />
     </Part>

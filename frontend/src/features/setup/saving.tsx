@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { errorsOf, type FarmDocument, useApply } from "../../app/records";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { type Refusals, refusalsByName } from "../../ui/entries";
 
@@ -37,7 +38,7 @@ export function SaveLine({ stored, pending, label }: { stored: boolean; pending:
       <Button kind="ink" type="submit" disabled={pending}>
         {label}
       </Button>
-      {stored && <span role="status">Saved.</span>}
+      {stored && <span role="status">{say`Saved.`}</span>}
     </p>
   );
 }

@@ -1,28 +1,29 @@
 import type { Schemas } from "../../api/client";
 import type { UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { type Entry, type TypedDraft, valuesOf } from "../../ui/entries";
 
 export type SystemKind = Schemas["SystemPart"]["kind"];
 
 export const KINDS: { value: SystemKind; label: string }[] = [
-  { value: "drip", label: "drip" },
-  { value: "buried drip", label: "buried drip" },
-  { value: "micro", label: "micro-sprinkler" },
-  { value: "sprinkler", label: "sprinkler, solid set" },
-  { value: "pivot", label: "centre pivot" },
-  { value: "furrow", label: "furrow" },
-  { value: "border", label: "border strips" },
+  { value: "drip", label: say`drip` },
+  { value: "buried drip", label: say`buried drip` },
+  { value: "micro", label: say`micro-sprinkler` },
+  { value: "sprinkler", label: say`sprinkler, solid set` },
+  { value: "pivot", label: say`centre pivot` },
+  { value: "furrow", label: say`furrow` },
+  { value: "border", label: say`border strips` },
 ];
 
-const EFFICIENCY: Entry = { name: "efficiency_fraction", label: "Efficiency", percent: true };
+const EFFICIENCY: Entry = { name: "efficiency_fraction", label: say`Efficiency`, percent: true };
 
 const outlet = (word: string): Entry[] => [
   EFFICIENCY,
-  { name: "flow_l_h", label: `Flow of one ${word}`, quantity: "flow" },
-  { name: "spacing_m", label: `Between ${word}s`, quantity: "spacing" },
-  { name: "line_spacing_m", label: "Between rows", quantity: "spacing" },
-  { name: "per_point", label: "Lines a row", hint: "2 for two lines a row" },
-  { name: "rate_mm_h", label: "Measured rate", quantity: "rate", hint: "instead of the outlets" },
+  { name: "flow_l_h", label: say`Flow of one ${word}`, quantity: "flow" },
+  { name: "spacing_m", label: say`Between ${word}s`, quantity: "spacing" },
+  { name: "line_spacing_m", label: say`Between rows`, quantity: "spacing" },
+  { name: "per_point", label: say`Lines a row`, hint: say`2 for two lines a row` },
+  { name: "rate_mm_h", label: say`Measured rate`, quantity: "rate", hint: say`instead of the outlets` },
 ];
 
 /** Entries of the system itself, by kind. */
@@ -32,29 +33,29 @@ export function ownEntries(kind: SystemKind): Entry[] {
 }
 
 const PIVOT: Entry[] = [
-  { name: "length_m", label: "Length", quantity: "length" },
-  { name: "flow_m3_h", label: "Flow", quantity: "supplyFlow" },
-  { name: "turn_h", label: "Hours a turn at 100 %" },
+  { name: "length_m", label: say`Length`, quantity: "length" },
+  { name: "flow_m3_h", label: say`Flow`, quantity: "supplyFlow" },
+  { name: "turn_h", label: say`Hours a turn at 100 %` },
   {
     name: "depth_at_full_mm",
-    label: "Measured depth at 100 %",
+    label: say`Measured depth at 100 %`,
     quantity: "depth",
-    hint: "else from flow and area",
+    hint: say`else from flow and area`,
   },
-  { name: "first_excluded_m", label: "Inner ring left dry", quantity: "length", hint: "0 if empty" },
-  { name: "end_excluded_m", label: "Outer ring left dry", quantity: "length", hint: "0 if empty" },
+  { name: "first_excluded_m", label: say`Inner ring left dry`, quantity: "length", hint: say`0 if empty` },
+  { name: "end_excluded_m", label: say`Outer ring left dry`, quantity: "length", hint: say`0 if empty` },
 ];
 
 const furrows = (strip: boolean): Entry[] => [
-  { name: "inflow_l_s", label: `Inflow of one ${strip ? "strip" : "furrow"}`, quantity: "inflow" },
-  { name: "count", label: `${strip ? "Strips" : "Furrows"} run together` },
-  { name: "spacing_m", label: strip ? "Width of a strip" : "Between furrows", quantity: "spacing" },
-  { name: "length_m", label: "Length of the run", quantity: "length" },
+  { name: "inflow_l_s", label: say`Inflow of one ${strip ? say`strip` : say`furrow`}`, quantity: "inflow" },
+  { name: "count", label: say`${strip ? say`Strips` : say`Furrows`} run together` },
+  { name: "spacing_m", label: strip ? say`Width of a strip` : say`Between furrows`, quantity: "spacing" },
+  { name: "length_m", label: say`Length of the run`, quantity: "length" },
   {
     name: "tailwater_fraction",
-    label: "Tailwater",
+    label: say`Tailwater`,
     percent: true,
-    hint: "share that runs off the end; 0 if empty",
+    hint: say`share that runs off the end; 0 if empty`,
   },
 ];
 

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { type QuantityName, quantity, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { say } from "../../lib/words";
 import { type Column, type Row, valuesOfRow } from "../../ui/RowsEditor";
 
 type Supply = Schemas["WaterSupplyOut"];
@@ -13,10 +14,10 @@ interface Measured extends Column {
 const unit = (name: QuantityName, units: UnitSystem) => quantity(name, units).unit;
 
 export const tariffColumns = (units: UnitSystem): Measured[] => [
-  { name: "name", label: "Name", width: "w-24" },
-  { name: "start", label: "From", type: "time" },
-  { name: "end", label: "To", type: "time" },
-  { name: "price", label: "Price", number: true, width: "w-20" },
+  { name: "name", label: say`Name`, width: "w-24" },
+  { name: "start", label: say`From`, type: "time" },
+  { name: "end", label: say`To`, type: "time" },
+  { name: "price", label: say`Price`, number: true, width: "w-20" },
   {
     name: "per",
     label: "per",
@@ -24,23 +25,29 @@ export const tariffColumns = (units: UnitSystem): Measured[] => [
     words: { kwh: "kWh", m3: unit("perVolume", units) },
     width: "w-24",
   },
-  { name: "days", label: "Days (mon,tue …)", width: "w-40" },
+  { name: "days", label: say`Days (mon,tue …)`, width: "w-40" },
 ];
 export const turnColumns = (units: UnitSystem): Measured[] => [
-  { name: "start", label: "From", type: "datetime-local", width: "w-48" },
-  { name: "end", label: "To", type: "datetime-local", width: "w-48" },
-  { name: "flow_m3_h", label: `Flow, ${unit("supplyFlow", units)}`, number: true, quantity: "supplyFlow" },
+  { name: "start", label: say`From`, type: "datetime-local", width: "w-48" },
+  { name: "end", label: say`To`, type: "datetime-local", width: "w-48" },
+  { name: "flow_m3_h", label: say`Flow, ${unit("supplyFlow", units)}`, number: true, quantity: "supplyFlow" },
 ];
 export const shiftColumns = (units: UnitSystem): Measured[] => [
-  { name: "name", label: "Part", width: "w-36" },
-  { name: "area_ha", label: `Area, ${unit("area", units)}`, number: true, width: "w-24", quantity: "area" },
-  { name: "valve", label: "Valve", width: "w-28" },
-  { name: "tag", label: "Tag, or where it is", width: "w-48" },
+  { name: "name", label: say`Part`, width: "w-36" },
+  {
+    name: "area_ha",
+    label: say`Area, ${unit("area", units)}`,
+    number: true,
+    width: "w-24",
+    quantity: "area",
+  },
+  { name: "valve", label: say`Valve`, width: "w-28" },
+  { name: "tag", label: say`Tag, or where it is`, width: "w-48" },
 ];
 export const HOURS: Measured[] = [
-  { name: "days", label: "Days (empty: every day)", width: "w-48" },
-  { name: "start", label: "From", type: "time" },
-  { name: "end", label: "To", type: "time" },
+  { name: "days", label: say`Days (empty: every day)`, width: "w-48" },
+  { name: "start", label: say`From`, type: "time" },
+  { name: "end", label: say`To`, type: "time" },
 ];
 interface Entry {
   name: string;
@@ -49,18 +56,18 @@ interface Entry {
 }
 
 const PLAIN: Entry[] = [
-  { name: "flow_m3_h", label: "Greatest flow", quantity: "supplyFlow" },
-  { name: "least_flow_m3_h", label: "Least flow", quantity: "supplyFlow" },
-  { name: "hours_per_day", label: "Hours a day" },
-  { name: "hours_per_week", label: "Hours a week" },
-  { name: "delay_min", label: "Minutes between valves" },
-  { name: "ec_ds_m", label: "Salinity, dS/m" },
+  { name: "flow_m3_h", label: say`Greatest flow`, quantity: "supplyFlow" },
+  { name: "least_flow_m3_h", label: say`Least flow`, quantity: "supplyFlow" },
+  { name: "hours_per_day", label: say`Hours a day` },
+  { name: "hours_per_week", label: say`Hours a week` },
+  { name: "delay_min", label: say`Minutes between valves` },
+  { name: "ec_ds_m", label: say`Salinity, dS/m` },
 ];
 const ENERGY: Entry[] = [
-  { name: "kwh_m3", label: "kWh per", quantity: "perVolume" },
-  { name: "lift_m", label: "Lift", quantity: "length" },
-  { name: "pressure_bar", label: "Pressure", quantity: "pressure" },
-  { name: "efficiency_fraction", label: "Efficiency, 0 to 1" },
+  { name: "kwh_m3", label: say`kWh per`, quantity: "perVolume" },
+  { name: "lift_m", label: say`Lift`, quantity: "length" },
+  { name: "pressure_bar", label: say`Pressure`, quantity: "pressure" },
+  { name: "efficiency_fraction", label: say`Efficiency, 0 to 1` },
 ];
 
 /** Plain figures and figures of energy, each with the unit it is typed in. */

@@ -1,11 +1,12 @@
 import type { Schemas } from "../../api/client";
+import { say, sayCode } from "../../lib/words";
 
 const COLUMNS = [
-  ["buy", "buy"],
-  ["install", "put in"],
-  ["yearly_fee", "fee a year"],
-  ["install_min", "min to put in"],
-  ["visit_min", "min a visit"],
+  ["buy", say`buy`],
+  ["install", say`put in`],
+  ["yearly_fee", say`fee a year`],
+  ["install_min", say`min to put in`],
+  ["visit_min", say`min a visit`],
 ] as const;
 
 interface CostProps {
@@ -26,23 +27,23 @@ export function CostTable({ content, costs, change }: CostProps) {
       <table className="mt-3 w-full text-left">
         <thead className="secondary">
           <tr>
-            <th className="font-normal">instrument</th>
+            <th className="font-normal">{say`instrument`}</th>
             {COLUMNS.map(([name, label]) => (
               <th key={name} className="font-normal">
                 {label}
               </th>
             ))}
-            <th className="font-normal">where from</th>
+            <th className="font-normal">{say`where from`}</th>
           </tr>
         </thead>
         <tbody>
           {content.costs.map((c) => (
             <tr key={c.kind} className="border-t border-rule">
-              <td className="py-1 pr-3">{c.kind}</td>
+              <td className="py-1 pr-3">{sayCode(c.kind)}</td>
               {COLUMNS.map(([name, label]) => (
                 <td key={name} className="pr-2">
                   <input
-                    aria-label={`${c.kind}: ${label}`}
+                    aria-label={`${sayCode(c.kind)}: ${label}`}
                     inputMode="decimal"
                     className="figure w-16 rounded-sheet border border-rule bg-panel px-1.5 py-1"
                     defaultValue={c[name]}

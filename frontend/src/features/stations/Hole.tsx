@@ -1,5 +1,6 @@
 import { useUnits } from "../../app/farm";
 import { show } from "../../lib/units";
+import { say } from "../../lib/words";
 import type { Sheet } from "./queries";
 
 const WIDTH = 440;
@@ -9,7 +10,7 @@ const DEEP = 300;
 /** The farm's mark of a depth in words: number, colour, knots. */
 export function markWords(mark: Sheet["sensors"][number]["mark"]): string {
   if (!mark) return "";
-  const knots = mark.knots ? `${mark.knots} ${mark.knots === 1 ? "knot" : "knots"}` : "";
+  const knots = mark.knots ? `${mark.knots} ${mark.knots === 1 ? say`knot` : say`knots`}` : "";
   return [mark.number, mark.colour, knots].filter(Boolean).join(", ");
 }
 
@@ -25,7 +26,7 @@ export function Hole({ sheet }: { sheet: Sheet }) {
       viewBox={`0 0 ${WIDTH} ${TOP + DEEP + 6}`}
       className="block w-full max-w-[460px]"
       role="img"
-      aria-label={`The hole: ${sensors.map((s) => `${show(s.depth_cm, "soilDepth", units)} ${markWords(s.mark)}`).join("; ")}`}
+      aria-label={say`The hole: ${sensors.map((s) => `${show(s.depth_cm, "soilDepth", units)} ${markWords(s.mark)}`).join("; ")}`}
     >
       <line x1={0} x2={WIDTH} y1={TOP} y2={TOP} className="stroke-ink" strokeWidth={2} />
       <path
@@ -34,9 +35,7 @@ export function Hole({ sheet }: { sheet: Sheet }) {
         strokeDasharray="4 3"
       />
       <path d={`M 55 ${y(0)} V 12 H 96`} className="fill-none stroke-ink" strokeWidth={1.5} />
-      <text x={102} y={16} className="fill-ink-2 text-[12px]">
-        to the logger
-      </text>
+      <text x={102} y={16} className="fill-ink-2 text-[12px]">{say`to the logger`}</text>
       {sensors.map((s, i) => (
         <g key={s.ref}>
           <line x1={55} x2={55} y1={TOP} y2={y(s.depth_cm)} className="stroke-ink" strokeWidth={1} />
@@ -51,7 +50,7 @@ export function Hole({ sheet }: { sheet: Sheet }) {
           />
           <line x1={64} x2={92} y1={y(s.depth_cm)} y2={places[i] ?? y(s.depth_cm)} className="stroke-ink-2" />
           <text x={96} y={(places[i] ?? y(s.depth_cm)) + 4} className="fill-ink text-[13px] font-bold">
-            {s.depth_known ? show(s.depth_cm, "soilDepth", units) : "depth not known"}
+            {s.depth_known ? show(s.depth_cm, "soilDepth", units) : say`depth not known`}
           </text>
           <text x={216} y={(places[i] ?? y(s.depth_cm)) + 4} className="fill-ink-2 text-[13px]">
             {markWords(s.mark)}

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf } from "../../app/records";
 import { show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
 import { Field } from "../../ui/Field";
@@ -21,9 +22,9 @@ export function InstrumentPage() {
   return (
     <div className="py-1">
       <div className="flex flex-wrap items-baseline gap-x-5">
-        <h1>What to measure</h1>
+        <h1>{say`What to measure`}</h1>
         <select
-          aria-label="Block"
+          aria-label={say`Block`}
           className="rounded-sheet border border-rule bg-panel px-2 py-1"
           value={block}
           onChange={(e) => navigate(`/stations/plan/${e.target.value}`)}
@@ -34,11 +35,9 @@ export function InstrumentPage() {
             </option>
           ))}
         </select>
-        <Link className="underline" to={`/stations/siting/${block}`}>
-          where to put it
-        </Link>
+        <Link className="underline" to={`/stations/siting/${block}`}>{say`where to put it`}</Link>
       </div>
-      {plan.isError && <p className="mt-3">No proposal because {plan.error.message}.</p>}
+      {plan.isError && <p className="mt-3">{say`No proposal because ${plan.error.message}.`}</p>}
       {plan.data && <Plan key={block} block={block} content={plan.data} />}
     </div>
   );
@@ -77,13 +76,10 @@ function Plan({ block, content }: { block: string; content: Content }) {
   const set = (part: Partial<typeof numbers>) => setNumbers({ ...numbers, ...part });
   return (
     <>
-      <p className="secondary mt-1">
-        Root depth {show(content.root_depth_cm, "soilDepth", units)}; the soil is described to{" "}
-        {show(content.soil_depth_cm, "soilDepth", units)}.
-      </p>
+      <p className="secondary mt-1">{say`Root depth ${show(content.root_depth_cm, "soilDepth", units)}; the soil is described to ${show(content.soil_depth_cm, "soilDepth", units)}.`}</p>
       {content.notes.map((n) => (
         <p key={n}>
-          <b>Check:</b> {n}
+          <b>{say`Check:`}</b> {n}
         </p>
       ))}
       <ul className="mt-3 grid gap-4 md:grid-cols-2 xl:grid-cols-3">
@@ -100,22 +96,22 @@ function Plan({ block, content }: { block: string; content: Content }) {
       <Ways content={content} />
       <Zones content={content} />
       <section className="mt-6 max-w-3xl">
-        <h2 className="text-[17px] font-bold">Costs</h2>
+        <h2 className="text-[17px] font-bold">{say`Costs`}</h2>
         <div className="mt-1 grid gap-4 sm:grid-cols-3">
           <Field
-            label="Seasons"
+            label={say`Seasons`}
             value={numbers.seasons}
             error={refused.seasons}
             onChange={(e) => set({ seasons: e.target.value })}
           />
           <Field
-            label="Labour an hour"
+            label={say`Labour an hour`}
             value={numbers.labour_per_h}
             error={refused.labour_per_h}
             onChange={(e) => set({ labour_per_h: e.target.value })}
           />
           <Field
-            label="Readings by hand a season"
+            label={say`Readings by hand a season`}
             value={numbers.visits}
             error={refused.visits}
             onChange={(e) => set({ visits: e.target.value })}
@@ -123,9 +119,11 @@ function Plan({ block, content }: { block: string; content: Content }) {
         </div>
         <CostTable content={content} costs={costs} change={setCosts} />
         <RefusalNote refused={refused} />
-        <Button className="mt-3" disabled={apply.isPending} onClick={() => void store(content.chosen)}>
-          Calculate with these
-        </Button>
+        <Button
+          className="mt-3"
+          disabled={apply.isPending}
+          onClick={() => void store(content.chosen)}
+        >{say`Calculate with these`}</Button>
       </section>
     </>
   );
@@ -136,13 +134,19 @@ function Ways({ content }: { content: Content }) {
   const chosen = content.choices.find((c) => c.choice === content.chosen) ?? content.choices[0];
   if (!chosen) return null;
   return (
-    <section className="mt-6" aria-label="Do it or hire it">
-      <h2 className="text-[17px] font-bold">Do it or hire it: {chosen.title.toLowerCase()}</h2>
+    <section className="mt-6" aria-label={say`Do it or hire it`}>
+      <h2 className="text-[17px] font-bold">{say`Do it or hire it: ${chosen.title.toLowerCase()}`}</h2>
       <div className="overflow-x-auto">
         <table className="mt-1 w-full text-left">
           <thead className="secondary">
             <tr>
-              {["way", "first year", "later years", `in ${content.seasons} seasons`, "you do"].map((h) => (
+              {[
+                "way",
+                say`first year`,
+                say`later years`,
+                say`in ${content.seasons} seasons`,
+                say`you do`,
+              ].map((h) => (
                 <th key={h} className="pr-4 font-normal">
                   {h}
                 </th>
@@ -174,20 +178,18 @@ function Zones({ content }: { content: Content }) {
   if (content.zones.length === 0) return null;
   const fits = content.zones.filter((z) => z.fits);
   return (
-    <section className="mt-6 max-w-3xl" aria-label="One sensor for several zones">
-      <h2 className="text-[17px] font-bold">One sensor for several zones</h2>
+    <section className="mt-6 max-w-3xl" aria-label={say`One sensor for several zones`}>
+      <h2 className="text-[17px] font-bold">{say`One sensor for several zones`}</h2>
       <p>
         {fits.length > 0
-          ? `A station here can stand for ${fits.map((z) => z.name).join(", ")}.`
-          : "A station here can stand for no other block."}
+          ? say`A station here can stand for ${fits.map((z) => z.name).join(", ")}.`
+          : say`A station here can stand for no other block.`}
       </p>
       <ul>
         {content.zones
           .filter((z) => !z.fits)
           .map((z) => (
-            <li key={z.key} className="secondary">
-              Not for {z.why}.
-            </li>
+            <li key={z.key} className="secondary">{say`Not for ${z.why}.`}</li>
           ))}
       </ul>
     </section>
@@ -219,28 +221,23 @@ function ChoiceCard({ choice: c, seasons, chosen, choose }: CardProps) {
       <p className="figure mt-1">
         {depths} {units === "us" ? "in" : "cm"}
       </p>
-      <p className="secondary">
-        {c.sensors} sensors at {c.stations} {c.stations === 1 ? "place" : "places"}
-        {c.watch_cm !== null && `, one of them below the roots`}
-      </p>
-      <p className="mt-2">
-        <b className="figure">{Math.round(c.total).toLocaleString("en").replace(",", " ")}</b> in {seasons}{" "}
-        seasons
-        <span className="secondary"> ({Math.round(c.first_year)} in the first)</span>
-      </p>
-      <h3 className="secondary mt-2 font-bold">Tells</h3>
+      <p className="secondary">{say`${c.sensors} sensors at ${c.stations} ${c.stations === 1 ? say`place` : say`places`}${c.watch_cm !== null && say`, one of them below the roots`}`}</p>
+      <p className="mt-2">{sayWith`${<b className="figure">{Math.round(c.total).toLocaleString("en").replace(",", " ")}</b>} in ${seasons} seasons${<span className="secondary"> {say`(${Math.round(c.first_year)} in the first)`}</span>}`}</p>
+      <h3 className="secondary mt-2 font-bold">{say`Tells`}</h3>
       <ul>
         {c.tells.map((t) => (
           <li key={t}>{t}</li>
         ))}
       </ul>
-      {c.cannot_tell.length > 0 && <h3 className="secondary mt-2 font-bold">Does not tell</h3>}
+      {c.cannot_tell.length > 0 && <h3 className="secondary mt-2 font-bold">{say`Does not tell`}</h3>}
       <ul className="grow">
         {c.cannot_tell.map((t) => (
           <li key={t}>{t}</li>
         ))}
       </ul>
-      <p className="mt-3">{chosen ? <b>Chosen.</b> : <Button onClick={choose}>Choose it</Button>}</p>
+      <p className="mt-3">
+        {chosen ? <b>{say`Chosen.`}</b> : <Button onClick={choose}>{say`Choose it`}</Button>}
+      </p>
     </li>
   );
 }

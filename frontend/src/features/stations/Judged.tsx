@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useWho } from "../../app/records";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { useDecide } from "./queries";
@@ -27,7 +28,7 @@ export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedP
     decide.mutate({ id, verdict: next, note: text, who });
     setTyping(false);
   };
-  const said = { overruled: "overruled", accepted: "accepted" }[verdict] ?? "";
+  const said = { overruled: say`overruled`, accepted: say`accepted` }[verdict] ?? "";
   return (
     <li className="border-t border-rule py-2">
       <p className="flex flex-wrap justify-between gap-x-4">
@@ -40,36 +41,41 @@ export function Judged({ kind, id, title, words, verdict, note, plain }: JudgedP
       {!plain && !typing && may("verdicts") && (
         <p className="flex gap-4">
           {verdict !== "accepted" && (
-            <button type="button" className="underline" onClick={() => send("accepted")}>
-              confirm the fault
-            </button>
+            <button
+              type="button"
+              className="underline"
+              onClick={() => send("accepted")}
+            >{say`confirm the fault`}</button>
           )}
           {verdict !== "overruled" && (
-            <button type="button" className="underline" onClick={() => setTyping(true)}>
-              use the readings
-            </button>
+            <button
+              type="button"
+              className="underline"
+              onClick={() => setTyping(true)}
+            >{say`use the readings`}</button>
           )}
           {verdict !== "" && (
-            <button type="button" className="underline" onClick={() => send("")}>
-              undo the decision
-            </button>
+            <button
+              type="button"
+              className="underline"
+              onClick={() => send("")}
+            >{say`undo the decision`}</button>
           )}
         </p>
       )}
       {typing && (
         <div className="mt-1 flex flex-wrap items-end gap-3">
           <Field
-            label="Why the readings are right"
+            label={say`Why the readings are right`}
             value={text}
             onChange={(e) => setText(e.target.value)}
             className="w-72"
           />
-          <Button disabled={text.trim() === ""} onClick={() => send("overruled")}>
-            Use the readings
-          </Button>
-          <Button kind="quiet" onClick={() => setTyping(false)}>
-            Cancel
-          </Button>
+          <Button
+            disabled={text.trim() === ""}
+            onClick={() => send("overruled")}
+          >{say`Use the readings`}</Button>
+          <Button kind="quiet" onClick={() => setTyping(false)}>{say`Cancel`}</Button>
         </div>
       )}
     </li>

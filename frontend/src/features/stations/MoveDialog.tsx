@@ -1,6 +1,7 @@
 import { FormDialog, type SheetDialogProps, textIn } from "../../app/FormDialog";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { type Sheet, useApply } from "./queries";
 import { stationChange } from "./stationParts";
@@ -34,25 +35,23 @@ export function MoveDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
     });
   };
   return (
-    <FormDialog title="Move the station" label="Save move" open={open} close={close} store={store}>
+    <FormDialog title={say`Move the station`} label={say`Save move`} open={open} close={close} store={store}>
       {(refused) => (
         <>
           <Field
-            label="Longitude"
+            label={say`Longitude`}
             name="longitude"
             defaultValue={sheet.line.longitude ?? ""}
             error={refused.longitude}
           />
           <Field
-            label="Latitude"
+            label={say`Latitude`}
             name="latitude"
             defaultValue={sheet.line.latitude ?? ""}
             error={refused.latitude}
           />
-          <Field label="Why" name="note" />
-          <p className="secondary">
-            All its sensors settle again from now on, and give no advice until they have.
-          </p>
+          <Field label={say`Why`} name="note" />
+          <p className="secondary">{say`All its sensors settle again from now on, and give no advice until they have.`}</p>
         </>
       )}
     </FormDialog>

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm, useUnits } from "../../app/farm";
 import { errorsOf, momentOf, newKey } from "../../app/records";
 import { quantity, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -23,7 +24,7 @@ interface DialogProps {
 /** A planned station: where, with which sensors, at which depths. */
 export function NewStationDialog({ open, close, ...rest }: DialogProps) {
   return (
-    <Sheet title="New station" open={open} close={close} width="max-w-xl">
+    <Sheet title={say`New station`} open={open} close={close} width="max-w-xl">
       <StationForm close={close} {...rest} />
     </Sheet>
   );
@@ -54,7 +55,7 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
         valid_from: momentOf(farm).slice(0, 10),
         sensor: `${block}/${key}/${typeof cm === "number" ? Number(cm.toFixed(6)) : cm}`,
         depth_cm: null,
-        note: "inherited, nobody knows how deep",
+        note: say`inherited, nobody knows how deep`,
       };
     });
   const submit = async (event: FormEvent) => {
@@ -102,32 +103,32 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
   return (
     <form className="mt-3 grid gap-3" noValidate onSubmit={submit}>
       <Choice
-        label="Block"
+        label={say`Block`}
         value={block}
         change={setBlock}
         options={farm.blocks.map((b) => ({ value: b.key, label: b.name }))}
       />
-      <Field label="Name" value={name} error={refused.name} onChange={(e) => setName(e.target.value)} />
+      <Field label={say`Name`} value={name} error={refused.name} onChange={(e) => setName(e.target.value)} />
       <Choice
-        label="Sensors"
+        label={say`Sensors`}
         value={type}
         change={setType}
         options={SENSOR_TYPES.map((t) => ({ value: t, label: t }))}
       />
       <Field
-        label={`Depths, ${quantity("soilDepth", units).unit}, from the top`}
+        label={say`Depths, ${quantity("soilDepth", units).unit}, from the top`}
         value={depths}
         error={refused.sensors ?? refused.depth_cm}
         onChange={(e) => setDepths(e.target.value)}
       />
       <label className="flex items-center gap-2">
         <input type="checkbox" checked={inherited} onChange={(e) => setInherited(e.target.checked)} />
-        inherited: nobody knows how deep they sit (give a guess; they are watched, and never advise)
+        {say`inherited: nobody knows how deep they sit (give a guess; they are watched, and never advise)`}
       </label>
       {type === "tensiometer" && (
         <Field
-          label={`Gauge above the ground, ${quantity("soilDepth", units).unit}`}
-          hint="the water column from gauge to cup is taken off; leave empty when readings are of the cup already"
+          label={say`Gauge above the ground, ${quantity("soilDepth", units).unit}`}
+          hint={say`the water column from gauge to cup is taken off; leave empty when readings are of the cup already`}
           value={gauge}
           inputMode="decimal"
           error={refused.gauge_above_cm}
@@ -145,16 +146,12 @@ function StationForm({ close, block: given, name: called, place, made }: Omit<Di
                 .join(" "),
             )
           }
-        >
-          take {chosen.title.toLowerCase()}
-        </button>
+        >{say`take ${chosen.title.toLowerCase()}`}</button>
       )}
       <RefusalNote refused={refused} />
       <div className="flex gap-3">
-        <Button kind="ink" type="submit" disabled={apply.isPending}>
-          Save station
-        </Button>
-        <Button onClick={close}>Cancel</Button>
+        <Button kind="ink" type="submit" disabled={apply.isPending}>{say`Save station`}</Button>
+        <Button onClick={close}>{say`Cancel`}</Button>
       </div>
     </form>
   );

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useFarm } from "../../app/farm";
 import { errorsOf } from "../../app/records";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { type Sheet, useApply } from "./queries";
@@ -23,7 +24,7 @@ export function ReadByHand({ sheet }: { sheet: Sheet }) {
     });
   return (
     <details className="mt-5" open={typeof every === "number"}>
-      <summary className="cursor-pointer font-bold">Read by hand</summary>
+      <summary className="cursor-pointer font-bold">{say`Read by hand`}</summary>
       <form
         className="mt-1 flex flex-wrap items-end gap-3"
         noValidate
@@ -33,20 +34,16 @@ export function ReadByHand({ sheet }: { sheet: Sheet }) {
         }}
       >
         <Field
-          label="Days between rounds, empty for none"
+          label={say`Days between rounds, empty for none`}
           inputMode="decimal"
           className="w-64"
           value={days}
           error={apply.isError ? errorsOf(apply.error)[0]?.reason : undefined}
           onChange={(e) => setDays(e.target.value)}
         />
-        <Button type="submit" disabled={apply.isPending}>
-          Save
-        </Button>
+        <Button type="submit" disabled={apply.isPending}>{say`Save`}</Button>
         {typeof every === "number" && (
-          <Link className="underline" to="/handheld">
-            go to the round by hand
-          </Link>
+          <Link className="underline" to="/handheld">{say`go to the round by hand`}</Link>
         )}
       </form>
     </details>

@@ -3,6 +3,7 @@ import { FormDialog, type SheetDialogProps, textIn } from "../../app/FormDialog"
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { show } from "../../lib/units";
+import { say, sayWith } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { type Sheet, useApply, useBench } from "./queries";
 
@@ -20,7 +21,7 @@ export function ReplaceDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
   const store = async (form: FormData) => {
     const at = momentOf(farm);
     const place = sheet.sensors.find((s) => s.ref === sensor);
-    const out = place?.device ? `${place.device} out, ` : "";
+    const out = place?.device ? say`${place.device} out, ` : "";
     await apply.mutateAsync({
       placements: [{ sensor, device, since: at, why: textIn(form, "why") }],
       visits: [
@@ -30,49 +31,42 @@ export function ReplaceDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
           at,
           who,
           what: "replacement",
-          note: `${place?.depth_cm} cm: ${out}${device} in. ${textIn(form, "why")}`.trim(),
+          note: say`${place?.depth_cm} cm: ${out}${device} in. ${textIn(form, "why")}`.trim(),
         },
       ],
     });
   };
   return (
-    <FormDialog title="Replace a sensor" label="Save" open={open} close={close} store={store}>
+    <FormDialog title={say`Replace a sensor`} label={say`Save`} open={open} close={close} store={store}>
       {(refused) => (
         <>
           <Choice
-            label="Place"
+            label={say`Place`}
             value={sensor}
             change={setSensor}
             options={sheet.sensors.map((s) => ({
               value: s.ref,
-              label: `${show(s.depth_cm, "soilDepth", units)}${s.device ? `, now ${s.device}` : ""}`,
+              label: `${show(s.depth_cm, "soilDepth", units)}${s.device ? say`, now ${s.device}` : ""}`,
             }))}
           />
           <Choice
-            label="Device from the register"
+            label={say`Device from the register`}
             value={device}
             change={setDevice}
             error={refused.device}
             options={[
-              { value: "", label: "choose one" },
+              { value: "", label: say`choose one` },
               ...free.map((d) => ({ value: d.key, label: `${d.key}, ${d.type}, ${d.state}` })),
             ]}
           />
           {chosen?.state === "rejected" && (
-            <p>
-              <b>Check:</b> the bench rejected {chosen.key}.
-            </p>
+            <p>{sayWith`${<b>{say`Check:`}</b>} the bench rejected ${chosen.key}.`}</p>
           )}
           {chosen?.calibrations === 0 && (
-            <p className="secondary">
-              {chosen.key} has no calibration of its own: until it gets one, its raw values are an index, not
-              water.
-            </p>
+            <p className="secondary">{say`${chosen.key} has no calibration of its own: until it gets one, its raw values are an index, not water.`}</p>
           )}
-          <Field label="Why" name="why" />
-          <p className="secondary">
-            It settles from now on; until then its layer is filled in from its neighbours.
-          </p>
+          <Field label={say`Why`} name="why" />
+          <p className="secondary">{say`It settles from now on; until then its layer is filled in from its neighbours.`}</p>
         </>
       )}
     </FormDialog>

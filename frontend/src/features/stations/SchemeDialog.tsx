@@ -3,6 +3,7 @@ import { FormDialog, textIn } from "../../app/FormDialog";
 import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { quantity, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Choice } from "../../ui/Field";
 import { useApply } from "./queries";
 
@@ -12,7 +13,7 @@ export function SchemeDialog({ scheme, close }: { scheme: string; close: () => v
   const units = useUnits();
   const apply = useApply();
   const [who] = useWho();
-  const [chosen, setChosen] = useState(scheme || "counted down");
+  const [chosen, setChosen] = useState(scheme || say`counted down`);
   const store = (form: FormData) => {
     const marks =
       chosen === "own"
@@ -41,29 +42,30 @@ export function SchemeDialog({ scheme, close }: { scheme: string; close: () => v
     });
   };
   return (
-    <FormDialog title="How depths are marked" open close={close} store={store} label="Use on the whole farm">
+    <FormDialog
+      title={say`How depths are marked`}
+      open
+      close={close}
+      store={store}
+      label={say`Use on the whole farm`}
+    >
       {(refused) => (
         <>
-          <p>
-            Two ways are common, and they contradict each other. Choose one, and every tag, drawing and wiring
-            list says it the same way.
-          </p>
+          <p>{say`Two ways are common, and they contradict each other. Choose one, and every tag, drawing and wiring list says it the same way.`}</p>
           <Choice
-            label="Marks"
+            label={say`Marks`}
             value={chosen}
             options={[
-              { value: "counted down", label: "1 is the shallowest" },
-              { value: "counted up", label: "1 is the deepest" },
-              { value: "own", label: "our own colours, numbers or knots" },
+              { value: "counted down", label: say`1 is the shallowest` },
+              { value: "counted up", label: say`1 is the deepest` },
+              { value: "own", label: say`our own colours, numbers or knots` },
             ]}
             change={setChosen}
             error={refused.scheme}
           />
           {chosen === "own" && (
             <label>
-              <span className="block text-[13px] font-bold">
-                One a line: depth in {quantity("soilDepth", units).unit}; number; colour; knots
-              </span>
+              <span className="block text-[13px] font-bold">{say`One a line: depth in ${quantity("soilDepth", units).unit}; number; colour; knots`}</span>
               <textarea
                 name="marks"
                 className="figure mt-1 h-28 w-full rounded-sheet border border-rule bg-panel p-2"

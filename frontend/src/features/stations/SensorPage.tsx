@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { CompanionTrace, SensorTrace } from "../../charts/SensorTrace";
 import { clock, dayMonth, wall } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Judged } from "./Judged";
 import { type Fault, type SensorContent, useSensor } from "./queries";
 
@@ -15,7 +16,7 @@ export function SensorPage() {
   const [days, setDays] = useState(60);
   const units = useUnits();
   const page = useSensor(block, station, sensor, days);
-  if (page.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (page.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (page.isError) return <p className="py-6">{page.error.message}</p>;
   const { data } = page;
   return (
@@ -26,7 +27,7 @@ export function SensorPage() {
         </Link>
       </p>
       <div className="flex flex-wrap items-baseline justify-between gap-4">
-        <h1>Sensor at {show(data.depth_cm, "soilDepth", units)}</h1>
+        <h1>{say`Sensor at ${show(data.depth_cm, "soilDepth", units)}`}</h1>
         <div className="flex gap-4">
           {SPANS.map((span) => (
             <button
@@ -35,9 +36,7 @@ export function SensorPage() {
               aria-pressed={span === days}
               className={span === days ? "font-bold underline" : "text-ink-2"}
               onClick={() => setDays(span)}
-            >
-              {span} days
-            </button>
+            >{say`${span} days`}</button>
           ))}
         </div>
       </div>
@@ -53,7 +52,7 @@ export function SensorPage() {
             key={s.id}
             kind="suspicions"
             id={s.id}
-            title="crossed wires?"
+            title={say`crossed wires?`}
             words={s.words}
             verdict={s.verdict}
             note={[s.who, s.note].filter(Boolean).join(": ")}
@@ -64,8 +63,10 @@ export function SensorPage() {
             key={f.id}
             kind="faults"
             id={f.id}
-            title={`${f.fault}, ${span(f)}`}
-            words={f.readings ? `${f.reason}; ${f.readings} reading${f.readings === 1 ? "" : "s"}` : f.reason}
+            title={say`${f.fault}, ${span(f)}`}
+            words={
+              f.readings ? say`${f.reason}; ${f.readings} reading${f.readings === 1 ? "" : "s"}` : f.reason
+            }
             verdict={f.verdict}
             note={[f.who, f.note].filter(Boolean).join(": ")}
             plain={f.readings === 0}
@@ -93,15 +94,15 @@ function Beside({ content, trace }: { content: SensorContent; trace: SensorConte
 }
 
 function sentence(data: SensorContent): string {
-  if (data.faults.length + data.suspicions.length === 0) return "No faults";
+  if (data.faults.length + data.suspicions.length === 0) return say`No faults`;
   const readings = data.faults.filter((f) => f.kept_out).reduce((sum, f) => sum + f.readings, 0);
-  if (readings === 0) return "Every reading is used";
-  return `${readings} reading${readings === 1 ? "" : "s"} set aside`;
+  if (readings === 0) return say`Every reading is used`;
+  return say`${readings} reading${readings === 1 ? "" : "s"} set aside`;
 }
 
 function span(f: Fault): string {
   const start = wall(f.start);
   const end = wall(f.end);
   if (f.start === f.end) return `${dayMonth(start)}, ${clock(start)}`;
-  return `${dayMonth(start)}, ${clock(start)} to ${dayMonth(end)}, ${clock(end)}`;
+  return say`${dayMonth(start)}, ${clock(start)} to ${dayMonth(end)}, ${clock(end)}`;
 }

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useFarm } from "../../app/farm";
 import { newKey } from "../../app/records";
 import { FarmMap, type LonLat } from "../../charts/FarmMap";
+import { say, sayCode, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { useApply, useSiting } from "./queries";
 import { SitingRules } from "./SitingRules";
@@ -18,9 +19,9 @@ export function SitingPage() {
   return (
     <div className="py-1">
       <div className="flex flex-wrap items-baseline gap-x-5">
-        <h1>Where to put stations</h1>
+        <h1>{say`Where to put stations`}</h1>
         <select
-          aria-label="Block"
+          aria-label={say`Block`}
           className="rounded-sheet border border-rule bg-panel px-2 py-1"
           value={block}
           onChange={(e) => navigate(`/stations/siting/${e.target.value}`)}
@@ -31,9 +32,7 @@ export function SitingPage() {
             </option>
           ))}
         </select>
-        <Link className="underline" to={`/stations/plan/${block}`}>
-          what to measure
-        </Link>
+        <Link className="underline" to={`/stations/plan/${block}`}>{say`what to measure`}</Link>
       </div>
       {siting.isError && <p className="mt-3">{siting.error.message}</p>}
       {siting.data && <Siting key={block} block={block} content={siting.data} />}
@@ -49,7 +48,7 @@ function Siting({ block, content }: { block: string; content: Schemas["SitingCon
   const spot = content.spots.find((s) => s.key === chosen) ?? content.spots[0];
   const add = async (at?: LonLat) => {
     const key = newKey("spot", farm);
-    const name = `spot ${content.spots.length + 1}`;
+    const name = say`spot ${content.spots.length + 1}`;
     const place = at ? { longitude: at[0], latitude: at[1] } : {};
     await apply.mutateAsync({ spots: [{ key, block, name, facts: {}, ...place }] });
     setPlacing(false);
@@ -60,7 +59,7 @@ function Siting({ block, content }: { block: string; content: Schemas["SitingCon
       <div>
         {content.outline ? (
           <FarmMap
-            label="Map of the candidate spots"
+            label={say`Map of the candidate spots`}
             className="h-80"
             outlines={[
               { key: block, name: "", corners: content.outline as unknown as LonLat[], active: true },
@@ -81,20 +80,15 @@ function Siting({ block, content }: { block: string; content: Schemas["SitingCon
             {...(placing ? { onPlace: (at: LonLat) => void add(at) } : {})}
           />
         ) : (
-          <p>
-            The block has no outline yet, so distances to its edge have to be typed.{" "}
-            <Link className="underline" to={`/setup/${block}`}>
-              Draw it
-            </Link>
-          </p>
+          <p>{sayWith`The block has no outline yet, so distances to its edge have to be typed. ${<Link className="underline" to={`/setup/${block}`}>{say`Draw it`}</Link>}`}</p>
         )}
         <div className="mt-2 flex flex-wrap gap-3">
           {content.outline && (
             <Button onClick={() => setPlacing(!placing)}>
-              {placing ? "Click on the map …" : "Spot on the map"}
+              {placing ? say`Click on the map …` : say`Spot on the map`}
             </Button>
           )}
-          <Button onClick={() => void add()}>Spot without a place</Button>
+          <Button onClick={() => void add()}>{say`Spot without a place`}</Button>
         </div>
         <ul className="mt-3">
           {content.spots.map((s) => (
@@ -107,9 +101,9 @@ function Siting({ block, content }: { block: string; content: Schemas["SitingCon
               >
                 <span>
                   {s.name}
-                  {s.chosen ? " · chosen" : ""}
+                  {s.chosen ? say` · chosen` : ""}
                 </span>
-                <span>{s.word}</span>
+                <span>{sayCode(s.word)}</span>
                 <span className="figure">{s.share === null ? "" : `${Math.round(s.share * 100)} %`}</span>
               </button>
             </li>
@@ -117,7 +111,7 @@ function Siting({ block, content }: { block: string; content: Schemas["SitingCon
         </ul>
         {content.cautions.map((c) => (
           <p key={c} className="mt-2">
-            <b>Check:</b> {c}
+            <b>{say`Check:`}</b> {c}
           </p>
         ))}
         <SitingRules rules={content.rules} />
@@ -125,7 +119,7 @@ function Siting({ block, content }: { block: string; content: Schemas["SitingCon
       {spot ? (
         <SpotSheet key={spot.key} block={block} spot={spot} rules={content.rules} />
       ) : (
-        <p>Mark two or three candidate spots, walk to each, and answer what is asked here.</p>
+        <p>{say`Mark two or three candidate spots, walk to each, and answer what is asked here.`}</p>
       )}
     </div>
   );

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { useDelete } from "../../app/records";
 import { quantity, quantityOf, toInput, toServer, type UnitSystem } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { NewStationDialog } from "./NewStationDialog";
@@ -44,34 +45,32 @@ export function SpotSheet({ block, spot, rules }: SpotProps) {
   };
   const inlet = typed.inlet.trim() === "" ? null : Number(typed.inlet.replace(",", "."));
   return (
-    <section className="sheet p-4" aria-label={`Spot ${spot.name}`}>
+    <section className="sheet p-4" aria-label={say`Spot ${spot.name}`}>
       <div className="flex flex-wrap items-baseline justify-between gap-3">
         <h2 className="text-[20px] font-bold">
-          {spot.name}: {spot.word}
+          {spot.name}: {sayCode(spot.word)}
         </h2>
         <button
           type="button"
           className="underline"
           onClick={() => void remove({ kind: "spots", key: spot.key, name: spot.name })}
-        >
-          delete
-        </button>
+        >{say`delete`}</button>
       </div>
       <div className="mt-2 grid grid-cols-3 gap-3">
         <Field
-          label="Name"
+          label={say`Name`}
           value={typed.name}
           onChange={(e) => setTyped({ ...typed, name: e.target.value })}
           onBlur={() => typed.name !== spot.name && put({ name: typed.name })}
         />
         <Field
-          label="Row"
+          label={say`Row`}
           value={typed.row}
           onChange={(e) => setTyped({ ...typed, row: e.target.value })}
           onBlur={() => typed.row !== spot.row && put({ row: typed.row })}
         />
         <Field
-          label="From the inlet, m"
+          label={say`From the inlet, m`}
           inputMode="decimal"
           value={typed.inlet}
           onChange={(e) => setTyped({ ...typed, inlet: e.target.value })}
@@ -90,9 +89,10 @@ export function SpotSheet({ block, spot, rules }: SpotProps) {
         ))}
       </ul>
       {apply.isError && (
-        <p role="alert" className="mt-2 font-bold text-clay">
-          Nothing was saved: {apply.error.message}
-        </p>
+        <p
+          role="alert"
+          className="mt-2 font-bold text-clay"
+        >{say`Nothing was saved: ${apply.error.message}`}</p>
       )}
       <div className="mt-4 flex flex-wrap items-center gap-3">
         <label className="flex items-center gap-2">
@@ -104,14 +104,12 @@ export function SpotSheet({ block, spot, rules }: SpotProps) {
               put({ chosen: e.target.checked });
             }}
           />
-          <b>chosen</b>
+          <b>{say`chosen`}</b>
         </label>
         {spot.chosen && !spot.station && (
-          <Button kind="ink" onClick={() => setMaking(true)}>
-            Plan a station here
-          </Button>
+          <Button kind="ink" onClick={() => setMaking(true)}>{say`Plan a station here`}</Button>
         )}
-        {spot.station && <span>station “{spot.station}” stands here</span>}
+        {spot.station && <span>{say`station “${spot.station}” stands here`}</span>}
       </div>
       <NewStationDialog
         open={making}
@@ -141,13 +139,13 @@ function RuleLine({ rule, spot, units, answer }: LineProps) {
   const value = spot.facts[rule.fact];
   return (
     <li className="grid grid-cols-[1.2rem_1fr_auto] items-baseline gap-x-2 border-t border-rule py-1.5">
-      <span aria-hidden="true">{SIGNS[judged?.outcome ?? "not known"]}</span>
+      <span aria-hidden="true">{SIGNS[judged?.outcome ?? say`not known`]}</span>
       <span>
         <span className={judged?.outcome === "no" ? "font-bold" : ""}>{rule.question}</span>
         <span className="secondary block">
-          {rule.kind === "is" ? "" : `wanted: ${rule.wanted}; `}
+          {rule.kind === "is" ? "" : say`wanted: ${rule.wanted}; `}
           {rule.reason}
-          {rule.must && judged?.outcome === "no" ? "; this refuses the spot" : ""}
+          {rule.must && judged?.outcome === "no" ? say`; this refuses the spot` : ""}
         </span>
       </span>
       {rule.kind === "is" ? (
@@ -174,7 +172,7 @@ function YesNo(props: {
           className={`rounded-sheet border border-ink px-3 py-1 max-sm:min-h-11 ${props.value === option ? "bg-ink text-panel" : ""}`}
           onClick={() => props.answer(props.value === option ? undefined : option)}
         >
-          {option ? "yes" : "no"}
+          {option ? say`yes` : say`no`}
         </button>
       ))}
     </fieldset>

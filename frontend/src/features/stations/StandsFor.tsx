@@ -3,6 +3,7 @@ import { FormDialog, textIn } from "../../app/FormDialog";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { type Sheet, useApply } from "./queries";
 import { stationChange } from "./stationParts";
@@ -26,8 +27,8 @@ export function StandsFor({ sheet }: { sheet: Sheet }) {
   };
   return (
     <details className="mt-5" open={sheet.stands_for.length > 0}>
-      <summary className="cursor-pointer font-bold">Stands for other blocks too</summary>
-      <p className="secondary">A block without a station of its own is then advised by this one.</p>
+      <summary className="cursor-pointer font-bold">{say`Stands for other blocks too`}</summary>
+      <p className="secondary">{say`A block without a station of its own is then advised by this one.`}</p>
       <div className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
         {others.map((b) => (
           <label key={b.key} className="flex items-center gap-2">
@@ -47,14 +48,16 @@ export function StandsFor({ sheet }: { sheet: Sheet }) {
           <li key={zone.key} className="border-t border-rule py-1">
             <b>{zone.name}:</b>{" "}
             {zone.fits
-              ? "soil, crop, slope and emitters are alike."
+              ? say`soil, crop, slope and emitters are alike.`
               : zone.accepted
-                ? `${zone.differs}. Accepted: ${zone.accepted}.`
-                : `not steered by it: ${zone.differs}.`}{" "}
+                ? say`${zone.differs}. Accepted: ${zone.accepted}.`
+                : say`not steered by it: ${zone.differs}.`}{" "}
             {!zone.fits && !zone.accepted && may("zone_acceptances") && (
-              <button type="button" className="underline" onClick={() => setAccepting(zone)}>
-                accept it, with a note
-              </button>
+              <button
+                type="button"
+                className="underline"
+                onClick={() => setAccepting(zone)}
+              >{say`accept it, with a note`}</button>
             )}
           </li>
         ))}
@@ -83,16 +86,16 @@ function Accept({ sheet, zone, close }: { sheet: Sheet; zone: Zone; close: () =>
     });
   return (
     <FormDialog
-      title={`${zone.name} by this station`}
+      title={say`${zone.name} by this station`}
       open
       close={close}
       store={store}
-      label="Accept from today"
+      label={say`Accept from today`}
     >
       {(refused) => (
         <>
-          <p>{zone.differs}. Its advice will say so every day.</p>
-          <Field label="Why it may stand for it" name="note" required error={refused.note} />
+          <p>{say`${zone.differs}. Its advice will say so every day.`}</p>
+          <Field label={say`Why it may stand for it`} name="note" required error={refused.note} />
         </>
       )}
     </FormDialog>

@@ -4,6 +4,7 @@ import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
 import { useMay } from "../../app/session";
 import { clock, dayMonth, wall } from "../../lib/dates";
+import { say } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { type Sheet, useApply } from "./queries";
 
@@ -22,14 +23,14 @@ export function StationFacts({ sheet }: { sheet: Sheet }) {
   const may = useMay();
   const [memory, setMemory] = useState(false);
   return (
-    <section aria-label="Season" className="my-5">
-      <h2 className="text-[17px] font-bold">Through the season</h2>
+    <section aria-label={say`Season`} className="my-5">
+      <h2 className="text-[17px] font-bold">{say`Through the season`}</h2>
       <p className="mt-1">{sheet.take_out}.</p>
       <p className="mt-1">
-        {sheet.memory && `Logger: ${sheet.memory.words}.`}{" "}
+        {sheet.memory && say`Logger: ${sheet.memory.words}.`}{" "}
         {may("logger_memories") && (
           <button type="button" className="underline" onClick={() => setMemory(true)}>
-            {sheet.memory ? "read out, or change" : "its logger is read out by hand"}
+            {sheet.memory ? say`read out, or change` : say`its logger is read out by hand`}
           </button>
         )}
       </p>
@@ -39,7 +40,7 @@ export function StationFacts({ sheet }: { sheet: Sheet }) {
             <li key={c.ref} className="flex justify-between gap-3 border-t border-rule py-1">
               <span>{NAMES[c.quantity] ?? c.quantity}</span>
               <span className="figure">
-                {c.latest === null ? "no reading" : `${c.latest.toFixed(1)} ${UNITS[c.unit] ?? c.unit}`}
+                {c.latest === null ? say`no reading` : `${c.latest.toFixed(1)} ${UNITS[c.unit] ?? c.unit}`}
                 {c.at && (
                   <span className="secondary ml-2">
                     {dayMonth(wall(c.at))}, {clock(wall(c.at))}
@@ -76,26 +77,32 @@ function MemoryDialog({ sheet, close }: { sheet: Sheet; close: () => void }) {
       ] as never,
     });
   return (
-    <FormDialog title="Logger read out by hand" open close={close} store={store} label="Save read-out">
+    <FormDialog
+      title={say`Logger read out by hand`}
+      open
+      close={close}
+      store={store}
+      label={say`Save read-out`}
+    >
       {(refused) => (
         <>
           <Field
-            label="Last read out"
+            label={say`Last read out`}
             name="read_out"
             type="date"
             defaultValue={momentOf(farm).slice(0, 10)}
             error={refused.read_out}
           />
           <Field
-            label="Readings it holds, each channel"
+            label={say`Readings it holds, each channel`}
             name="holds"
             inputMode="numeric"
             defaultValue={sheet.memory?.holds ?? 4096}
-            hint="the maker's papers say; hourly readings of 170 days are 4,080"
+            hint={say`the maker's papers say; hourly readings of 170 days are 4,080`}
             error={refused.holds}
           />
           <Field
-            label="Minutes between readings"
+            label={say`Minutes between readings`}
             name="every_min"
             inputMode="numeric"
             defaultValue={sheet.memory?.every_min ?? 60}

@@ -4,6 +4,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { momentOf, newKey, useDelete } from "../../app/records";
 import { clock, dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Hole, markWords } from "./Hole";
 import { MoveDialog } from "./MoveDialog";
@@ -20,15 +21,13 @@ export function StationPage() {
   const { block = "", station = "" } = useParams();
   const sheet = useStation(block, station);
   const units = useUnits();
-  if (sheet.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (sheet.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (sheet.isError) return <p className="py-6">{sheet.error.message}</p>;
   const { data } = sheet;
   return (
     <div className="py-1">
       <p className="secondary">
-        <Link className="underline" to="/stations">
-          Stations
-        </Link>
+        <Link className="underline" to="/stations">{say`Stations`}</Link>
       </p>
       <div className="flex flex-wrap items-baseline gap-x-5">
         <h1>
@@ -57,9 +56,9 @@ export function StationPage() {
 
 function dates(sheet: Sheet): string {
   const words = [];
-  if (sheet.installed) words.push(`installed ${dayMonth(wall(sheet.installed))}`);
-  if (sheet.moved) words.push(`moved ${dayMonth(wall(sheet.moved))}`);
-  if (sheet.removed) words.push(`removed ${dayMonth(wall(sheet.removed))}`);
+  if (sheet.installed) words.push(say`installed ${dayMonth(wall(sheet.installed))}`);
+  if (sheet.moved) words.push(say`moved ${dayMonth(wall(sheet.moved))}`);
+  if (sheet.removed) words.push(say`removed ${dayMonth(wall(sheet.removed))}`);
   return words.join(", ");
 }
 
@@ -70,37 +69,38 @@ function Actions({ sheet }: { sheet: Sheet }) {
   return (
     <div className="mt-3 flex flex-wrap items-center gap-3">
       {open_run ? (
-        <Link to={`/run/${open_run}`} className="rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel">
-          Go on installing
-        </Link>
+        <Link
+          to={`/run/${open_run}`}
+          className="rounded-sheet bg-clay px-4 py-1.5 font-bold text-panel"
+        >{say`Go on installing`}</Link>
       ) : (
         away && <StartRun sheet={sheet} kind="install" />
       )}
       {state !== "removed" && (
-        <Link to={`/stations/${ref}/check`} className="rounded-sheet border border-ink px-4 py-1.5">
-          Channel check
-        </Link>
+        <Link
+          to={`/stations/${ref}/check`}
+          className="rounded-sheet border border-ink px-4 py-1.5"
+        >{say`Channel check`}</Link>
       )}
       {!away && (
         <>
-          <Button onClick={() => setDialog("visit")}>Log a visit</Button>
-          <Button onClick={() => setDialog("replace")}>Replace a sensor</Button>
-          <Button onClick={() => setDialog("move")}>Move it</Button>
+          <Button onClick={() => setDialog("visit")}>{say`Log a visit`}</Button>
+          <Button onClick={() => setDialog("replace")}>{say`Replace a sensor`}</Button>
+          <Button onClick={() => setDialog("move")}>{say`Move it`}</Button>
           <StartRun sheet={sheet} kind="end" />
         </>
       )}
       {sheet.open_other && (
-        <Link to={`/run/${sheet.open_other}`} className="rounded-sheet border border-ink px-4 py-1.5">
-          Go on: {sheet.open_other_title.toLowerCase()}
-        </Link>
+        <Link
+          to={`/run/${sheet.open_other}`}
+          className="rounded-sheet border border-ink px-4 py-1.5"
+        >{say`Go on: ${sheet.open_other_title.toLowerCase()}`}</Link>
       )}
       {!open_run && !sheet.open_other && state === "planned" && <StartRun sheet={sheet} kind="prepare" />}
       {!open_run && !sheet.open_other && state !== "removed" && (sheet.unknown.length > 0 || away) && (
         <StartRun sheet={sheet} kind="find" />
       )}
-      <Link to={`/stations/${ref}/tags`} className="underline">
-        tags and site sheet
-      </Link>
+      <Link to={`/stations/${ref}/tags`} className="underline">{say`tags and site sheet`}</Link>
       {state === "planned" && <p className="secondary basis-full">{window}</p>}
       <VisitDialog sheet={sheet} open={dialog === "visit"} close={() => setDialog(null)} />
       <ReplaceDialog sheet={sheet} open={dialog === "replace"} close={() => setDialog(null)} />
@@ -110,10 +110,10 @@ function Actions({ sheet }: { sheet: Sheet }) {
 }
 
 const STARTS = {
-  install: { label: "Install it", first: "" },
-  end: { label: "Remove", first: "remove" },
-  prepare: { label: "Make its tubes", first: "make-tubes" },
-  find: { label: "Find out about it", first: "find-out" },
+  install: { label: say`Install it`, first: "" },
+  end: { label: say`Remove`, first: "remove" },
+  prepare: { label: say`Make its tubes`, first: "make-tubes" },
+  find: { label: say`Find out about it`, first: "find-out" },
 } as const;
 
 function StartRun({ sheet, kind }: { sheet: Sheet; kind: keyof typeof STARTS }) {
@@ -137,7 +137,7 @@ function StartRun({ sheet, kind }: { sheet: Sheet; kind: keyof typeof STARTS }) 
     <span className="flex flex-wrap items-center gap-2">
       {offered.length > 1 && (
         <select
-          aria-label="How it is installed"
+          aria-label={say`How it is installed`}
           className="rounded-sheet border border-rule bg-panel px-2 py-1.5"
           value={method}
           onChange={(e) => setMethod(e.target.value)}
@@ -163,17 +163,17 @@ function StartRun({ sheet, kind }: { sheet: Sheet; kind: keyof typeof STARTS }) 
 function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
   const waiting = [...new Set(sheet.sensors.filter((s) => !s.settled).map((s) => s.settling_words))];
   return (
-    <section aria-label="Sensors">
-      <h2 className="text-[17px] font-bold">Sensors</h2>
+    <section aria-label={say`Sensors`}>
+      <h2 className="text-[17px] font-bold">{say`Sensors`}</h2>
       {waiting.map((words) => (
         <p key={words}>
-          <b>Not used for advice:</b> {words}
+          <b>{say`Not used for advice:`}</b> {words}
         </p>
       ))}
       <table className="mt-1 w-full text-left [&_td]:pr-3 [&_th]:pr-3">
         <thead className="secondary">
           <tr>
-            {["depth", "mark", "device", "channel", "since", "trust"].map((h) => (
+            {[say`depth`, say`mark`, say`device`, say`channel`, say`since`, say`trust`].map((h) => (
               <th key={h} className="font-normal">
                 {h}
               </th>
@@ -185,25 +185,25 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
             <tr key={s.ref} className="border-t border-rule align-baseline">
               <td className="py-1.5 font-bold">
                 <Link className="underline" to={`/stations/${sheet.line.ref}/sensor/${s.key}`}>
-                  {s.depth_known ? show(s.depth_cm, "soilDepth", units) : `${s.key}: depth not known`}
+                  {s.depth_known ? show(s.depth_cm, "soilDepth", units) : say`${s.key}: depth not known`}
                 </Link>
               </td>
               <td>{markWords(s.mark)}</td>
               <td>
-                {s.device ?? <span className="secondary">not in the register</span>}
+                {s.device ?? <span className="secondary">{say`not in the register`}</span>}
                 {s.past_devices.length > 0 && (
-                  <p className="secondary">before: {s.past_devices.join(", ")}</p>
+                  <p className="secondary">{say`before: ${s.past_devices.join(", ")}`}</p>
                 )}
               </td>
               <td className="figure">{s.channel || "–"}</td>
               <td>{s.since ? dayMonth(wall(s.since)) : "–"}</td>
               <td>
                 {!s.depth_known ? (
-                  <b>watched only</b>
+                  <b>{say`watched only`}</b>
                 ) : s.settled ? (
-                  s.settling_words.split(":")[0]
+                  sayCode(s.settling_words.split(":")[0])
                 ) : (
-                  <b>settling</b>
+                  <b>{say`settling`}</b>
                 )}
               </td>
             </tr>
@@ -219,9 +219,9 @@ function Years({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
   const told = sheet.sensors.flatMap((s) => (s.years ? [{ sensor: s, years: s.years }] : []));
   if (told.length === 0) return null;
   return (
-    <section aria-label="Year over year">
-      <h2 className="text-[17px] font-bold">Year over year</h2>
-      <p className="secondary">Dry end to wet end, m³/m³: the driest and wettest twentieth of the dawns.</p>
+    <section aria-label={say`Year over year`}>
+      <h2 className="text-[17px] font-bold">{say`Year over year`}</h2>
+      <p className="secondary">{say`Dry end to wet end, m³/m³: the driest and wettest twentieth of the dawns.`}</p>
       <ul>
         {told.map(({ sensor, years }) => (
           <li key={sensor.ref} className="border-t border-rule py-1.5">
@@ -231,9 +231,9 @@ function Years({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
             </p>
             <p className="figure flex flex-wrap gap-x-5">
               {years.years.map((y) => (
-                <span key={y.last_day}>
-                  {y.last_day.slice(0, 4)}: {y.dry_theta.toFixed(3)} to {y.wet_theta.toFixed(3)}
-                </span>
+                <span
+                  key={y.last_day}
+                >{say`${y.last_day.slice(0, 4)}: ${y.dry_theta.toFixed(3)} to ${y.wet_theta.toFixed(3)}`}</span>
               ))}
             </p>
           </li>
@@ -246,9 +246,9 @@ function Years({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
 function Log({ sheet }: { sheet: Sheet }) {
   const remove = useDelete();
   return (
-    <section aria-label="History">
-      <h2 className="text-[17px] font-bold">History</h2>
-      {sheet.log.length === 0 && <p className="secondary">Nothing yet.</p>}
+    <section aria-label={say`History`}>
+      <h2 className="text-[17px] font-bold">{say`History`}</h2>
+      {sheet.log.length === 0 && <p className="secondary">{say`Nothing yet.`}</p>}
       <ul className="mt-1">
         {sheet.log.map((line) => (
           <li key={`${line.kind} ${line.key}`} className="border-t border-rule py-1.5">
@@ -263,22 +263,19 @@ function Log({ sheet }: { sheet: Sheet }) {
               <span className="secondary">
                 {line.who}
                 {line.kind === "procedure_runs" && (
-                  <Link className="ml-3 underline" to={`/run/${line.key}`}>
-                    open
-                  </Link>
+                  <Link className="ml-3 underline" to={`/run/${line.key}`}>{say`open`}</Link>
                 )}
                 {line.kind === "channel_checks" && (
-                  <Link className="ml-3 underline" to={`/stations/${sheet.line.ref}/check/${line.key}`}>
-                    open
-                  </Link>
+                  <Link
+                    className="ml-3 underline"
+                    to={`/stations/${sheet.line.ref}/check/${line.key}`}
+                  >{say`open`}</Link>
                 )}
                 <button
                   type="button"
                   className="ml-3 underline"
                   onClick={() => void remove({ kind: line.kind, key: line.key, name: line.what })}
-                >
-                  delete
-                </button>
+                >{say`delete`}</button>
               </span>
             </p>
             {line.photo && (

@@ -5,6 +5,7 @@ import { useFarm, useUnits } from "../../app/farm";
 import { FarmMap, type LonLat, type MapPoint } from "../../charts/FarmMap";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Gateways } from "./Gateways";
 import { NewStationDialog } from "./NewStationDialog";
@@ -21,7 +22,7 @@ export function StationsPage() {
   const navigate = useNavigate();
   const first = useFarm().blocks[0]?.key ?? "";
   const [making, setMaking] = useState(false);
-  if (stations.isPending) return <p className="secondary py-6">Opening …</p>;
+  if (stations.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (stations.isError) return <p className="py-6">{stations.error.message}</p>;
   const { data } = stations;
   const points = data.stations
@@ -37,26 +38,14 @@ export function StationsPage() {
       <div>
         <div className="flex flex-wrap items-baseline justify-between gap-3">
           <h1>{sentence(data.stations)}</h1>
-          <Button kind="ink" onClick={() => setMaking(true)}>
-            New station
-          </Button>
+          <Button kind="ink" onClick={() => setMaking(true)}>{say`New station`}</Button>
         </div>
         <p className="flex flex-wrap gap-x-5">
-          <Link className="underline" to={`/stations/plan/${first}`}>
-            what to measure
-          </Link>
-          <Link className="underline" to={`/stations/siting/${first}`}>
-            where to put it
-          </Link>
-          <Link className="underline" to="/bench">
-            sensors in stock
-          </Link>
-          <Link className="underline" to="/handheld">
-            read by hand
-          </Link>
-          <Link className="underline" to="/map">
-            the water from above
-          </Link>
+          <Link className="underline" to={`/stations/plan/${first}`}>{say`what to measure`}</Link>
+          <Link className="underline" to={`/stations/siting/${first}`}>{say`where to put it`}</Link>
+          <Link className="underline" to="/bench">{say`sensors in stock`}</Link>
+          <Link className="underline" to="/handheld">{say`read by hand`}</Link>
+          <Link className="underline" to="/map">{say`the water from above`}</Link>
         </p>
         {data.stations.length === 0 && <Teach />}
         <ul className="mt-3">
@@ -66,7 +55,7 @@ export function StationsPage() {
         </ul>
         {data.blocks_without.length > 0 && (
           <p className="mt-3">
-            Without a station:{" "}
+            {say`Without a station:`}{" "}
             {data.blocks_without.map((b, i) => (
               <span key={b}>
                 {i > 0 && ", "}
@@ -75,13 +64,13 @@ export function StationsPage() {
                 </Link>
               </span>
             ))}
-            . Begin with what to measure.
+            {say`. Begin with what to measure.`}
           </p>
         )}
       </div>
       <div>
         <FarmMap
-          label="Where everything is"
+          label={say`Where everything is`}
           className="h-[34rem]"
           outlines={data.outlines.map((o) => ({
             key: o.block,
@@ -91,10 +80,7 @@ export function StationsPage() {
           points={points}
           onPick={(ref) => navigate(`/stations/${ref}`)}
         />
-        <p className="secondary mt-1">
-          full disc: in use · ring: not yet · small broken ring: removed. Outlines are drawn on the set-up
-          page.
-        </p>
+        <p className="secondary mt-1">{say`full disc: in use · ring: not yet · small broken ring: removed. Outlines are drawn on the set-up page.`}</p>
       </div>
       <Gateways />
       <NewStationDialog open={making} close={() => setMaking(false)} />
@@ -104,20 +90,17 @@ export function StationsPage() {
 
 function sentence(lines: Line[]): string {
   const count = (state: string) => lines.filter((s) => s.state === state).length;
-  const parts = count("in use") ? [`${count("in use")} in use`] : [];
-  if (count("settling")) parts.push(`${count("settling")} settling`);
-  if (count("installing")) parts.push(`${count("installing")} being installed`);
-  if (count("planned")) parts.push(`${count("planned")} planned`);
-  if (count("removed")) parts.push(`${count("removed")} removed`);
-  return lines.length ? `Stations: ${parts.join(", ")}` : "No station yet";
+  const parts = count("in use") ? [say`${count("in use")} in use`] : [];
+  if (count("settling")) parts.push(say`${count("settling")} settling`);
+  if (count("installing")) parts.push(say`${count("installing")} being installed`);
+  if (count("planned")) parts.push(say`${count("planned")} planned`);
+  if (count("removed")) parts.push(say`${count("removed")} removed`);
+  return lines.length ? say`Stations: ${parts.join(", ")}` : say`No station yet`;
 }
 
 function Teach() {
   return (
-    <p className="mt-3 max-w-xl">
-      Decide what to measure, choose a spot that stands for the block, test the sensors on the bench, then put
-      them in step by step. Each of these has its page; a new station begins here.
-    </p>
+    <p className="mt-3 max-w-xl">{say`Decide what to measure, choose a spot that stands for the block, test the sensors on the bench, then put them in step by step. Each of these has its page; a new station begins here.`}</p>
   );
 }
 
@@ -134,13 +117,15 @@ function StationRow({ line, units }: { line: Line; units: UnitSystem }) {
             {line.block_name}, {line.name}
           </b>
           <br />
-          <span className="secondary">{line.types.join(", ")}</span>
+          <span className="secondary">{line.types.map(sayCode).join(", ")}</span>
         </span>
         <span>
-          <b>{line.state}</b>
+          <b>{sayCode(line.state)}</b>
           <br />
           <span className="secondary">
-            {line.last_reading_at ? `last reading ${dayMonth(wall(line.last_reading_at))}` : "no reading yet"}
+            {line.last_reading_at
+              ? say`last reading ${dayMonth(wall(line.last_reading_at))}`
+              : say`no reading yet`}
           </span>
         </span>
         <span className="secondary">

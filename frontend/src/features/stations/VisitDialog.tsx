@@ -3,6 +3,7 @@ import { uploadPhoto } from "../../api/client";
 import { FormDialog, type SheetDialogProps, textIn } from "../../app/FormDialog";
 import { useFarm } from "../../app/farm";
 import { momentOf, newKey, useWho } from "../../app/records";
+import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 import { type Sheet, useApply } from "./queries";
 
@@ -33,19 +34,19 @@ export function VisitDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
     });
   };
   return (
-    <FormDialog title="Log a visit" label="Save visit" open={open} close={close} store={store}>
+    <FormDialog title={say`Log a visit`} label={say`Save visit`} open={open} close={close} store={store}>
       {() => (
         <>
           <Choice
-            label="What was done"
+            label={say`What was done`}
             value={what}
             change={(k) => setWhat(k as typeof what)}
             options={KINDS.map((k) => ({ value: k, label: k }))}
           />
-          <Field label="Who" name="who" defaultValue={who} />
-          <Field label="What was seen" name="note" />
+          <Field label={say`Who`} name="who" defaultValue={who} />
+          <Field label={say`What was seen`} name="note" />
           <label>
-            <span className="block text-[13px] font-bold">Photo</span>
+            <span className="block text-[13px] font-bold">{say`Photo`}</span>
             <input type="file" name="photo" accept="image/*" capture="environment" />
           </label>
         </>

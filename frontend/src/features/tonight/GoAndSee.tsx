@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useFarmAudit } from "../../app/audits";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
@@ -10,13 +11,13 @@ import { useQueue } from "./useQueue";
 type FollowUp = Schemas["FollowUpOut"];
 
 const FOUND: { value: Seen["found"]; label: string }[] = [
-  { value: "clogged", label: "Clogged" },
-  { value: "broken", label: "Broken" },
-  { value: "closed", label: "Closed" },
-  { value: "leak", label: "A leak" },
-  { value: "sensor", label: "The sensor was wrong" },
-  { value: "nothing wrong", label: "Nothing wrong" },
-  { value: "other", label: "Something else" },
+  { value: "clogged", label: say`Clogged` },
+  { value: "broken", label: say`Broken` },
+  { value: "closed", label: say`Closed` },
+  { value: "leak", label: say`A leak` },
+  { value: "sensor", label: say`The sensor was wrong` },
+  { value: "nothing wrong", label: say`Nothing wrong` },
+  { value: "other", label: say`Something else` },
 ];
 
 interface GoAndSeeProps {
@@ -28,26 +29,26 @@ interface GoAndSeeProps {
 /** Faults of sets to go and see, ticked off with what was found; kept on this phone until there is a signal. */
 export function GoAndSee({ asOf, now, mine }: GoAndSeeProps) {
   const audit = useFarmAudit(asOf);
-  const { list, say, drop } = useQueue(seenQueue);
+  const { list, say: tell, drop } = useQueue(seenQueue);
   const [open, setOpen] = useState<FollowUp>();
   const told = new Set(list.map((w) => w.entry.key));
   const lines = audit.data?.follow_ups ?? [];
   if (lines.length === 0 && list.length === 0) return null;
   return (
-    <section aria-label="Go and see" className="mt-5">
-      <h2 className="text-[16px] font-bold">Go and see</h2>
+    <section aria-label={say`Go and see`} className="mt-5">
+      <h2 className="text-[16px] font-bold">{say`Go and see`}</h2>
       <ol>
         {lines.map((one) => (
           <li key={one.key} className="flex items-start justify-between gap-3 border-t border-rule py-2">
             <span>
               <b>{one.name}</b> {one.words}
-              {one.where && <span className="secondary"> {one.where}</span>}
-              {told.has(keyOf(one)) && <b className="block">Kept on this phone until there is a signal.</b>}
+              {one.where && <span className="secondary"> {sayCode(one.where)}</span>}
+              {told.has(keyOf(one)) && (
+                <b className="block">{say`Kept on this phone until there is a signal.`}</b>
+              )}
             </span>
             {mine && !told.has(keyOf(one)) && (
-              <Button className="shrink-0" onClick={() => setOpen(one)}>
-                Seen …
-              </Button>
+              <Button className="shrink-0" onClick={() => setOpen(one)}>{say`Seen …`}</Button>
             )}
           </li>
         ))}
@@ -56,13 +57,15 @@ export function GoAndSee({ asOf, now, mine }: GoAndSeeProps) {
         .filter((w) => w.refused)
         .map((w) => (
           <p key={w.entry.key} role="alert">
-            Not saved: {w.refused}{" "}
-            <button type="button" className="underline" onClick={() => drop(w.entry.key)}>
-              delete it
-            </button>
+            {say`Not saved: ${w.refused}`}{" "}
+            <button
+              type="button"
+              className="underline"
+              onClick={() => drop(w.entry.key)}
+            >{say`delete it`}</button>
           </p>
         ))}
-      {open && <Found fault={open} close={() => setOpen(undefined)} say={say} now={now} />}
+      {open && <Found fault={open} close={() => setOpen(undefined)} tell={tell} now={now} />}
     </section>
   );
 }
@@ -74,32 +77,29 @@ const keyOf = (one: FollowUp) =>
 interface FoundProps {
   fault: FollowUp;
   close: () => void;
-  say: (entry: Seen) => void;
+  tell: (entry: Seen) => void;
   now: () => string;
 }
 
-function Found({ fault, close, say, now }: FoundProps) {
+function Found({ fault, close, tell, now }: FoundProps) {
   const [note, setNote] = useState("");
-  const tell = (found: Seen["found"]) => {
+  const choose = (found: Seen["found"]) => {
     const { block, start } = fault;
-    say({ key: keyOf(fault), block, fault: fault.fault, start, at: now(), found, note, who: "" });
+    tell({ key: keyOf(fault), block, fault: fault.fault, start, at: now(), found, note, who: "" });
     close();
   };
   return (
-    <Sheet title={`What was it at ${fault.name}?`} open close={close}>
+    <Sheet title={say`What was it at ${fault.name}?`} open close={close}>
       <p className="mt-2">{fault.words}</p>
-      <Field className="mt-3" label="Note" value={note} onChange={(e) => setNote(e.target.value)} />
+      <Field className="mt-3" label={say`Note`} value={note} onChange={(e) => setNote(e.target.value)} />
       <p className="mt-3 grid grid-cols-2 gap-2">
         {FOUND.map((one) => (
-          <Button key={one.value} onClick={() => tell(one.value)}>
+          <Button key={one.value} onClick={() => choose(one.value)}>
             {one.label}
           </Button>
         ))}
       </p>
-      <p className="secondary mt-3">
-        Before you touch a valve or a pump: look for people and machines in the field, and lock out what you
-        work on.
-      </p>
+      <p className="secondary mt-3">{say`Before you touch a valve or a pump: look for people and machines in the field, and lock out what you work on.`}</p>
     </Sheet>
   );
 }

@@ -5,6 +5,7 @@ import { useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
 import { hoursWords } from "../../lib/numbers";
 import { quantity, show, toServer } from "../../lib/units";
+import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import type { Told } from "./queue";
@@ -33,24 +34,20 @@ export function NightSet({ set, told, waiting }: NightSetProps) {
       <div>
         <p className="text-[17px] font-bold">{name}</p>
         <p className="secondary">
-          {[set.valve && `valve ${set.valve}`, set.tag, set.supply_name].filter(Boolean).join(", ")}
+          {[set.valve && say`valve ${set.valve}`, set.tag, set.supply_name].filter(Boolean).join(", ")}
         </p>
         <p>
           {stateWords(set)}
           <span className="secondary">
             {" "}
-            {show(set.net_mm, "depth", units)} net, {show(set.volume_m3, "volume", units)}
+            {say`${show(set.net_mm, "depth", units)} net, ${show(set.volume_m3, "volume", units)}`}
           </span>
         </p>
         {set.note && <p>{set.note}</p>}
         {set.ran_hours !== null && set.ran_end && (
-          <p className="secondary">
-            Ran {hm(set.ran_start ?? set.start)} to {hm(set.ran_end)},{" "}
-            {show(set.ran_m3 ?? 0, "volume", units)}{" "}
-            {set.water_from === "measured" ? "by the meter" : "by flow and time"}.
-          </p>
+          <p className="secondary">{say`Ran ${hm(set.ran_start ?? set.start)} to ${hm(set.ran_end)}, ${show(set.ran_m3 ?? 0, "volume", units)} ${set.water_from === "measured" ? say`by the meter` : say`by flow and time`}.`}</p>
         )}
-        {waiting && <p className="font-bold">Kept on this phone until there is a signal.</p>}
+        {waiting && <p className="font-bold">{say`Kept on this phone until there is a signal.`}</p>}
         {told && !waiting && <Acts set={set} told={told} />}
       </div>
     </li>
@@ -61,21 +58,21 @@ export function NightSet({ set, told, waiting }: NightSetProps) {
 function stateWords(set: Night): string {
   switch (set.state) {
     case "running":
-      return `runs since ${hm(set.ran_start ?? set.start)}, ends ${hm(set.end)}.`;
+      return say`runs since ${hm(set.ran_start ?? set.start)}, ends ${hm(set.end)}.`;
     case "approved":
-      if (set.unsure) return "was planned; nobody said whether it ran.";
+      if (set.unsure) return say`was planned; nobody said whether it ran.`;
       return set.by_hand
-        ? `by hand${set.pulses > 1 ? ` in ${set.pulses} pulses` : ""}, ends ${hm(set.end)} (${hoursWords(set.hours)}).`
+        ? say`by hand${set.pulses > 1 ? say` in ${set.pulses} pulses` : ""}, ends ${hm(set.end)} (${hoursWords(set.hours)}).`
         : set.armed
-          ? `starts automatically, ends ${hm(set.end)}.`
-          : `waits: ${set.supply_name} is not armed. Would end ${hm(set.end)}.`;
+          ? say`starts automatically, ends ${hm(set.end)}.`
+          : say`waits: ${set.supply_name} is not armed. Would end ${hm(set.end)}.`;
     case "sent":
     case "confirmed":
-      return `the controller has it, ends ${hm(set.end)}.`;
+      return say`the controller has it, ends ${hm(set.end)}.`;
     case "cut short":
-      return `cut short: ${hoursWords(set.ran_hours ?? 0)} of ${hoursWords(set.hours)}.`;
+      return say`cut short: ${hoursWords(set.ran_hours ?? 0)} of ${hoursWords(set.hours)}.`;
     case "failed":
-      return "did not run.";
+      return say`did not run.`;
     default:
       return `${set.state}: ${hoursWords(set.ran_hours ?? set.hours)}.`;
   }
@@ -84,7 +81,7 @@ function stateWords(set: Night): string {
 function Acts({ set, told }: { set: Night; told: Tell }) {
   const [asks, setAsks] = useState<"" | "meter" | "hours">("");
   const key = (what: string) => `${set.key}-${what}`;
-  const over = ["done", "cut short", "failed"].includes(set.state) || set.unsure;
+  const over = ["done", say`cut short`, "failed"].includes(set.state) || set.unsure;
   const waits = set.state === "approved" && !set.unsure;
   return (
     <div className="no-print mt-1.5 flex flex-wrap gap-2">
@@ -93,26 +90,28 @@ function Acts({ set, told }: { set: Night; told: Tell }) {
           kind={set.by_hand ? "act" : "plain"}
           onClick={() => told({ key: key("start"), planned: set.key, what: "start" })}
         >
-          {set.by_hand ? "Start" : "Started by hand"}
+          {set.by_hand ? say`Start` : say`Started by hand`}
         </Button>
       )}
       {set.state === "running" && set.by_hand && (
-        <Button kind="ink" onClick={() => told({ key: key("stop"), planned: set.key, what: "stop" })}>
-          Stop
-        </Button>
+        <Button
+          kind="ink"
+          onClick={() => told({ key: key("stop"), planned: set.key, what: "stop" })}
+        >{say`Stop`}</Button>
       )}
       {set.unsure && (
         <>
-          <Button kind="act" onClick={() => told({ key: key("ran"), planned: set.key, what: "ran" })}>
-            It ran as planned
-          </Button>
-          <Button onClick={() => told({ key: key("not"), planned: set.key, what: "did not run" })}>
-            It did not run
-          </Button>
+          <Button
+            kind="act"
+            onClick={() => told({ key: key("ran"), planned: set.key, what: "ran" })}
+          >{say`It ran as planned`}</Button>
+          <Button
+            onClick={() => told({ key: key("not"), planned: set.key, what: "did not run" })}
+          >{say`It did not run`}</Button>
         </>
       )}
-      {over && <Button onClick={() => setAsks("hours")}>Hours …</Button>}
-      {(over || set.state === "running") && <Button onClick={() => setAsks("meter")}>Meter …</Button>}
+      {over && <Button onClick={() => setAsks("hours")}>{say`Hours …`}</Button>}
+      {(over || set.state === "running") && <Button onClick={() => setAsks("meter")}>{say`Meter …`}</Button>}
       <HoursDialog set={set} told={told} open={asks === "hours"} close={() => setAsks("")} />
       <MeterDialog set={set} told={told} open={asks === "meter"} close={() => setAsks("")} />
     </div>
@@ -135,8 +134,8 @@ function HoursDialog({ set, told, open, close }: DialogProps) {
   const units = useUnits();
   return (
     <FormDialog
-      title={`How long did ${set.name} run?`}
-      label="Save"
+      title={say`How long did ${set.name} run?`}
+      label={say`Save`}
       open={open}
       close={close}
       store={async (form) => {
@@ -152,9 +151,14 @@ function HoursDialog({ set, told, open, close }: DialogProps) {
     >
       {() => (
         <>
-          <Field label="Hours it ran" name="hours" inputMode="decimal" hint="either one is enough" />
           <Field
-            label={`Gross depth over the block, ${quantity("depth", units).unit}`}
+            label={say`Hours it ran`}
+            name="hours"
+            inputMode="decimal"
+            hint={say`either one is enough`}
+          />
+          <Field
+            label={say`Gross depth over the block, ${quantity("depth", units).unit}`}
             name="gross"
             inputMode="decimal"
           />
@@ -173,8 +177,8 @@ function MeterDialog({ set, told, open, close }: DialogProps) {
   };
   return (
     <FormDialog
-      title={`Meter of ${set.name}`}
-      label="Save"
+      title={say`Meter of ${set.name}`}
+      label={say`Save`}
       open={open}
       close={close}
       store={async (form) =>
@@ -189,8 +193,13 @@ function MeterDialog({ set, told, open, close }: DialogProps) {
     >
       {() => (
         <>
-          <Field label={`Reading before, ${unit}`} name="before" inputMode="decimal" />
-          <Field label={`Reading after, ${unit}`} name="after" inputMode="decimal" hint="may come later" />
+          <Field label={say`Reading before, ${unit}`} name="before" inputMode="decimal" />
+          <Field
+            label={say`Reading after, ${unit}`}
+            name="after"
+            inputMode="decimal"
+            hint={say`may come later`}
+          />
         </>
       )}
     </FormDialog>

@@ -2,7 +2,7 @@
 
 A value is written with its unit, as its name's ending says. After a colon: decimals (in metric units), ``g`` as entered,
 ``+`` for a share with its sign,
-``-`` without the unit, ``s`` a plural's ending by that count, ``in`` for a text that stands within the sentence, ``and`` or ``,`` for how several are joined. What
+``-`` without the unit, ``s`` a plural's ending by that count, ``one|more`` a word by that count, ``in`` for a text that stands within the sentence, ``and`` or ``,`` for how several are joined. What
 stands in square brackets is left out where a value in it is missing.
 """
 

@@ -3,6 +3,21 @@
 from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
+    "batch.pass": "{passed:g} of {tests:g} pass[; {wanted_share} are wanted]",
+    "batch.span": "span {span:0} is under {least_share} of the batch's {middle:0}",
+    "batch.scatters": "scatters in {medium}: {seen_share:1} of its span, {allowed_share} is allowed",
+    "batch.drifted": "came back {moved:0} from its water reading; {allowed_share} of its span is allowed",
+    "touch.as_written": "{moved} moved, as written",
+    "touch.other": "{moved} moved, {written} is written",
+    "touch.none": "no channel stood out: touch it longer, or read it again",
+    "window.any_time": "A crop that stays: best while dormant.",
+    "window.no_date": "Install {stages}; the planting date is not given.",
+    "window.opens": "Opens in {left_days:0}: {stages}.",
+    "window.closes": "Closes in {left_days:0}: {stages}; small plants recover.",
+    "window.closed": "Closed {ago_days:0} ago ({stages}): plants hurt now will not recover fully.",
+    "instrument.uneven": "how uneven the block is ({stations:g} places)",
+    "run.steps_left": "{left:g} step{left:s} left",
+    "crop.changed_from": "changed from {library:g}",
     "limits.between": "{low} to {high}[ {unit}]",
     "limits.between_cm": "{low_cm:-g} to {high_cm:g}",
     "limits.between_m": "{low_m:-g} to {high_m:g}",

@@ -1,6 +1,7 @@
 """What is said of seasons: what they taught, how they are closed, and what comes next."""
 
 MESSAGES: dict[str, str] = {
+    "season.few_seen": "the probes saw {seen_days:0} of use, {wanted:g} are needed",
     "lesson.trigger": "Water is due at {allowed_fraction} of what is available; the crop takes up {readily_fraction} readily: bring the trigger there",
     "lesson.efficiency": "Efficiency {value_fraction} ({low_fraction} to {high_fraction}) by {sets:g} sets, {set_up_fraction} in set-up",
     "lesson.sensor": "The sensor of {station} at {depth_cm:g} was left out on {out_days:0} of {of_days:g}: look at it before it goes in again",
