@@ -54,7 +54,7 @@ export function Cells() {
           {power.data.days === null ? (
             <b>{say`The sun makes good what it draws.`}</b>
           ) : (
-            <>{sayWith`About ${<b>{say`${Math.round(power.data.days)} days`}</b>}`}</>
+            sayWith`About ${<b>{say`${Math.round(power.data.days)} days`}</b>}`
           )}{" "}
           {say`(${power.data.draw_mah_d.toFixed(1)} mAh a day, ${Math.round(100 * power.data.asleep_fraction)} % of it asleep). Four fifths of the cells' charge can be drawn in the field (common practice, no source).`}
         </p>

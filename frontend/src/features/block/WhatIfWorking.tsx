@@ -60,11 +60,10 @@ export function WhatIfWorking({ advice, asOf }: { advice: BlockAdvice; asOf: str
       {!changed && <AuditOffer blockKey={advice.key} asOf={asOf} />}
       {answer.isError && changed && <p className="mt-2 font-bold text-clay">{answer.error.message}</p>}
       <p className="secondary mt-3">
-        {then ? (
-          <>{sayWith`Now: ${adviceText(advice, asOf ?? "", units)}. ${<b className="text-ink">{say`Then: ${adviceText(then, asOf ?? "", units)}.`}</b>}`}</>
-        ) : (
-          lines.length > 0 && say`Underlined figures can be changed to see what follows; nothing is stored.`
-        )}
+        {then
+          ? sayWith`Now: ${adviceText(advice, asOf ?? "", units)}. ${<b className="text-ink">{say`Then: ${adviceText(then, asOf ?? "", units)}.`}</b>}`
+          : lines.length > 0 &&
+            say`Underlined figures can be changed to see what follows; nothing is stored.`}
       </p>
     </aside>
   );

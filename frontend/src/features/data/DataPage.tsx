@@ -207,7 +207,7 @@ function NewToken({ close, made }: { close: () => void; made: (token: ReadingTok
       label={say`Make it`}
       store={async (form) => made(await make.mutateAsync(textIn(form, "name")))}
     >
-      {(refused) => <Field label={say`What it is for`} name="name" error={refused["name"]} />}
+      {(refused) => <Field label={say`What it is for`} name="name" error={refused.name} />}
     </FormDialog>
   );
 }

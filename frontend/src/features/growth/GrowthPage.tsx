@@ -38,11 +38,9 @@ export function GrowthPage() {
         {data.rates.length > 0 ? (
           <>
             <p>
-              {data.threshold_mm === null || data.threshold_mm === undefined ? (
-                <>{say`No threshold yet: ${data.words}.`}</>
-              ) : (
-                <>{sayWith`Growth fell to half its peak at a depletion of ${<b>{say`${show(data.threshold_mm, "depth", units)} ± ${show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil`}</b>}: ${data.words}. Open rings are peaks, full dots half of them.`}</>
-              )}
+              {data.threshold_mm === null || data.threshold_mm === undefined
+                ? say`No threshold yet: ${data.words}.`
+                : sayWith`Growth fell to half its peak at a depletion of ${<b>{say`${show(data.threshold_mm, "depth", units)} ± ${show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil`}</b>}: ${data.words}. Open rings are peaks, full dots half of them.`}
             </p>
             <div className="overflow-x-auto">
               <GrowthPlot growth={data} offset={offsetSeconds(data.as_of)} units={units} />
