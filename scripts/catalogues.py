@@ -11,11 +11,13 @@ import re
 import subprocess
 import sys
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 
 from babel.messages.catalog import Catalog
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po, write_po
+
 from embalse.core.crop.crop_library import library
 from embalse.core.wording.messages import messages
 from embalse.core.wording.words import WORDS
@@ -38,6 +40,7 @@ NO_PHRASE = re.compile(
 )
 WORD = re.compile(r"[^\W\d_][^\W\d_’'\-]*")
 LANGUAGES = ("es",)
+NO_DATE = datetime(2026, 1, 1, tzinfo=UTC)
 SHORT = 40  # characters: a code or a name the server sends; longer ones are sentences it says itself
 
 
@@ -193,7 +196,9 @@ def filled(template: Catalog) -> Catalog:
 
 def write_back(name: str, catalogue: Catalog) -> None:
     """The core's catalogue as gettext reads it."""
-    kept = Catalog(charset="utf-8")
+    kept = Catalog(
+        charset="utf-8", creation_date=NO_DATE, revision_date=NO_DATE
+    )  # so that it is the same next time
     for message in catalogue:
         if message.id and message.string and not message.fuzzy:
             kept.add(message.id, message.string, context=message.context)
@@ -203,16 +208,19 @@ def write_back(name: str, catalogue: Catalog) -> None:
 
 def write_front(name: str, catalogue: Catalog, core: Catalog) -> None:
     """The pages' catalogue as they read it, with the codes and names the server sends, which the core's has."""
-    said = {m.id: m.string for m in core if m.id and not m.context and m.string and len(m.id) < SHORT}
+    said = {
+        m.id: m.string
+        for m in core
+        if m.id and not m.context and m.string and len(m.id) < SHORT
+    }
     for message in catalogue:
         if not message.id:
             continue
         if message.pluralizable:
             if all(message.string):
                 said["\n".join(message.id)] = list(message.string)
-        else:
-            if message.string:
-                said[message.id] = message.string
+        elif message.string:
+            said[message.id] = message.string
     text = json.dumps(dict(sorted(said.items())), ensure_ascii=False, indent=0)
     (FRONT / f"{name}.gen.json").write_text(text + "\n", encoding="utf-8")
 

@@ -1,7 +1,11 @@
-"""Every page and tab of the demonstration, and the metric words a reader of US units would meet there."""
+"""Every page and tab of the demonstration: metric words a reader of US units would meet, and words no catalogue has.
+
+The walk reads in the made-up language, in which every word of a catalogue stands between marks.
+"""
 
 import re
 from collections.abc import Iterator
+from typing import Any
 
 from playwright.sync_api import Page
 
@@ -104,20 +108,94 @@ READ = """() => {
 }"""
 
 
-def metric_words(page: Page) -> list[str]:
-    """Lines of a page, read out or drawn, that say a metric unit."""
-    lines = dict.fromkeys(line.strip() for line in page.evaluate(READ).split("\n"))
-    return [line for line in lines if METRIC.search(line) and not any(re.fullmatch(e, line) for e in EXCEPTIONS)]
+AS_WRITTEN = {
+    r"(Saxton|Carsel|van|Taylor|Shock|Topp|Keller|Steduto|Rosetta).*|.*(FAO-\d\d|Taylor & Ashcroft|NRCS|Table \d).*": "a published source",
+    r".*·.*(key|kind|planned|at|note|quantity|valid from|lon|raw unit|token|block|events|readings new) .*": "values as the change log keeps them",
+    r"English|Español": "languages, each in its own words",
+    r".*\.(csv|tsv|json|xlsx)\b.*": "names of files",
+    r"θ = .*|.*raw\^.*": "a formula",
+    r"(Zoom in|Zoom out|\+|−)": "the map's own buttons",
+    r".*valve [A-Z].*|.*valve box.*|.*[Nn]o pressure from.*|.*a full turn takes.*": "what a person or a device wrote",
+}
+"""Lines that may have words no catalogue has, and why."""
+MARKED, WORD = re.compile(r"«[^»]*»"), re.compile(r"[^\W\d_]{3,}")
+UNITS = frozenset(
+    [
+        "min",
+        "count",
+        "kohm",
+        "ohm",
+        "GeoJSON",
+        "CSV",
+        "JSON",
+        "FAO",
+        "Kc",
+        "ETo",
+        "UTC",
+        "MQTT",
+        "SDI",
+        "Embalse",
+        "gpm",
+        "psi",
+        "cmb",
+        "inb",
+        "inc",
+        "gal",
+        "acre",
+        "cb",
+        "mmmm",
+        "inin",
+    ]
+)
+
+
+def marked(words: str) -> str:
+    """Words as the made-up language says them."""
+    return re.sub(r"[^\W\d_][^\W\d_’'\-]*", lambda m: f"«{m[0]}»", words)
+
+
+def lines_of(page: Page) -> list[str]:
+    """What stands on a page, is read out or is drawn, line by line."""
+    return list(dict.fromkeys(line.strip() for line in page.evaluate(READ).split("\n")))
+
+
+def metric_words(lines: list[str]) -> list[str]:
+    """Lines that say a metric unit."""
+    plain = [re.sub("[«»]", "", line) for line in lines]
+    return [line for line in plain if METRIC.search(line) and not any(re.fullmatch(e, line) for e in EXCEPTIONS)]
+
+
+def unmarked_words(lines: list[str], own: frozenset[str]) -> list[str]:
+    """Lines with a word that is in no catalogue and is none of the farm's own."""
+    found = []
+    for line in lines:
+        words = {w for w in WORD.findall(MARKED.sub(" ", line)) if w not in own and w not in UNITS}
+        if words and not any(re.fullmatch(e, re.sub("[«»]", "", line)) for e in AS_WRITTEN):
+            found.append(f"{line} ({', '.join(sorted(words))})")
+    return found
+
+
+def own_words(document: Any, key: str = "") -> frozenset[str]:
+    """Words people gave to things in a farm document: names, notes, keys; never kinds or states."""
+    if isinstance(document, dict):
+        return frozenset().union(*(own_words(value, name) | own_words(name, "key") for name, value in document.items()))
+    if isinstance(document, list):
+        return frozenset().union(*(own_words(value, key) for value in document))
+    return frozenset(WORD.findall(document)) if isinstance(document, str) and key in OWN else frozenset()
+
+
+OWN = {"name", "note", "variety", "who", "farm", "shelf", "key", "tag", "value", "label", "place", "reason", "ref", "sensor",
+       "device", "channel", "gateway", "batch", "serial", "station", "valve", "note_then"}  # fmt: skip
 
 
 def walked(page: Page, base: str, addresses: dict[str, tuple[str, ...]]) -> Iterator[tuple[str, list[str]]]:
-    """Each page and tab with its metric words."""
+    """Each page and tab with what stands there, in the language the page is in."""
     for address, tabs in addresses.items():
         page.goto(f"{base}/{address}")
         _settled(page)
         yield from _read(page, address)
         for tab in tabs:
-            page.get_by_role("tab", name=tab, exact=True).click()
+            page.get_by_role("tab", name=re.compile(rf"^({re.escape(tab)}|{re.escape(marked(tab))})$")).click()
             _settled(page)
             yield from _read(page, f"{address} · {tab}")
 
@@ -127,17 +205,19 @@ def _settled(page: Page) -> None:
     page.wait_for_load_state("networkidle")
     page.locator("h1").first.wait_for()
     before, now = "", page.evaluate(READ)
-    while now != before or "Reading the" in now:
+    while now != before or re.search("«?Reading»? «?the", now):
         page.wait_for_timeout(100)
         before, now = now, page.evaluate(READ)
 
 
 def _read(page: Page, where: str) -> Iterator[tuple[str, list[str]]]:
     """What stands there, and in every dialog that opens from there."""
-    yield where, metric_words(page)
+    yield where, lines_of(page)
     for button in DIALOGS.get(where, ()):
-        page.get_by_role("button", name=button, exact=True).first.click()
+        page.get_by_role(
+            "button", name=re.compile(rf"^({re.escape(button)}|{re.escape(marked(button))})$")
+        ).first.click()
         page.get_by_role("dialog").get_by_role("heading").first.wait_for()
-        yield f"{where} · {button}", metric_words(page)
+        yield f"{where} · {button}", lines_of(page)
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")

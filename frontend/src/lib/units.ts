@@ -21,7 +21,7 @@ export function show(value: number, name: QuantityName, system: UnitSystem, with
   const { unit, factor, decimals, offset } = quantity(name, system);
   const text = (value * factor + offset).toFixed(decimals);
   const figure = Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−");
-  return withUnit ? `${figure} ${unit}` : figure;
+  return withUnit ? `${figure} ${unit.replace("/day", say`/day`)}` : figure;
 }
 
 /** A depth over the block, and in the wetted strip beside it where only a share of the ground is wetted. */

@@ -9,8 +9,8 @@ from embalse.services.acting.tonight import NightSetOut, TonightContent, tonight
 from embalse.services.advice.advise import round_content
 from embalse.services.load import clock
 from embalse.services.load.schemas import BlockAdvice, RoundContent
-from embalse.services.planning.plan import PlanContent, plan_content
-from embalse.services.reader import say
+from embalse.services.planning.plan import PlanContent, UnfitOut, plan_content
+from embalse.services.reader import reader, say
 
 PLAN_DAYS = 3
 
@@ -67,7 +67,7 @@ def morning_letter(base: str, moment: str | None = None) -> Letter:
 def _today(told: RoundContent) -> Part:
     due = [b for b in told.blocks if b.group == "act"]
     lines = [Line(b.name, _advised(b), f"/block/{b.key}") for b in due]
-    return Part("Needs water today", lines or [Line("", say(Notice("letter.nothing")), "/")])
+    return Part(say("Needs water today"), lines or [Line("", say(Notice("letter.nothing")), "/")])
 
 
 def _advised(block: BlockAdvice) -> str:
@@ -80,30 +80,38 @@ def _advised(block: BlockAdvice) -> str:
 
 def _set(one: NightSetOut) -> str:
     start, end = one.start[11:16], one.end[11:16]
-    return f"{one.name}, {one.shift}: {start} to {end}" if one.shift else f"{one.name}: {start} to {end}"
+    hours = say(Notice("letter.hours", start_time=start, end_time=end))
+    return f"{one.name}, {one.shift}: {hours}" if one.shift else f"{one.name}: {hours}"
 
 
 def _did_not_run(night: TonightContent) -> Part:
     odd = [s for s in night.done if s.state == "failed" or s.unsure or s.short_mm]
-    return Part("Did not run as planned", [
-        Line("", "; ".join(t for t in (_set(s), s.state if s.state == "failed" else "", s.note) if t), "/tonight")
-        for s in odd
+    return Part(say("Did not run as planned"), [
+        Line("", "; ".join(t for t in (_set(s), _failed(s), say(s.note)) if t), "/tonight") for s in odd
     ])  # fmt: skip
+
+
+def _failed(one: NightSetOut) -> str:
+    return say(one.state) if one.state == "failed" else ""
 
 
 def _tonight(night: TonightContent) -> Part:
-    return Part("Tonight", [Line("", _set(s), "/tonight") for s in night.sets])
+    return Part(say("Tonight"), [Line("", _set(s), "/tonight") for s in night.sets])
 
 
 def _no_place(plan: PlanContent) -> Part:
-    return Part(f"No place in {PLAN_DAYS} days", [
-        Line(u.name, f"{u.left} of {u.parts} parts: {u.lacks}" if u.parts > 1 else u.lacks, "/plan")
-        for u in plan.unfit if u.supply
-    ])  # fmt: skip
+    heading = say(Notice("letter.no_place", ahead_days=PLAN_DAYS))
+    return Part(heading, [Line(u.name, _lacks(u), "/plan") for u in plan.unfit if u.supply])
+
+
+def _lacks(one: UnfitOut) -> str:
+    if one.parts <= 1:
+        return one.lacks
+    return say(Notice("letter.parts", left=one.left, parts=one.parts, why=one.lacks))
 
 
 def _to_see(told: RoundContent) -> Part:
-    return Part("Go and see", [Line(v.name, v.why, f"/stations/{v.station}") for v in told.to_see])
+    return Part(say("Go and see"), [Line(v.name, v.why, f"/stations/{v.station}") for v in told.to_see])
 
 
 def written(title: str, parts: list[Part], base: str) -> Letter:
@@ -121,8 +129,10 @@ def written(title: str, parts: list[Part], base: str) -> Letter:
             html.append(f"<li><a href='{escape(base + line.path, quote=True)}'>{name}</a>{rest}</li>")
         plain.append("")
         html.append("</ul>")
-    plain += ["Judgement stays with you; follow local rules on water use.", base]
-    html.append("<p style='color:#5c5546'>Judgement stays with you; follow local rules on water use.</p>")
+    judgement = say("Judgement stays with you; follow local rules on water use.")
+    plain += [judgement, base]
+    html.append(f"<p style='color:#5c5546'>{escape(judgement)}</p>")
     body = "".join(html)
-    page = f"<!doctype html><html lang='en'><body style='font-family:sans-serif;color:#1e1b16'>{body}</body></html>"
+    head = f"<!doctype html><html lang='{reader().language}'>"
+    page = f"{head}<body style='font-family:sans-serif;color:#1e1b16'>{body}</body></html>"
     return Letter(title, "\n".join(plain) + "\n", page)

@@ -197,7 +197,7 @@ def instrument_content(key: str) -> InstrumentContent:
         labour_per_h=basis.labour_per_h,
         visits=basis.visits,
         chosen=plan.get("choice", ""),
-        choices=[ChoiceOut(**{**vars(c), "title": say(c.title), "depths_cm": list(c.depths_cm)}) for c in choices],
+        choices=[_choice_out(c) for c in choices],
         costs=[_cost(c, own) for c in instrument_costs().values()],
         notes=say_all(boundary_notices([h.bottom_cm for h in block.horizons[:-1]], choices)),
         ways=_ways(choices, plan.get("choice", ""), basis, own),
@@ -246,6 +246,11 @@ def _plan(key: str) -> dict[str, Any]:
     found = record_store.records("instrument_plans", key)
     plan: dict[str, Any] = json.loads(found[0].body) if found else {}
     return plan
+
+
+def _choice_out(choice: InstrumentChoice) -> ChoiceOut:
+    said = {"title": say(choice.title), "tells": say_all(choice.tells), "cannot_tell": say_all(choice.cannot_tell)}
+    return ChoiceOut(**{**vars(choice), **said, "depths_cm": list(choice.depths_cm)})
 
 
 def _cost(cost: InstrumentCost, own: Mapping[str, Mapping[str, float]]) -> CostOut:

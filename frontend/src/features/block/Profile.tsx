@@ -12,7 +12,7 @@ import { ManagedDepth } from "./ManagedDepth";
 import { sectionTable, tracesTable } from "./tables";
 
 const SPANS = [14, 28, 60, 150, 365, 1100];
-const SPAN_WORDS: Record<number, string> = { 365: say`a year`, 1100: "3 years" };
+const SPAN_WORDS: Record<number, string> = { 365: say`a year`, 1100: say`3 years` };
 type Found = Schemas["ProfileContent"] | undefined;
 
 interface ProfileProps {

@@ -43,7 +43,7 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
         </Link>
         <p className="secondary truncate">
           {sayCode(block.crop)}
-          {block.system ? ` · ${block.system}` : ""}
+          {block.system ? say` · ${block.system}` : ""}
         </p>
       </div>
       <div className="max-sm:order-last max-sm:col-span-2">

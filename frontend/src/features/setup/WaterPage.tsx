@@ -122,8 +122,8 @@ function SupplyLine({ supply, edit }: LineProps & { supply: Supply }) {
         </span>
         {edit && (
           <span className="flex gap-4">
-            <Button kind="quiet" onClick={() => edit(say`supply ${supply.key}`)}>{say`Edit`}</Button>
-            <Button kind="quiet" onClick={() => edit(say`valves ${supply.key}`)}>
+            <Button kind="quiet" onClick={() => edit(`supply ${supply.key}`)}>{say`Edit`}</Button>
+            <Button kind="quiet" onClick={() => edit(`valves ${supply.key}`)}>
               {supply.controller ? say`Valves …` : say`Add a controller`}
             </Button>
           </span>
@@ -155,7 +155,7 @@ function BlockLine({ block, edit }: LineProps & { block: BlockWater }) {
         {shifts?.by_hand && <span className="secondary"> {say`by hand`}</span>}
         {shifts?.night_only && <span className="secondary"> {say`at night only`}</span>}
       </span>
-      {edit && <Button kind="quiet" onClick={() => edit(say`block ${block.key}`)}>{say`Edit`}</Button>}
+      {edit && <Button kind="quiet" onClick={() => edit(`block ${block.key}`)}>{say`Edit`}</Button>}
     </p>
   );
 }
