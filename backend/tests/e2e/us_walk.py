@@ -30,6 +30,8 @@ PAGES: dict[str, tuple[str, ...]] = {
     "block/loma/map": (),
     "map": (),
     "messages": (),
+    "stories": (),
+    "visits": (),
     "data": (),
     "block/mesa/closing": (),
     "closing": (),
@@ -111,6 +113,7 @@ READ = """() => {
 AS_WRITTEN = {
     r"(Saxton|Carsel|van|Taylor|Shock|Topp|Keller|Steduto|Rosetta).*|.*(FAO-\d\d|Taylor & Ashcroft|NRCS|Table \d).*": "a published source",
     r".*·.*(key|kind|planned|at|note|quantity|valid from|lon|raw unit|token|block|events|readings new) .*": "values as the change log keeps them",
+    r"day, (tmax_c|member).*": "the head of a file",
     r"English|Español": "languages, each in its own words",
     r".*\.(csv|tsv|json|xlsx)\b.*": "names of files",
     r"θ = .*|.*raw\^.*": "a formula",

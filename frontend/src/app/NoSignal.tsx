@@ -64,12 +64,15 @@ async function keepPages() {
     import("../features/run/RunPage"),
     import("../features/growth/EnterPage"),
     import("../features/stations/StationsPage"),
+    import("../features/round/VisitsPage"),
+    import("../features/stations/StationPage"),
   ]);
   if (!(await keepForTheField(...DATA).catch(() => false))) return;
   const { data: stations } = await api.GET("/api/stations");
   const { data: farm } = await api.GET("/api/farm");
   const runs = (stations?.stations ?? []).flatMap((s) => (s.open_run ? [`/api/runs/${s.open_run}`] : []));
+  const places = (stations?.stations ?? []).slice(0, MOST).map((s) => `/api/stations/${s.ref}`);
   const growth = (farm?.blocks ?? []).slice(0, MOST).map((b) => `/api/blocks/${b.key}/growth`);
-  await keepForTheField(...runs.slice(0, MOST), ...growth).catch(() => false);
+  await keepForTheField(...runs.slice(0, MOST), ...places, ...growth).catch(() => false);
   document.documentElement.dataset.kept = "yes";
 }

@@ -6,25 +6,17 @@ import { say, sayWith } from "../lib/words";
 import { Advance } from "./Advance";
 import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
 import { NoSignal } from "./NoSignal";
+import { PhoneBar } from "./PhoneBar";
+import { PAGES } from "./pages";
 import { UndoProvider } from "./records";
 import { SeasonRibbon } from "./SeasonRibbon";
 import { SessionProvider, useMay, usePerson, useSessionQuery } from "./session";
 import { ShortcutHelp, useShortcuts } from "./shortcuts";
 
-const PAGES = [
-  { to: "/", label: say`Round` },
-  { to: "/block", label: say`Block` },
-  { to: "/plan", label: say`Plan` },
-  { to: "/tonight", label: say`Tonight` },
-  { to: "/stations", label: say`Stations` },
-  { to: "/bench", label: say`Bench` },
-  { to: "/import", label: say`Import` },
-  { to: "/setup", label: say`Set-up` },
-];
-
 /** Pages that can be seen as of a past morning. */
 const hasPast = (path: string) =>
-  path.startsWith("/block") || ["/", "/audit", "/seasons", "/plan", "/tonight", "/map"].includes(path);
+  path.startsWith("/block") ||
+  ["/", "/audit", "/seasons", "/plan", "/tonight", "/map", "/visits"].includes(path);
 
 const Door = lazy(async () => ({ default: (await import("../features/people/Door")).Door }));
 
@@ -55,7 +47,7 @@ function Farmyard() {
   if (farm.isError) return <p className="p-6">{farm.error.message}</p>;
   return (
     <FarmProvider farm={farm.data}>
-      <div className="mx-auto max-w-[1360px] px-4 pb-10 sm:px-6">
+      <div className="mx-auto max-w-[1360px] px-4 pb-10 max-sm:pb-24 sm:px-6">
         <Header farm={farm.data} />
         <Troubles farm={farm.data} />
         <NoSignal />
@@ -66,6 +58,7 @@ function Farmyard() {
           </main>
         </UndoProvider>
         <ShortcutHelp {...help} />
+        {farm.data.set_up && <PhoneBar farm={farm.data} />}
       </div>
     </FarmProvider>
   );
@@ -89,13 +82,10 @@ function Troubles({ farm }: { farm: Farm }) {
 function Header({ farm }: { farm: Farm }) {
   const keep = useKeepAsOf();
   return (
-    <header className="flex flex-wrap items-center gap-x-6 gap-y-1 pt-3 pb-1">
+    <header className="flex items-center gap-x-5 pt-2 pb-1 max-sm:gap-x-3 min-[641px]:flex-wrap">
       <a href="#main" className="sr-only focus:not-sr-only">{say`Skip to the page`}</a>
-      <span className="text-[22px] font-bold">{say`Embalse`}</span>
-      <nav
-        aria-label={say`Pages`}
-        className="flex max-w-full gap-x-5 overflow-x-auto whitespace-nowrap max-sm:gap-x-2.5 max-sm:text-[15px]"
-      >
+      <span className="text-[22px] font-bold max-sm:text-[18px]">Embalse</span>
+      <nav aria-label={say`Pages`} className="flex gap-x-4 whitespace-nowrap max-sm:hidden">
         {PAGES.map(({ to, label }) => (
           <NavLink
             key={to}
@@ -125,20 +115,32 @@ function Moment({ farm }: { farm: Farm }) {
   const may = useMay();
   const at = wall(asOf ?? farm.now);
   return (
-    <div className="flex flex-wrap items-center gap-x-5 text-ink-2 sm:ml-auto">
-      <span>{farm.name}</span>
-      <Whoever />
+    <div className="ml-auto flex items-center gap-x-4 whitespace-nowrap text-ink-2">
+      <span className="max-[1180px]:hidden">{farm.name}</span>
+      <span className="max-sm:hidden">
+        <Whoever />
+      </span>
       <span>
         <b className="text-ink">
           {day(at)}, {clock(at)}
         </b>{" "}
-        {asOf ? say`as known then` : farm.clock_held ? say`demo clock` : ""}
+        {asOf ? (
+          say`as known then`
+        ) : farm.clock_held ? (
+          <Link to="/stories" className="underline max-sm:hidden">{say`what is here`}</Link>
+        ) : (
+          ""
+        )}
       </span>
-      {farm.clock_held && !asOf && may("clock") && <Advance />}
+      {farm.clock_held && !asOf && may("clock") && (
+        <span className="max-sm:hidden">
+          <Advance />
+        </span>
+      )}
       {asOf && (
         <button
           type="button"
-          className="rounded-sheet border border-ink px-3 py-1 text-ink"
+          className="rounded-sheet border border-ink px-3 py-1 text-ink max-sm:min-h-11"
           onClick={() => setAsOf(undefined)}
         >{say`Back to now`}</button>
       )}

@@ -33,6 +33,14 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("../features/map/MapPage")).MapPage }),
       },
       {
+        path: "stories",
+        lazy: async () => ({ Component: (await import("../features/round/StoriesPage")).StoriesPage }),
+      },
+      {
+        path: "visits",
+        lazy: async () => ({ Component: (await import("../features/round/VisitsPage")).VisitsPage }),
+      },
+      {
         path: "messages",
         lazy: async () => ({ Component: (await import("../features/messages/MessagesPage")).MessagesPage }),
       },

@@ -12,6 +12,7 @@ import {
   useMapEvents,
 } from "react-leaflet";
 import { useUnits } from "../app/farm";
+import { labelPlaces, type Side } from "./labelPlaces";
 
 export type LonLat = [number, number];
 export interface MapOutline {
@@ -47,9 +48,15 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
   const span = spanOf([...outlines.flatMap((b) => b.corners)]);
   const beside = (p: MapPoint, share: number) =>
     points.some((o) => o !== p && apart(o.at, p.at) < share * span);
-  const crowded = (p: MapPoint) => beside(p, 0.09);
   const all = [...outlines.flatMap((o) => o.corners), ...points.map((p) => p.at), ...drawing];
   if (all.length === 0) return null;
+  const onMap = drawnAt(all);
+  const sides = labelPlaces(
+    points.map((p) => ({ key: p.key, name: p.name, ...onMap(p.at) })),
+    outlines.filter((o) => o.name).map((o) => ({ key: o.key, name: o.name, ...onMap(nameAt(o, all)) })),
+    SEEN_WIDE,
+    SEEN_HIGH,
+  );
   return (
     <section aria-label={label} className={`sheet relative z-0 overflow-hidden ${rest.className ?? "h-96"}`}>
       <MapContainer
@@ -124,10 +131,10 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
             eventHandlers={{ click: () => rest.onPick?.(p.key) }}
           >
             <Tooltip
-              key={String(crowded(p))}
-              permanent={!crowded(p)}
-              direction="right"
-              offset={[8, 0]}
+              key={sides.get(p.key) ?? "none"}
+              permanent={sides.has(p.key)}
+              direction={sides.get(p.key) ?? "right"}
+              offset={OFFSETS[sides.get(p.key) ?? "right"]}
               className="map-place"
             >
               {p.name}
@@ -138,6 +145,36 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
       </MapContainer>
     </section>
   );
+}
+
+const SEEN_WIDE = 600; // px, about as wide as the map is on the pages it stands on
+const SEEN_HIGH = 480;
+const OFFSETS: Record<Side, [number, number]> = {
+  right: [8, 0],
+  left: [-8, 0],
+  top: [0, -6],
+  bottom: [0, 6],
+};
+
+/** Where a place comes to lie on the map as it is first seen [px]. */
+function drawnAt(all: LonLat[]): (at: LonLat) => { x: number; y: number } {
+  const [south, west, north, east] = (
+    boundsOf(all) as [[number, number], [number, number]]
+  ).flat() as number[];
+  const [s = 0, w = 0, n = 1, e = 1] = [south, west, north, east];
+  const shrink = Math.cos((((s + n) / 2) * Math.PI) / 180);
+  const scale = Math.min(SEEN_WIDE / ((e - w) * shrink || 1), SEEN_HIGH / (n - s || 1));
+  return ([lon, lat]) => ({
+    x: SEEN_WIDE / 2 + (lon - (w + e) / 2) * shrink * scale,
+    y: SEEN_HIGH / 2 - (lat - (s + n) / 2) * scale,
+  });
+}
+
+/** Where a block's name stands: above a small block, within a large one. */
+function nameAt(outline: MapOutline, all: LonLat[]): LonLat {
+  const [lat, lon] = topOf(outline.corners);
+  const small = spanOf(outline.corners) < 0.2 * spanOf(all);
+  return [lon, small ? lat : lat - 0.045 * spanOf(all)];
 }
 
 const apart = (a: LonLat, b: LonLat) => Math.hypot(a[0] - b[0], a[1] - b[1]);

@@ -5,7 +5,7 @@ import { show, type UnitSystem } from "../../lib/units";
 import { say } from "../../lib/words";
 import { nearest } from "../path";
 import { DepthPicture } from "./DepthPicture";
-import { DAY, PICTURE, PLOT, partsOf, TOP, TRACE, WIDTH } from "./geometry";
+import { DAY, PICTURE, PLOT, partsOf, TOP, WIDTH } from "./geometry";
 import { LinesCanvas } from "./LinesCanvas";
 import { RootsAndReach, StorageMarks, TimeAxis, TraceLane, Waters } from "./Overlays";
 import { useView } from "./useView";
@@ -30,7 +30,7 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
   const controls = useView(useMemo(() => ({ start, end }), [start, end]));
   const { view, moving } = controls;
   const x = (t: number) => ((t - view.start) / (view.end - view.start)) * PLOT;
-  const { tracesTop, pictureTop, height } = partsOf(station.traces.length);
+  const { tracesTop, trace: lane, pictureTop, height } = partsOf(station.traces.length);
   const parts = useMemo(
     () => ({ content, station, wettings, range: null, pictureTop, offset }),
     [content, station, wettings, pictureTop, offset],
@@ -84,7 +84,8 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
               times={content.times}
               x={moving ? still : x}
               moving={moving}
-              top={tracesTop + i * TRACE}
+              top={tracesTop + i * lane}
+              lane={lane}
               hover={hover}
               units={units}
             />

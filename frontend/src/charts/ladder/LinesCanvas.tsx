@@ -8,7 +8,6 @@ import {
   storageRange,
   straight,
   TOP,
-  TRACE,
   traceRange,
   type View,
   WIDTH,
@@ -33,7 +32,7 @@ const DEEP = "#0f4b52";
 export function LinesCanvas({ content, station, view, moving }: LinesProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const size = useRef(0);
-  const { tracesTop, height } = partsOf(station.traces.length);
+  const { tracesTop, trace: lane, height } = partsOf(station.traces.length);
   const ranges = useMemo(
     () => ({ storage: storageRange(content), traces: station.traces.map(traceRange) }),
     [content, station],
@@ -72,11 +71,11 @@ export function LinesCanvas({ content, station, view, moving }: LinesProps) {
     if (ranges.storage)
       stroke(content.storage_mm, straight(ranges.storage, [TOP + STORAGE, TOP + 12]), DEEP, 1.8);
     station.traces.forEach((trace, i) => {
-      const top = tracesTop + i * TRACE;
-      const y = straight(ranges.traces[i] ?? [0, 1], [top + TRACE - 4, top + 3]);
+      const top = tracesTop + i * lane;
+      const y = straight(ranges.traces[i] ?? [0, 1], [top + lane - 4, top + 3]);
       stroke(trace.theta, y, trace.in_roots ? INK : INK_2, trace.in_roots ? 1.3 : 1);
     });
-  }, [content, station, view, tracesTop, height, ranges, moving]);
+  }, [content, station, view, tracesTop, lane, height, ranges, moving]);
   return (
     // biome-ignore lint/a11y/noAriaHiddenOnFocusable: a canvas without tabIndex takes no focus; the drawing behind it is described
     <canvas

@@ -14,7 +14,6 @@ import {
   storageRange,
   straight,
   TOP,
-  TRACE,
   traceRange,
   type View,
   WIDTH,
@@ -163,19 +162,21 @@ interface TraceProps {
   x: Scale;
   moving: boolean;
   top: number;
+  /** Height of its lane. */
+  lane: number;
   hover: number | null;
   units: UnitSystem;
 }
 
 /** A depth's marks, its readings that are not used, and its figure; the line itself is on the canvas. */
-export function TraceLane({ trace, times, x, moving, top, hover, units }: TraceProps) {
+export function TraceLane({ trace, times, x, moving, top, lane, hover, units }: TraceProps) {
   const lone = useMemo(() => lonePoints(times, trace.theta), [times, trace.theta]);
   const range = useMemo(() => traceRange(trace), [trace]);
-  const y = straight(range, [top + TRACE - 4, top + 3]);
+  const y = straight(range, [top + lane - 4, top + 3]);
   const at = hover === null ? lastKnown(trace.theta) : trace.theta[hover];
   return (
     <g>
-      <line x1={0} x2={WIDTH - 8} y1={top + TRACE - 0.5} y2={top + TRACE - 0.5} className="stroke-rule" />
+      <line x1={0} x2={WIDTH - 8} y1={top + lane - 0.5} y2={top + lane - 0.5} className="stroke-rule" />
       <line
         x1={0}
         x2={PLOT}
@@ -202,14 +203,14 @@ export function TraceLane({ trace, times, x, moving, top, hover, units }: TraceP
         clip="url(#ladder-plot)"
       />
       <path
-        d={moving ? "" : crosses(trace.flagged, times, x, y, top)}
+        d={moving ? "" : crosses(trace.flagged, times, x, y, [top, lane])}
         fill="none"
         className="stroke-ink"
         strokeWidth={0.9}
       >
         <title>{say`not used: ${trace.faults.join("; ")}`}</title>
       </path>
-      <text x={PLOT + 6} y={top + TRACE / 2 + 4} className="fill-ink text-[12px] font-bold">
+      <text x={PLOT + 6} y={top + lane / 2 + 4} className="fill-ink text-[12px] font-bold">
         {show(trace.depth_cm, "soilDepth", units)}
         <tspan dx={7} className={`font-normal ${hover === null ? "fill-ink-2" : "fill-deep"}`}>
           {at === null || at === undefined ? "–" : `${(100 * at).toFixed(0)} %`}
@@ -218,7 +219,7 @@ export function TraceLane({ trace, times, x, moving, top, hover, units }: TraceP
       {!trace.in_roots && (
         <text
           x={WIDTH - 8}
-          y={top + TRACE - 5}
+          y={top + lane - 5}
           textAnchor="end"
           className="fill-ink-2 text-[11px]"
         >{say`watch only`}</text>
@@ -236,13 +237,19 @@ function lastKnown(values: (number | null)[]): number | null {
 }
 
 /** Readings that are kept and not used, as small crosses, held within their trace's lane. */
-function crosses(flagged: number[][], times: number[], x: Scale, y: Scale, top: number): string {
+function crosses(
+  flagged: number[][],
+  times: number[],
+  x: Scale,
+  y: Scale,
+  [top, lane]: [number, number],
+): string {
   const first = times[0] ?? 0;
   return flagged
     .filter(([at = 0]) => at >= first && x(at) >= 0 && x(at) <= PLOT)
     .map(([at = 0, theta = 0]) => {
       const cx = x(at);
-      const cy = Math.min(top + TRACE - 4, Math.max(top + 3, y(theta)));
+      const cy = Math.min(top + lane - 4, Math.max(top + 3, y(theta)));
       return `M${cx - 2} ${cy - 2}l4 4M${cx - 2} ${cy + 2}l4 -4`;
     })
     .join("");

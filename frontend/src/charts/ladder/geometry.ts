@@ -5,7 +5,9 @@ export const RIGHT = 112;
 export const WIDTH = PLOT + RIGHT;
 export const TOP = 34;
 export const STORAGE = 132;
-export const TRACE = 36;
+const TRACE = 36;
+const LEAST_TRACE = 22;
+const TRACES_ROOM = 8 * TRACE;
 export const PICTURE = 104;
 export const DAY = 86400;
 
@@ -18,10 +20,11 @@ export interface View {
 }
 
 /** Where the parts of a ladder with so many traces stand. */
-export function partsOf(traces: number): { tracesTop: number; pictureTop: number; height: number } {
+export function partsOf(traces: number) {
   const tracesTop = TOP + STORAGE + 14;
-  const pictureTop = tracesTop + traces * TRACE + 10;
-  return { tracesTop, pictureTop, height: pictureTop + PICTURE + 20 };
+  const trace = Math.max(LEAST_TRACE, Math.min(TRACE, Math.floor(TRACES_ROOM / Math.max(1, traces))));
+  const pictureTop = tracesTop + traces * trace + 10;
+  return { tracesTop, trace, pictureTop, height: pictureTop + PICTURE + 20 };
 }
 
 /** Lowest and highest storage to show: marks, readings and the fan all fit. */

@@ -9,6 +9,7 @@ import { offsetSeconds } from "../../lib/dates";
 import { say } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Notices } from "../../ui/Notices";
+import { Diagnoses } from "./Diagnoses";
 import { FieldSays, IndexMode } from "./FieldSays";
 import { Profile } from "./Profile";
 import { useBlock, useProfile } from "./queries";
@@ -49,7 +50,10 @@ function OneBlock({ blockKey }: { blockKey: string }) {
         seen={() => setActing("seen")}
       />
       <BlockPlaces to={keep} blockKey={blockKey} />
-      <Notices block={advice} withReason />
+      <div className="grid items-start gap-x-8 min-[900px]:grid-cols-2">
+        <Notices block={advice} withReason />
+        <Diagnoses found={profile.data?.diagnoses ?? []} />
+      </div>
       <FieldSays blockKey={blockKey} asOf={asOf} />
       {advice.group === "none" && <IndexMode blockKey={blockKey} asOf={asOf} />}
       <div className="grid gap-6 min-[1000px]:grid-cols-[280px_minmax(0,1fr)_310px]">

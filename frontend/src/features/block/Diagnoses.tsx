@@ -2,37 +2,39 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { capital, say, sayCode } from "../../lib/words";
 
-/** What the weeks say of how the block is watered, with evidence, usual remedies and a caution. */
+/** What the weeks say of how the block is watered, beside its advice; evidence, usual remedies and a caution on asking. */
 export function Diagnoses({ found }: { found: Schemas["DiagnosisOut"][] }) {
   if (found.length === 0) return null;
+  const places = new Set(found.map((one) => one.station)).size;
   return (
-    <section aria-label={say`What the weeks say`} className="mt-3">
+    <section aria-label={say`What the weeks say`} className="mb-2 border-l-2 border-deep pl-3">
       {found.map((one) => (
-        <One key={one.kind} one={one} />
+        <One key={`${one.station} ${one.kind}`} one={one} withStation={places > 1} />
       ))}
     </section>
   );
 }
 
-function One({ one }: { one: Schemas["DiagnosisOut"] }) {
+function One({ one, withStation }: { one: Schemas["DiagnosisOut"]; withStation: boolean }) {
   const [open, setOpen] = useState(false);
   return (
-    <div className="mb-2 border-t border-rule pt-1.5">
+    <div>
       <p>
-        <b>{capital(sayCode(one.kind))}.</b> {one.words}
-      </p>
-      <p className="secondary">{one.evidence.join("; ")}.</p>
-      {one.remedies.length > 0 && (
+        {withStation && `${one.station}: `}
+        <b>{capital(sayCode(one.kind))}.</b> {one.words}{" "}
         <button
           type="button"
           className="secondary underline"
           aria-expanded={open}
           onClick={() => setOpen(!open)}
-        >{say`what is usually done`}</button>
-      )}
+        >
+          {one.remedies.length > 0 ? say`why, and what is usually done` : say`why`}
+        </button>
+      </p>
       {open && (
-        <div className="secondary border-l-2 border-deep pl-2">
-          <ul>
+        <div className="secondary my-1">
+          <p>{one.evidence.join("; ")}.</p>
+          <ul className="list-disc pl-5">
             {one.remedies.map((text) => (
               <li key={text}>{text}</li>
             ))}

@@ -7,7 +7,6 @@ import { day, offsetSeconds } from "../../lib/dates";
 import { depthWithError } from "../../lib/units";
 import { say, sayWith } from "../../lib/words";
 import { TableView } from "../../ui/TableView";
-import { Diagnoses } from "./Diagnoses";
 import { ManagedDepth } from "./ManagedDepth";
 import { sectionTable, tracesTable } from "./tables";
 
@@ -44,7 +43,6 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
         <AheadSection content={content} station={station} profile={profile} offset={offset} />
         {station.why_not && <p className="mt-2">{say`Not used: ${station.why_not}.`}</p>}
         {profile?.why_not && <p className="secondary mt-2">{say`Uptake by depth: ${profile.why_not}.`}</p>}
-        <Diagnoses found={(found?.diagnoses ?? []).filter((d) => d.station === station.name)} />
         {profile?.managed_depth_cm != null && (
           <ManagedDepth
             blockKey={content.advice.key}

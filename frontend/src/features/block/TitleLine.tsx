@@ -3,7 +3,7 @@ import type { BlockContent } from "../../api/client";
 import { useFarm, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
 import { show } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import { adviceText } from "../../ui/adviceText";
 import { Button } from "../../ui/Button";
 
@@ -25,8 +25,10 @@ export function TitleLine({
   const units = useUnits();
   const navigate = useNavigate();
   const keep = useKeepAsOf();
-  const stage = advice.stage ? say`${advice.crop}, ${advice.stage} stage` : advice.crop;
-  const about = [stage, show(advice.area_ha, "area", units), advice.system].filter(Boolean).join(" · ");
+  const stage = advice.stage ? say`${advice.crop}, ${advice.stage} stage` : sayCode(advice.crop);
+  const about = [stage, show(advice.area_ha, "area", units), sayCode(advice.system)]
+    .filter(Boolean)
+    .join(" · ");
   return (
     <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
       <h1>{advice.name}</h1>

@@ -222,7 +222,7 @@ describe("diagnoses", () => {
     };
     show(<Diagnoses found={[one]} />);
     expect(screen.queryByText("shorter sets, more often")).toBeNull();
-    fireEvent.click(screen.getByRole("button", { name: "what is usually done" }));
+    fireEvent.click(screen.getByRole("button", { name: "why, and what is usually done" }));
     expect(screen.getByText("shorter sets, more often")).toBeTruthy();
     expect(screen.getByText(/some leaching may be wanted/)).toBeTruthy();
   });

@@ -17,13 +17,13 @@ type Tension = Schemas["TensionContent"];
 
 const NAMES: Record<string, string> = {
   equation: say`texture equation`,
-  class: "class average",
+  class: say`class average`,
   points: say`laboratory points`,
   pairs: say`sensors side by side`,
 };
 const DASHES: Record<string, string> = {
   equation: say`solid`,
-  class: "dotted",
+  class: say`dotted`,
   points: say`long dashes`,
   pairs: say`dash and dot`,
 };

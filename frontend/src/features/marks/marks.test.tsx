@@ -246,7 +246,7 @@ describe("the marks page", () => {
     expect(await screen.findByRole("heading", { level: 1, name: "Hoya: marks" })).toBeTruthy();
     expect(screen.getByText(/stage mid \(1 Jun 2026 to 1 Aug 2026\)/)).toBeTruthy();
     expect(screen.getAllByText("(in force)")).toHaveLength(2);
-    expect(screen.getByText("no row")).toBeTruthy();
+    expect(screen.getByText(/no row/)).toBeTruthy();
     expect(screen.getByRole("img", { name: /1 drain-downs by night, 1 accepted/ })).toBeTruthy();
     expect(screen.getByText(/no readings around it/)).toBeTruthy();
     fireEvent.click(screen.getAllByRole("button", { name: "what it means" })[2] as HTMLElement);

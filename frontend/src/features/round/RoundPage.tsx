@@ -1,16 +1,16 @@
 import { useMemo, useState } from "react";
-import { Link } from "react-router";
-import type { BlockAdvice, Schemas } from "../../api/client";
+import type { BlockAdvice } from "../../api/client";
 import { useRoundAudit } from "../../app/audits";
-import { useAsOf, useFarm, useKeepAsOf } from "../../app/farm";
+import { useAsOf, useFarm } from "../../app/farm";
 import { LevelLegend } from "../../charts/LevelLine";
-import { say, sayCode } from "../../lib/words";
+import { say } from "../../lib/words";
 import { GROUPS } from "../../ui/adviceText";
 import { useTonight } from "../plan/queries";
 import { FirstSteps } from "./FirstSteps";
 import { LastNight } from "./LastNight";
 import { useLosses, useRound } from "./queries";
 import { RoundRow } from "./RoundRow";
+import { ToSee } from "./ToSee";
 import { useRowKeys } from "./useRowKeys";
 import { WorkingAside } from "./WorkingAside";
 
@@ -22,13 +22,20 @@ export function RoundPage() {
   return <TheRound asOf={asOf} />;
 }
 
+/** Blocks from which those that can be left are folded at first (ours). */
+const FOLDED_FROM = 40;
+
 function TheRound({ asOf }: { asOf: string | undefined }) {
   const round = useRound(asOf);
   const losses = useLosses(asOf);
   const tonight = useTonight(asOf);
-  const audit = useRoundAudit(asOf, useFarm().blocks.length);
+  const known = useFarm().blocks.length;
+  const many = known > FOLDED_FROM;
+  const audit = useRoundAudit(asOf, known);
   const [find, setFind] = useState("");
-  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const [folded, setFolded] = useState<ReadonlySet<string>>(
+    () => new Set(many ? ["leave"] : []), // with so many the morning's work stands first
+  );
   const [chosen, setChosen] = useState<string>();
   const blocks = useMemo(
     () => (round.data?.blocks ?? []).filter((b) => matches(b, find)),
@@ -97,51 +104,6 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
       <WorkingAside block={selected} asOf={asOf} />
     </div>
   );
-}
-
-interface ToSeeProps {
-  lines: Schemas["VisitLine"][];
-  faults: Schemas["FollowUpOut"][];
-}
-
-/** What to walk to, in this order: sets that went wrong, then sensors. */
-function ToSee({ lines, faults }: ToSeeProps) {
-  const keep = useKeepAsOf();
-  if (lines.length === 0 && faults.length === 0) return null;
-  const left = Math.max(0, 6 - faults.length);
-  return (
-    <section aria-label={say`Visit`} className="mt-2">
-      <h2 className="secondary font-bold">{say`Visit in this order`}</h2>
-      <ol>
-        {faults.map((one) => (
-          <li key={one.key} className="border-t border-rule px-2 py-1">
-            <Link className="font-bold hover:underline" to={keep("/tonight")}>
-              {one.name}
-            </Link>{" "}
-            <span className="secondary">
-              {one.words} {sayCode(one.where)}
-            </span>
-          </li>
-        ))}
-        {lines.slice(0, left).map((line) => (
-          <li key={`${line.station} ${line.sensor} ${line.why}`} className="border-t border-rule px-2 py-1">
-            <Link className="font-bold hover:underline" to={placeOf(line)}>
-              {line.name}
-            </Link>{" "}
-            <span className="secondary">{sayCode(line.why)}</span>
-          </li>
-        ))}
-      </ol>
-      {lines.length > left && (
-        <p className="secondary px-2">{say`and ${lines.length - left} more on the Stations page`}</p>
-      )}
-    </section>
-  );
-}
-
-function placeOf({ station, sensor, by_hand }: Schemas["VisitLine"]): string {
-  if (by_hand) return "/handheld";
-  return sensor ? `/stations/${station}/sensor/${sensor.split("/")[2]}` : `/stations/${station}`;
 }
 
 function Find({ value, change }: { value: string; change: (text: string) => void }) {

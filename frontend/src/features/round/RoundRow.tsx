@@ -62,7 +62,7 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
             </Link>
           </p>
         )}
-        <p className="secondary line-clamp-2" title={block.why}>
+        <p className="secondary">
           {checks.length > 0 && !binding && <b className="text-ink">{say`Check:`} </b>}
           {sayCode(block.why)}
           {more > 0 && say` (+${more} to check)`}

@@ -13,6 +13,7 @@ import { ReadByHand } from "./ReadByHand";
 import { ReplaceDialog } from "./ReplaceDialog";
 import { StandsFor } from "./StandsFor";
 import { StationFacts } from "./StationFacts";
+import { StationTime } from "./StationTime";
 import { methodFor } from "./stationParts";
 import { VisitDialog } from "./VisitDialog";
 
@@ -43,11 +44,11 @@ export function StationPage() {
           <Years sheet={data} units={units} />
           <ReadByHand sheet={data} />
           <StandsFor sheet={data} />
+          <Log sheet={data} />
         </div>
         <div>
           <Hole sheet={data} />
           <StationFacts sheet={data} />
-          <Log sheet={data} />
         </div>
       </div>
     </div>
@@ -246,9 +247,10 @@ function Years({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
 function Log({ sheet }: { sheet: Sheet }) {
   const remove = useDelete();
   return (
-    <section aria-label={say`History`}>
+    <section aria-label={say`History`} className="mt-5">
       <h2 className="text-[17px] font-bold">{say`History`}</h2>
       {sheet.log.length === 0 && <p className="secondary">{say`Nothing yet.`}</p>}
+      <StationTime sheet={sheet} />
       <ul className="mt-1">
         {sheet.log.map((line) => (
           <li key={`${line.kind} ${line.key}`} className="border-t border-rule py-1.5">
