@@ -14,6 +14,7 @@ from tests.e2e.us_walk import DIALOGS, PAGES, metric_words, own_words, unmarked_
 
 pytestmark = pytest.mark.e2e
 Serve = Callable[[Settings], str]
+TRAIL = "people · Who changed what"  # names and values stand there as they were kept
 US_FARM = {"embalse": 1, "farm": {"name": "Los Tarayes", "time_zone": "Europe/Madrid", "units": "us"}}
 
 
@@ -32,7 +33,9 @@ def test_no_page_says_a_metric_unit_or_a_word_outside_the_catalogues(page: Page,
     found = {where: metric_words(lines) for where, lines in stands.items()}
     assert len(found) == sum(1 + len(tabs) for tabs in PAGES.values()) + sum(len(names) for names in DIALOGS.values())
     assert {where: lines for where, lines in found.items() if lines} == {}
-    unmarked = [f"{where}: {line}" for where, lines in stands.items() for line in unmarked_words(lines, own)]
+    unmarked = [
+        f"{where}: {line}" for where, lines in stands.items() if where != TRAIL for line in unmarked_words(lines, own)
+    ]
     assert not unmarked, "\n".join(unmarked)
 
 

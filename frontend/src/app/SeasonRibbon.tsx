@@ -54,7 +54,7 @@ function Ribbon({ first, season }: { first: string; season: Schemas["SeasonConte
     setAsOf(moment);
   };
   return (
-    <div className="no-print relative mb-3 hidden sm:block">
+    <section aria-label={say`The season`} className="no-print relative mb-3 hidden sm:block">
       <RibbonDrawing season={season} from={from} days={days} shown={shown} dayOf={dayOf} />
       <input
         type="range"
@@ -69,7 +69,7 @@ function Ribbon({ first, season }: { first: string; season: Schemas["SeasonConte
         onPointerUp={(e) => choose(Number(e.currentTarget.value))}
         onKeyUp={(e) => choose(Number(e.currentTarget.value))}
       />
-    </div>
+    </section>
   );
 }
 

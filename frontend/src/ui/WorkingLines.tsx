@@ -94,7 +94,7 @@ function SourceLetter({ line, index, open, toggle }: LetterProps) {
       type="button"
       className="ml-0.5 px-1 align-super text-[11px] font-normal text-deep hover:underline"
       aria-expanded={open}
-      aria-label={say`Where ${line.label} comes from`}
+      aria-label={say`Where ${line.label} comes from: ${letter}`}
       onClick={toggle}
     >
       {letter}

@@ -132,9 +132,9 @@ describe("the working", () => {
   it("opens the source behind a letter", () => {
     render(<WorkingLines lines={[line(), line({ key: "x", label: "Other" })]} />);
     expect(screen.queryByText(/Saxton/)).toBeNull();
-    fireEvent.click(screen.getByLabelText("Where Full point comes from"));
+    fireEvent.click(screen.getByLabelText(/^Where Full point comes from/));
     expect(screen.getByText(/Saxton & Rawls 2006, loam/)).toBeTruthy();
-    fireEvent.click(screen.getByLabelText("Where Other comes from"));
+    fireEvent.click(screen.getByLabelText(/^Where Other comes from/));
     expect(screen.getAllByText(/Saxton/)).toHaveLength(1);
   });
 });

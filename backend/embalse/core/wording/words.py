@@ -38,6 +38,11 @@ WORDS: Final[tuple[str, ...]] = (
     "in use",
     "mon", "tue", "wed", "thu", "fri", "sat", "sun",
     "air", "water", "cannot sign in", "channel check",
+    "home-made capacitance blade", "logger with telemetry", "logger without telemetry", "hired service",
+    "capacitance probe",
+    "visit", "replacement", "repair", "service", "battery", "move",
+    "mains", "reservoir", "well", "canal turn", "created", "changed", "deleted", "stored", "read in",
+    "Embalse itself",
     # lines of the working
     "Depletion, at least", "Depletion in the wetted soil, at least", "first of three", "second of three",
     "third of three",

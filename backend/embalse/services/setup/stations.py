@@ -179,7 +179,7 @@ class StationSheet(BaseModel):
     take_out_by: str | None
     unknown: list[str]
     open_other: str | None
-    open_other_title: str
+    open_other_title: Words
 
 
 def stations_content() -> StationsContent:

@@ -48,7 +48,7 @@ export function Register({ bench }: { bench: Bench }) {
               <tr>
                 {[say`device`, say`type`, say`batch`, say`state`, say`where`, ""].map((h) => (
                   <th key={h} className="font-normal">
-                    {h}
+                    {h || <span className="sr-only">{say`to do`}</span>}
                   </th>
                 ))}
               </tr>

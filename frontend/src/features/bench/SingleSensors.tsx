@@ -81,7 +81,7 @@ function Classes({ sensors }: { sensors: Schemas["SensorChecksOut"][] }) {
             <tr>
               {["sensor", ...first.classes.map((c) => say`${c.word} from`), say`in water`].map((h) => (
                 <th key={h} className="pr-6 font-normal">
-                  {h}
+                  {h || <span className="sr-only">{say`to do`}</span>}
                 </th>
               ))}
             </tr>

@@ -132,7 +132,7 @@ function List({ cuts, units }: { cuts: Schemas["TubeOut"][]; units: "metric" | "
           <tr>
             {["label", say`sensor depth`, say`cut the tube to`, say`soil line below the top`].map((h) => (
               <th key={h} className="font-normal">
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>

@@ -64,7 +64,7 @@ export function Demand({ blockKey, asOf }: DemandProps) {
         />
       )}
       <section aria-label={say`Past dates`} className="mt-3 border-t border-rule pt-2">
-        <h3 className="font-bold">{say`How good past dates were`}</h3>
+        <h2 className="font-bold">{say`How good past dates were`}</h2>
         {skill.isPending && <p className="secondary">{say`Looking back …`}</p>}
         {skill.data && <Skill found={skill.data} />}
       </section>

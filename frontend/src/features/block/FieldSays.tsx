@@ -52,7 +52,7 @@ export function IndexMode({ blockKey, asOf }: Props) {
             ].map((h, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
               <th key={i} scope="col" className="border-b border-ink font-normal">
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>

@@ -17,7 +17,7 @@ export function LoggedSets({ sets, offset }: { sets: Schemas["SetOut"][]; offset
   const newest = [...sets].sort((a, b) => b.start_at - a.start_at);
   return (
     <section aria-label={say`Logged sets`} className="mt-3 border-t border-rule pt-2">
-      <h3 className="font-bold">{say`Logged sets`}</h3>
+      <h2 className="font-bold">{say`Logged sets`}</h2>
       <ul>
         {newest.slice(0, SHOWN).map((s) => {
           const began = new Date((s.start_at + offset) * 1000);

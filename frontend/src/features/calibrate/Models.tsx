@@ -32,7 +32,7 @@ export function Models({ worked, chosen, choose, group, setGroup }: Props) {
             <tr>
               {["", say`left out`, say`fitted`, say`bias`, "n"].map((h) => (
                 <th key={h} scope="col" className="border-b border-ink font-normal">
-                  {h}
+                  {h || <span className="sr-only">{say`to do`}</span>}
                 </th>
               ))}
             </tr>

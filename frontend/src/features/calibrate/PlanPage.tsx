@@ -65,7 +65,7 @@ export function PlanPage() {
               say`stones`,
             ].map((h) => (
               <th key={h} scope="col" className="border-b border-ink font-normal">
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>

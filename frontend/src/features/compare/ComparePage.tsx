@@ -77,7 +77,7 @@ function Compared({ one }: { one: Comparison }) {
               {["", say`habit less advice`, say`9 times in 10 between`, ""].map((h, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: fixed columns
                 <th key={i} className="pr-6 font-normal">
-                  {h}
+                  {h || <span className="sr-only">{say`to do`}</span>}
                 </th>
               ))}
             </tr>

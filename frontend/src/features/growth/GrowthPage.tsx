@@ -79,7 +79,7 @@ function Cycles({ growth }: { growth: Growth }) {
                 "",
               ].map((h) => (
                 <th key={h} scope="col" className="border-b border-ink pr-4 font-normal whitespace-nowrap">
-                  {h}
+                  {h || <span className="sr-only">{say`to do`}</span>}
                 </th>
               ))}
             </tr>

@@ -49,7 +49,7 @@ function Told({ zones, asOf }: { zones: Zones; asOf: string | undefined }) {
             <tr>
               {[...heads, ...(zones.kept ? [say`next set, gross`] : [])].map((h) => (
                 <th key={h} className="pr-3 font-normal">
-                  {h}
+                  {h || <span className="sr-only">{say`to do`}</span>}
                 </th>
               ))}
             </tr>

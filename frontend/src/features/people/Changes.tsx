@@ -3,7 +3,7 @@ import { useSearchParams } from "react-router";
 import { useUnits } from "../../app/farm";
 import { clock, dayMonth, wall } from "../../lib/dates";
 import { type QuantityName, show, type UnitSystem } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { type Change, useChanges, usePeople } from "./queries";
@@ -30,7 +30,7 @@ export function Changes() {
           value={who}
           change={setWho}
           options={[
-            { value: "", label: "anybody" },
+            { value: "", label: say`anybody` },
             ...(people.data?.people ?? []).map((p) => ({ value: p.name, label: p.name })),
           ]}
         />
@@ -59,7 +59,7 @@ function ChangeLine({ line }: { line: Change }) {
       </span>
       <span>{line.who}</span>
       <span>
-        <b>{line.subject}</b> {KINDS[line.kind] ?? line.kind} {line.what}
+        <b>{line.subject}</b> {KINDS[line.kind] ?? line.kind} {sayCode(line.what)}
         <span className="block text-ink-2">
           {line.values
             .map((value) => valueWords(value, units))

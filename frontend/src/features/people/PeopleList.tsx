@@ -41,7 +41,7 @@ export function PeopleList({ mayChange }: { mayChange: boolean }) {
       <dl className="mt-8 grid gap-x-6 gap-y-1 sm:grid-cols-[auto_1fr]">
         {roles.map(({ role, words }) => (
           <div key={role} className="contents">
-            <dt className="font-bold">{role}</dt>
+            <dt className="font-bold">{sayCode(role)}</dt>
             <dd className="text-ink-2">{words}</dd>
           </div>
         ))}

@@ -144,7 +144,7 @@ function ByStage({ season, units }: { season: Season; units: UnitSystem }) {
         <tr>
           {[say`stage`, say`irrigation`, say`rain`, say`crop use`, say`below`, say`stress days`].map((h) => (
             <th key={h} className="pr-2 font-normal">
-              {h}
+              {h || <span className="sr-only">{say`to do`}</span>}
             </th>
           ))}
         </tr>

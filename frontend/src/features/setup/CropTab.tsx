@@ -70,7 +70,7 @@ export function CropTab({ setup, block }: TabProps) {
           <tr>
             {[say`value`, say`library`, say`this block`, say`where from`].map((h) => (
               <th key={h} className="pb-1 font-normal">
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>

@@ -85,7 +85,7 @@ function Follows({ curves, units }: { curves: Schemas["SoilCurves"]; units: Unit
           <tr>
             {[say`depth`, say`class`, say`full`, say`wilting`, say`available`, "Ks"].map((h) => (
               <th key={h} className="font-normal">
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>

@@ -148,7 +148,7 @@ function Ways({ content }: { content: Content }) {
                 say`you do`,
               ].map((h) => (
                 <th key={h} className="pr-4 font-normal">
-                  {h}
+                  {h || <span className="sr-only">{say`to do`}</span>}
                 </th>
               ))}
             </tr>

@@ -56,7 +56,7 @@ export function ReplaceDialog({ sheet, open, close }: SheetDialogProps<Sheet>) {
             error={refused.device}
             options={[
               { value: "", label: say`choose one` },
-              ...free.map((d) => ({ value: d.key, label: `${d.key}, ${d.type}, ${d.state}` })),
+              ...free.map((d) => ({ value: d.key, label: say`${d.key}, ${d.type}, ${d.state}` })),
             ]}
           />
           {chosen?.state === "rejected" && (

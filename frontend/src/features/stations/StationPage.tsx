@@ -176,7 +176,7 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
           <tr>
             {[say`depth`, say`mark`, say`device`, say`channel`, say`since`, say`trust`].map((h) => (
               <th key={h} className="font-normal">
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>
@@ -255,7 +255,7 @@ function Log({ sheet }: { sheet: Sheet }) {
         {sheet.log.map((line) => (
           <li key={`${line.kind} ${line.key}`} className="border-t border-rule py-1.5">
             <p className="flex justify-between gap-3">
-              <b>{line.what}</b>
+              <b>{sayCode(line.what)}</b>
               <span className="secondary shrink-0">
                 {dayMonth(wall(line.at))}, {clock(wall(line.at))}
               </span>

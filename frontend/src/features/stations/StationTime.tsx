@@ -1,6 +1,6 @@
 import { useFarm } from "../../app/farm";
 import { dayMonth, month, wall } from "../../lib/dates";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import type { Sheet } from "./queries";
 
 const WIDTH = 720;
@@ -13,7 +13,9 @@ export function StationTime({ sheet }: { sheet: Sheet }) {
   const farm = useFarm();
   const now = wall(farm.now).getTime();
   const sinces = sheet.sensors.flatMap((s) => (s.since ? [wall(s.since).getTime()] : []));
-  const events = [...sheet.log].reverse().map((line) => ({ at: wall(line.at).getTime(), words: line.what }));
+  const events = [...sheet.log]
+    .reverse()
+    .map((line) => ({ at: wall(line.at).getTime(), words: sayCode(line.what) }));
   if (sinces.length > 0) events.unshift({ at: Math.min(...sinces), words: say`sensors in the ground` });
   events.sort((a, b) => a.at - b.at);
   const first = events[0]?.at;

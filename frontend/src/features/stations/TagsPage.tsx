@@ -62,7 +62,7 @@ export function TagsPage() {
                 key={h}
                 className={`border-b border-ink font-normal ${h === "device" ? "max-sm:hidden print:table-cell" : ""}`}
               >
-                {h}
+                {h || <span className="sr-only">{say`to do`}</span>}
               </th>
             ))}
           </tr>
