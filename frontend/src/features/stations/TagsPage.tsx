@@ -44,7 +44,7 @@ export function TagsPage() {
         <dt>{say`Crop`}</dt>
         <dd>{sayCode(sheet.data.block_crop)}</dd>
         <dt>{say`Sensors`}</dt>
-        <dd>{line.types.join(", ")}</dd>
+        <dd>{line.types.map(sayCode).join(", ")}</dd>
       </dl>
       <table className="mt-3 w-full text-left">
         <thead>
