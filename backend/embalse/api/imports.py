@@ -35,6 +35,7 @@ from embalse.services.intake.import_plan import (
     ImportPlan,
     file_format,
     inspection_for,
+    plan_by_depths,
     plan_by_names,
     signature,
     targets,
@@ -118,7 +119,10 @@ def _suggested(inspection: Inspection) -> tuple[ImportPlan | None, str]:
         name, kept = remembered[0]
         return ImportPlan.model_validate(kept), f"the saved mapping '{name}'"
     plan = plan_by_names(inspection, farm_store.sensors(companions=None), clock.the_farm().time_zone)
-    return plan, "column names" if plan else ""
+    if plan:
+        return plan, "column names"
+    plan = plan_by_depths(inspection, farm_store.sensors(companions=None), clock.the_farm().time_zone)
+    return plan, "depths in the column names" if plan else ""
 
 
 @imports_api.post("/files/<token>/preview", responses={"200": PreviewOut, **FAULTS}, operation_id="previewFile")

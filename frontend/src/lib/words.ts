@@ -37,7 +37,11 @@ export async function startSpeaking() {
 export function keepLanguage(name: string): boolean {
   const wanted = known(name);
   if (wanted === language) return false;
-  localStorage.setItem(KEPT, wanted);
+  try {
+    localStorage.setItem(KEPT, wanted);
+  } catch {
+    return false; // a device that keeps nothing reads in English, and must not load the page for ever
+  }
   return localStorage.getItem(KEPT) === wanted;
 }
 

@@ -4,7 +4,7 @@ import hashlib
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
@@ -66,6 +66,10 @@ def signature(inspection: Inspection) -> str:
     return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()
 
 
+_DEPTH: Final = re.compile(r"(\d+(?:\.\d+)?)\s*(cm|in(?:ch)?|\")?")
+CM_PER_INCH: Final = 2.54  # exact
+
+
 def plan_by_names(inspection: Inspection, sensors: Sequence[SensorRow], time_zone: str) -> ImportPlan | None:
     """A plan that matches columns to sensors by channel name or by block/station/sensor; None when none match."""
     by_name: dict[str, list[SensorRow]] = {}
@@ -79,6 +83,39 @@ def plan_by_names(inspection: Inspection, sensors: Sequence[SensorRow], time_zon
         if len(found) == 1 and not in_time:
             part = {"column": column.name, "sensor": found[0].ref, "unit": column.unit or None}
             columns.append(PlanColumn.model_validate(part))
+    return _plan(inspection, columns, time_zone)
+
+
+def plan_by_depths(inspection: Inspection, sensors: Sequence[SensorRow], time_zone: str) -> ImportPlan | None:
+    """A plan that matches columns to the sensors of a farm's only station by the depth in their names.
+
+    It is a proposal to look at: a file of another station may name the same depths. None where the farm has several
+    stations, where a row is one reading, or where two columns name one depth.
+    """
+    if inspection.long is not None or len({s.ref.rsplit("/", 1)[0] for s in sensors}) != 1:
+        return None
+    by_depth = {round(s.depth_cm, 1): s.ref for s in sensors}
+    columns = []
+    for column in inspection.columns:
+        depth = None if column.index in inspection.layout.time_columns else _depth_cm(column.name)
+        if depth is not None and depth in by_depth:
+            part = {"column": column.name, "sensor": by_depth[depth], "unit": column.unit or None}
+            columns.append(PlanColumn.model_validate(part))
+    if len({c.sensor for c in columns}) != len(columns):
+        return None
+    return _plan(inspection, columns, time_zone)
+
+
+def _depth_cm(name: str) -> float | None:
+    """The depth a column's name says [cm]: its only number, in centimetres unless inches are written."""
+    found = _DEPTH.findall(name.lower())
+    if len(found) != 1:
+        return None
+    figure, unit = found[0]
+    return round(float(figure) * (CM_PER_INCH if unit in {"in", '"', "inch"} else 1.0), 1)
+
+
+def _plan(inspection: Inspection, columns: list[PlanColumn], time_zone: str) -> ImportPlan | None:
     if not columns:
         return None
     layout = inspection.layout

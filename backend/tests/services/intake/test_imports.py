@@ -1,4 +1,5 @@
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -8,7 +9,7 @@ from embalse.config import Settings
 from embalse.ingest.layout import inspect_file
 from embalse.services.advice.advise import round_content
 from embalse.services.intake import cut_imports
-from embalse.services.intake.import_plan import ImportPlan, plan_by_names, signature
+from embalse.services.intake.import_plan import ImportPlan, plan_by_depths, plan_by_names, signature
 from embalse.services.intake.imports import ImportReport, preview, run_import
 from embalse.services.intake.undo import undo_import
 from embalse.services.schema.refused import DocumentErrors
@@ -209,6 +210,27 @@ def test_columns_named_like_channels_need_no_plan(farm: Settings, logger_file: W
     other = inspect_file(logger_file(name="c.csv", columns="x,y,z"))
     assert plan_by_names(other, farm_store.sensors(), "UTC") is None
     assert signature(seen) != signature(other)
+
+
+@pytest.mark.parametrize(
+    ("columns", "sensors"),
+    [
+        ("10 cm,30 cm,50cm", ["one/a/10", "one/a/30", "one/a/50"]),
+        ("depth 30,rain,note", ["one/a/30"]),
+        ("10 cm,10 cm b,30", None),  # two columns of one depth: a person has to say
+        ("vwc 1 10,vwc 2 30,x", None),  # two numbers in a name: which is the depth is not known
+        ("11 cm,31 cm,51 cm", None),
+        ("10 in,30 in,50 in", None),
+    ],
+)
+def test_depths_in_the_names_are_proposed_for_a_farms_only_station(
+    farm: Settings, logger_file: Writer, columns: str, sensors: list[str] | None
+) -> None:
+    rows = [s for s in farm_store.sensors() if s.ref.startswith("one/a/")]
+    plan = plan_by_depths(inspect_file(logger_file(columns=columns)), rows, "UTC")
+    assert (None if plan is None else [c.sensor for c in plan.columns]) == sensors
+    two = [*rows, replace(rows[0], ref="one/b/10")]
+    assert plan_by_depths(inspect_file(logger_file(columns=columns)), two, "UTC") is None
 
 
 def test_preview_stores_nothing_and_shows_farm_time(farm: Settings, logger_file: Writer) -> None:

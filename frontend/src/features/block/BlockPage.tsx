@@ -8,6 +8,7 @@ import { isTyping } from "../../app/shortcuts";
 import { offsetSeconds } from "../../lib/dates";
 import { say } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
+import { NextStep } from "../../ui/NextStep";
 import { Notices } from "../../ui/Notices";
 import { Diagnoses } from "./Diagnoses";
 import { FieldSays, IndexMode } from "./FieldSays";
@@ -51,7 +52,10 @@ function OneBlock({ blockKey }: { blockKey: string }) {
       />
       <BlockPlaces to={keep} blockKey={blockKey} />
       <div className="grid items-start gap-x-8 min-[900px]:grid-cols-2">
-        <Notices block={advice} withReason />
+        <div>
+          <Notices block={advice} withReason />
+          <NextStep block={advice} />
+        </div>
         <Diagnoses found={profile.data?.diagnoses ?? []} />
       </div>
       <FieldSays blockKey={blockKey} asOf={asOf} />

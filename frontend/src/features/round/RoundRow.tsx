@@ -6,6 +6,7 @@ import { clock, day, wall } from "../../lib/dates";
 import { depthPair } from "../../lib/units";
 import { say, sayCode, sayWith } from "../../lib/words";
 import { refillText, setText, zoneText } from "../../ui/adviceText";
+import { NextStep } from "../../ui/NextStep";
 
 interface RowProps {
   block: BlockAdvice;
@@ -67,6 +68,7 @@ export function RoundRow({ block, asOf, loss, planned = [], chosen, choose }: Ro
           {sayCode(block.why)}
           {more > 0 && say` (+${more} to check)`}
         </p>
+        <NextStep block={block} />
         {(block.zones ?? []).length > 0 && (
           <p className="secondary">
             <b className="text-ink">{say`By zone:`} </b>
