@@ -4,8 +4,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer, as_json, checked_moment
-from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, RoundQuery, SetIn, WhatIfIn
-from embalse.services.advice.advise import what_if_content
+from embalse.api.schemas import ApplyOut, BlockPath, BlockQuery, MarkPicksIn, RoundQuery, SetIn, WhatIfIn
+from embalse.services.advice.advise import Picked, picked_content, what_if_content
 from embalse.services.advice.block_page import block_content
 from embalse.services.advice.kept_round import losses_json, round_json
 from embalse.services.document.apply import apply_document
@@ -38,6 +38,12 @@ def block(path: BlockPath, query: BlockQuery) -> Response:
 def what_if(path: BlockPath, body: WhatIfIn) -> Response:
     """The advice as it stands and with some entries changed; nothing is stored."""
     return answer(what_if_content(path.key, body.changes, checked_moment(body.as_of)))
+
+
+@advice_api.post("/blocks/<key>/marks/preview", responses={"200": WhatIfContent, **FAULTS}, operation_id="previewPicks")
+def preview_picks(path: BlockPath, body: MarkPicksIn) -> Response:
+    """The advice as it stands and as it would be with these marks picked from today; nothing is stored."""
+    return answer(picked_content(path.key, [Picked(**pick.model_dump()) for pick in body.picks]))
 
 
 @advice_api.post("/blocks/<key>/sets", responses={"200": ApplyOut, **FAULTS}, operation_id="logSet")

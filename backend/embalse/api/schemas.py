@@ -149,6 +149,23 @@ class WhatIfIn(In):
     as_of: Moment | None = None
 
 
+class MarkPickIn(In):
+    """A mark as it would be picked; nothing is stored."""
+
+    mark: Literal["full", "refill", "wilting"]
+    how: Literal["theta", "tension", "fraction", "depletion"]
+    value: Number
+    top_cm: Number | None = None
+    bottom_cm: Number | None = None
+    stage: Literal["", "initial", "development", "mid", "late"] = ""
+
+
+class MarkPicksIn(In):
+    """Marks that would be picked together."""
+
+    picks: list[MarkPickIn] = Field(min_length=1, max_length=40)
+
+
 class SetIn(In):
     """A set that was applied; a time without offset is farm-local."""
 

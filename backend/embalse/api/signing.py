@@ -42,6 +42,7 @@ DEVICES = frozenset({"telemetry.ingest", "telemetry.ingest_lines"})
 # What each operation that writes asks for; the parts of a farm document are looked at one by one as well.
 ASKS_FOR = {
     "advice.what_if": "look",
+    "advice.preview_picks": "look",
     "advice.log_set": "sets",
     "farm.apply_farm": "look",
     "handheld.read_by_hand": "hand readings",

@@ -210,6 +210,7 @@ OPERATIONS = [
     "round",
     "block",
     "whatIf",
+    "previewPicks",
     "logSet",
     "applyFarm",
     "runImport",

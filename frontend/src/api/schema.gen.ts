@@ -327,6 +327,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blocks/{key}/marks/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The advice as it stands and as it would be with these marks picked from today; nothing is stored. */
+        post: operations["previewPicks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blocks/{key}/next-season": {
         parameters: {
             query?: never;
@@ -7835,6 +7852,48 @@ export interface components {
             knots: number | null;
             /** Number */
             number: string;
+        };
+        /**
+         * MarkPickIn
+         * @description A mark as it would be picked; nothing is stored.
+         */
+        MarkPickIn: {
+            /**
+             * Bottom Cm
+             * @default null
+             */
+            bottom_cm?: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "theta" | "tension" | "fraction" | "depletion";
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "full" | "refill" | "wilting";
+            /**
+             * Stage
+             * @default
+             * @enum {string}
+             */
+            stage?: "" | "initial" | "development" | "mid" | "late";
+            /**
+             * Top Cm
+             * @default null
+             */
+            top_cm?: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * MarkPicksIn
+         * @description Marks that would be picked together.
+         */
+        MarkPicksIn: {
+            /** Picks */
+            picks: components["schemas"]["MarkPickIn"][];
         };
         /**
          * MarksContent
@@ -15886,6 +15945,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarksContent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    previewPicks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkPicksIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfContent"];
                 };
             };
             /** @description Bad Request */

@@ -52,7 +52,7 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
   if (all.length === 0) return null;
   const onMap = drawnAt(all);
   const sides = labelPlaces(
-    points.map((p) => ({ key: p.key, name: p.name, ...onMap(p.at) })),
+    points.map((p) => ({ key: p.key, name: beside(p, SHOULDER) ? "" : p.name, ...onMap(p.at) })),
     outlines.filter((o) => o.name).map((o) => ({ key: o.key, name: o.name, ...onMap(nameAt(o, all)) })),
     SEEN_WIDE,
     SEEN_HIGH,
@@ -120,7 +120,7 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
           <CircleMarker
             key={`${p.key}-${p.look}`}
             center={turned(p.at)}
-            radius={p.look === "gone" || beside(p, 0.025) ? 4 : 7}
+            radius={p.look === "gone" || beside(p, SHOULDER) ? 4 : 7}
             pathOptions={{
               color: "#0f4b52",
               weight: 2,
@@ -147,6 +147,7 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
   );
 }
 
+const SHOULDER = 0.025; // share of the farm within which places stand shoulder to shoulder
 const SEEN_WIDE = 600; // px, about as wide as the map is on the pages it stands on
 const SEEN_HIGH = 480;
 const OFFSETS: Record<Side, [number, number]> = {

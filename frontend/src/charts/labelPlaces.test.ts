@@ -22,6 +22,11 @@ describe("names on the map", () => {
     expect(labelPlaces(grid, [], 400, 300).has("12")).toBe(false);
   });
 
+  it("are not given to a place without a name, which is kept clear of", () => {
+    const found = labelPlaces([at("a", 100, 100), { ...at("b", 140, 100), name: "" }], [], 400, 300);
+    expect([found.get("a"), found.has("b")]).toEqual(["left", false]);
+  });
+
   it("keep clear of the blocks' own names", () => {
     const name = { key: "norte", name: "Norte 1", x: 150, y: 110 };
     expect(labelPlaces([at("a", 100, 100)], [name], 400, 300).get("a")).not.toBe("right");

@@ -3,6 +3,7 @@ export type Side = "right" | "left" | "top" | "bottom";
 
 export interface Place {
   key: string;
+  /** Empty where it is not to be named; nothing lies on it all the same. */
   name: string;
   /** On the map as it is first seen [px], x to the right, y down. */
   x: number;
@@ -45,6 +46,7 @@ export function labelPlaces(
   const boxes: Box[] = taken.map((one) => boxOf({ ...one, y: one.y + DISC }, "top"));
   const found = new Map<string, Side>();
   for (const place of places) {
+    if (place.name === "") continue;
     const side = SIDES.find((one) => {
       const box = boxOf(place, one);
       return (

@@ -1,8 +1,9 @@
 """The Round, and the advice for one block, at any moment."""
 
+import json
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.advice.decision import binding_notice
@@ -13,6 +14,7 @@ from embalse.core.advice.working_line import Line
 from embalse.core.delivery.delivery import volume_m3
 from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.root_zone.root_zone import left_amounts_mm
+from embalse.core.soil.mark_choices import check_marked
 from embalse.core.wording.formatting import MINUTES_STEP, to_five_minutes
 from embalse.services import times
 from embalse.services.advice.air import air_alarms
@@ -21,6 +23,7 @@ from embalse.services.advice.visits import visit_list
 from embalse.services.advice.zone_advice import zone_advice
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
+from embalse.services.load.in_force import block_marks
 from embalse.services.load.schemas import (
     AdvisedSetOut,
     BlockAdvice,
@@ -38,7 +41,7 @@ from embalse.services.load.schemas import (
 from embalse.services.reader import say, say_all, say_sentences
 from embalse.services.readings.known_then import as_known_then
 from embalse.store import farm as farm_store
-from embalse.store.rows import BlockRow, FarmRow, FarmRows
+from embalse.store.rows import BlockRow, FarmRow, FarmRows, RecordRow
 
 
 @as_known_then
@@ -96,6 +99,44 @@ def what_if_content(key: str, changes: Mapping[str, float], moment: str | None =
     basis = Basis(farm, rows, now)
     before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
     return WhatIfContent(before=before, after=after, changes=dict(changes))
+
+
+@dataclass(frozen=True)
+class Picked:
+    """A mark as it would be picked: from which way, its value in that way's unit, for which depths [cm] and stage."""
+
+    mark: str
+    how: str
+    value: float
+    top_cm: float | None = None
+    bottom_cm: float | None = None
+    stage: str = ""
+
+
+@as_known_then
+def picked_content(key: str, picks: Sequence[Picked], moment: str | None = None) -> WhatIfContent:
+    """A block's advice as it stands and as it would be with marks picked from today; nothing is stored.
+
+    Raises
+    ------
+    CoreError
+        If the marks would not stand in order.
+    NotFound
+        If there is no such block.
+    """
+    farm = clock.the_farm()
+    now = clock.as_of(farm, moment)
+    rows = farm_store.farm_rows([key])
+    moment_now = times.iso(now, farm.time_zone) or ""
+    said = {"block": key, "valid_from": moment_now[:10], "entered": moment_now, "withdrawn": None}
+    said |= {"estimator": "", "note": "what if", "who": ""}
+    chosen = [RecordRow("mark_choices", "", key, json.dumps({**said, **asdict(pick)})) for pick in picks]
+    then = replace(rows, chosen=[*rows.chosen, *chosen])
+    check_marked(block_marks(rows.blocks[0], then, (now, farm.time_zone), None))
+    both = [core_blocks(rows, now)[0], core_blocks(then, now)[0]]
+    basis = Basis(farm, rows, now)
+    before, after = (block_advice(a, rows.blocks[0], basis) for a in analyse_blocks(farm, rows, both, now))
+    return WhatIfContent(before=before, after=after, changes={})
 
 
 @dataclass(frozen=True)

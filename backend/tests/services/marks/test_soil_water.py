@@ -13,7 +13,7 @@ from embalse.core.soil.horizon_marks import Horizon
 from embalse.core.soil.layers import Layer
 from embalse.core.soil.soil import FineEarth
 from embalse.core.wording import Notice
-from embalse.services.advice.advise import round_content, what_if_content
+from embalse.services.advice.advise import Picked, picked_content, round_content, what_if_content
 from embalse.services.advice.index_mode import index_content
 from embalse.services.calibration.calibrations import (
     ApplyCalibration,
@@ -256,6 +256,28 @@ def test_a_depletion_in_mm_is_allowed_as_such(dry: Settings) -> None:
     instead = what_if_content("one", {"allowable_depletion_fraction": 0.5})
     assert instead.after.marks is not None and instead.before.marks == advice().marks
     assert instead.after.marks.allowable_mm == pytest.approx(0.5 * instead.after.marks.taw_mm)
+
+
+def test_what_a_pick_would_do_is_what_it_does(dry: Settings) -> None:
+    shown = picked_content("one", [Picked("refill", "depletion", 33.0)])
+    assert shown.before.marks == advice().marks and marks_content("one").chosen == []
+    assert shown.after.marks is not None and shown.after.marks.allowable_mm == pytest.approx(33.0)
+    put_more(mark_choices=[pick("p", "refill", "depletion", 33.0)])
+    made = advice()
+    assert (shown.after.marks, shown.after.trigger_mm, shown.after.advised) == (
+        made.marks,
+        made.trigger_mm,
+        made.advised,
+    )
+    upon = picked_content("one", [Picked("refill", "depletion", 20.0), Picked("full", "theta", 0.3, 0.0, 20.0)])
+    assert upon.before.trigger_mm == made.trigger_mm and upon.after.marks != upon.before.marks
+
+
+def test_a_pick_out_of_order_is_refused_before_it_is_made(dry: Settings) -> None:
+    with pytest.raises(CoreError):
+        picked_content("one", [Picked("full", "theta", 0.01)])
+    with pytest.raises(NotFound):
+        picked_content("none", [Picked("refill", "depletion", 33.0)])
 
 
 def test_a_laboratory_value_stands_beside_the_others(farm: Settings) -> None:

@@ -5,6 +5,7 @@ import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Choice, Field } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
+import { PickWouldDo } from "./PickWouldDo";
 import type { Marks, Pick } from "./queries";
 import { asTyped, typedMark, unitOf } from "./words";
 
@@ -55,7 +56,7 @@ export function PickDialog({ marks, picks, title, close }: Props) {
   };
   const other = Object.entries(trouble).filter(([field]) => !["value", "note", "valid_from"].includes(field));
   return (
-    <Sheet title={title} close={close} width="max-w-md">
+    <Sheet title={title} close={close} width="max-w-xl">
       <form
         noValidate
         className="mt-3 grid gap-3"
@@ -88,6 +89,13 @@ export function PickDialog({ marks, picks, title, close }: Props) {
             change={(s) => setStage(s as typeof stage)}
           />
         </div>
+        <PickWouldDo
+          block={marks.block}
+          stage={stage}
+          picks={picks.map((pick) =>
+            picks.length === 1 ? { ...pick, value: typedMark(value, pick.how, units) } : pick,
+          )}
+        />
         <Field label={say`Why`} value={note} error={trouble.note} onChange={(e) => setNote(e.target.value)} />
         <Field label={say`Who`} value={who} onChange={(e) => setWho(e.target.value)} />
         {other.map(([field, reason]) => (
