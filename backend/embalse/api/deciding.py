@@ -12,7 +12,7 @@ from embalse.api.schemas import AsOfQuery, BlockPath, BlockQuery, In
 from embalse.core.errors import CoreError
 from embalse.core.weather.reference_et import Place
 from embalse.services.advice import ledger, profile_page, skill
-from embalse.services.intake import weather_import
+from embalse.services.intake import weather_columns, weather_import
 from embalse.services.setup import overrides
 
 deciding_api = APIBlueprint("deciding", __name__, url_prefix="/api")
@@ -25,6 +25,7 @@ class WeatherTableIn(In):
     elevation_m: Annotated[float, Field(ge=-430, le=6000)]
     latitude: Annotated[float, Field(gt=-90, lt=90)] | None = None
     wind_height_m: Annotated[float, Field(gt=0, le=100)] = 2.0
+    mapping: dict[str, str] | None = Field(None, description="our name → the table's; as remembered if absent")
 
 
 class ForecastTableIn(In):
@@ -96,7 +97,19 @@ def import_weather(body: WeatherTableIn) -> Response:
     where = weather_import.farm_latitude() if body.latitude is None else body.latitude
     if where is None:
         raise CoreError("latitude", "no station has a place: give the latitude")
-    return answer(weather_import.import_weather(body.table, Place(where, body.elevation_m, body.wind_height_m)))
+    return answer(
+        weather_import.import_weather(body.table, Place(where, body.elevation_m, body.wind_height_m), body.mapping)
+    )
+
+
+@deciding_api.post(
+    "/weather/columns",
+    responses={"200": weather_columns.WeatherColumnsOut, **FAULTS},
+    operation_id="weatherColumns",
+)
+def columns_of_weather(body: weather_columns.WeatherColumnsIn) -> Response:
+    """What the columns of a weather table are taken for; nothing is stored."""
+    return answer(weather_columns.weather_columns(body.table))
 
 
 @deciding_api.post(

@@ -78,6 +78,7 @@ ASKS_FOR = {
     "deciding.order": "orders",
     "deciding.withdraw": "orders",
     "deciding.import_weather": "eto",
+    "deciding.columns_of_weather": "look",
     "deciding.import_forecast": "forecasts",
     "planning.check": "look",
     "planning.approve": "planned_sets",

@@ -211,6 +211,7 @@ OPERATIONS = [
     "block",
     "whatIf",
     "previewPicks",
+    "weatherColumns",
     "logSet",
     "applyFarm",
     "runImport",

@@ -2432,6 +2432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weather/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the columns of a weather table are taken for; nothing is stored. */
+        post: operations["weatherColumns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weather/forecast": {
         parameters: {
             query?: never;
@@ -13692,6 +13709,30 @@ export interface components {
             words: string;
         };
         /**
+         * WeatherColumnsIn
+         * @description The beginning of a weather table.
+         */
+        WeatherColumnsIn: {
+            /** Table */
+            table: string;
+        };
+        /**
+         * WeatherColumnsOut
+         * @description Columns of a table, what they may be, and which is which as far as is known.
+         */
+        WeatherColumnsOut: {
+            /** Columns */
+            columns: components["schemas"]["GroundColumnOut"][];
+            /** Fields */
+            fields: components["schemas"]["GroundFieldOut"][];
+            /** Mapping */
+            mapping: {
+                [key: string]: string;
+            };
+            /** Remembered */
+            remembered: boolean;
+        };
+        /**
          * WeatherReport
          * @description What became of a table: days by method, what was taken for granted, and counts of what was stored.
          */
@@ -13723,6 +13764,14 @@ export interface components {
              * @default null
              */
             latitude?: number | null;
+            /**
+             * Mapping
+             * @description our name → the table's; as remembered if absent
+             * @default null
+             */
+            mapping?: {
+                [key: string]: string;
+            } | null;
             /** Table */
             table: string;
             /**
@@ -28970,6 +29019,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WeatherReport"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorOut"];
+                };
+            };
+        };
+    };
+    weatherColumns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeatherColumnsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherColumnsOut"];
                 };
             };
             /** @description Bad Request */

@@ -124,7 +124,7 @@ def ground_table(body: GroundTableIn) -> GroundTableOut:
     mark = f"{body.kind}:" + hashlib.sha256("\n".join(names).lower().encode()).hexdigest()
     kept = import_store.profiles(mark)
     mapping = body.mapping if body.mapping is not None else dict(kept[0][1]["mapping"]) if kept else {}
-    mapping = {f: c for f, c in mapping.items() if c} or _likely(body.kind, names)
+    mapping = {f: c for f, c in mapping.items() if c} or likely(FIELDS[body.kind], names)
     unknown = [
         f"{f}: {c}" for f, c in mapping.items() if c not in names or f not in {w.name for w in FIELDS[body.kind]}
     ]
@@ -160,10 +160,10 @@ def _lacking(kind: Kind, mapping: Mapping[str, str]) -> str | None:
     return next((w.words for w in FIELDS[kind] if w.needed and w.name not in mapping), None)
 
 
-def _likely(kind: Kind, names: Sequence[str]) -> dict[str, str]:
-    """Columns by their names, each taken once, the first field that fits counting."""
+def likely(fields: Sequence[FieldWords], names: Sequence[str]) -> dict[str, str]:
+    """Columns by their names (field → column), each taken once, the first field that fits counting."""
     found: dict[str, str] = {}
-    for words in FIELDS[kind]:
+    for words in fields:
         wanted = {_plain(n) for n in (words.name, words.words, *words.also)}
         column = next((n for n in names if _plain(n) in wanted and n not in found.values()), None)
         if column is not None:

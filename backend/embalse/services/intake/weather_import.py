@@ -3,7 +3,7 @@
 import csv
 import io
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import date, datetime
 from typing import Annotated, Any, TypeVar
 
@@ -15,6 +15,7 @@ from embalse.core.weather.reference_et_hourly import HourWeather, Meridian, day_
 from embalse.services import times
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import EtoPart, FarmDocument, RainPart, parse_document
+from embalse.services.intake.weather_columns import LEFT_OUT, in_our_names, remember
 from embalse.services.load import clock
 from embalse.services.load.schemas import Content
 from embalse.services.reader import Words, say
@@ -113,16 +114,31 @@ def farm_latitude() -> float | None:
     return sum(known) / len(known) if known else None
 
 
-def import_weather(text: str, place: Place) -> WeatherReport:
+def import_weather(table: str, place: Place, mapping: Mapping[str, str] | None = None) -> WeatherReport:
     """Work out reference ET of every day of a CSV table and keep it with the rain; all of it or nothing.
+
+    ``mapping`` says which column is which (our name → the table's); without it what is remembered of the table's head
+    counts, or its names. A table of these very names is taken as it is, and one with others must say what they are.
 
     Raises
     ------
     DocumentErrors
         With line and column of everything wrong.
     """
-    if "at" in _header(text):
-        return _import_hours(text, place)
+    text, taken = in_our_names(table, mapping) if mapping is not None or _foreign(table) else (table, {})
+    report = _import_hours(text, place) if "at" in _header(text) else _import_days(text, place)
+    if taken:
+        remember(table, taken)
+    return report
+
+
+def _foreign(table: str) -> bool:
+    """Whether a table's head has other names than those used here, but is no mere mistake in one of them."""
+    head = set(_header(table))
+    return not {"day", "at"} & head
+
+
+def _import_days(text: str, place: Place) -> WeatherReport:
     errors: list[PathError] = []
     eto: dict[date, EtoPart] = {}
     rain: dict[date, RainPart] = {}
@@ -189,7 +205,7 @@ def _cells(text: str) -> Iterator[tuple[int, dict[str | None, Any]]]:
             return
         except csv.Error as wrong:
             raise _no_table(reader.line_num + 1, wrong) from wrong
-        yield reader.line_num, dict(cells)
+        yield reader.line_num, {n: c for n, c in cells.items() if n is None or not n.startswith(LEFT_OUT)}
 
 
 def _lines(text: str) -> io.StringIO:

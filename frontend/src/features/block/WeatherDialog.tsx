@@ -7,12 +7,36 @@ import { say } from "../../lib/words";
 import { Choice, Field } from "../../ui/Field";
 
 type Report = Schemas["WeatherReport"];
+type Looked = Schemas["WeatherColumnsOut"];
+const LOOKED_AT = 200_000; // characters: the head and some rows
+
+/** Whether a table has other names than ours, so that somebody has to say what they are. */
+const isForeign = ({ mapping, columns }: Looked) => columns.some((c) => mapping[c.name] !== c.name);
+
+const columnChoice = ({ name, samples }: Looked["columns"][number]) => ({
+  value: name,
+  label: samples[0] ? `${name} (${samples[0]})` : name,
+});
+
+function mapped(before: Record<string, string>, field: string, column: string): Record<string, string> {
+  const rest = Object.entries(before).filter(([name, other]) => name !== field && other !== column);
+  return Object.fromEntries(column === "" ? rest : [...rest, [field, column]]);
+}
 
 /** Weather of the farm from a table: measured days or hours, or a forecast with its members. */
 export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: string) => void }) {
   const client = useQueryClient();
   const [kind, setKind] = useState<"measured" | "forecast">("measured");
   const [file, setFile] = useState<File>();
+  const [looked, setLooked] = useState<Schemas["WeatherColumnsOut"]>();
+  const look = async (next: File | undefined) => {
+    setFile(next);
+    setLooked(undefined);
+    if (!next || kind === "forecast") return;
+    const table = (await tableText(next)).slice(0, LOOKED_AT);
+    const found = await api.POST("/api/weather/columns", { body: { table } });
+    setLooked(found.data); // what cannot be looked at is told when it is brought in
+  };
   const send = useMutation({
     mutationFn: async (form: FormData): Promise<Report> => {
       const table = file ? await tableText(file) : "";
@@ -28,7 +52,12 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
       }
       return unwrap(
         await api.POST("/api/weather", {
-          body: { table, elevation_m: elevation ?? Number.NaN, wind_height_m: 2 },
+          body: {
+            table,
+            elevation_m: elevation ?? Number.NaN,
+            wind_height_m: 2,
+            mapping: looked && isForeign(looked) ? looked.mapping : null,
+          },
         }),
       );
     },
@@ -57,7 +86,7 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
             name="table"
             type="file"
             accept=".csv,.xlsx,text/csv"
-            onChange={(e) => setFile(e.target.files?.[0])}
+            onChange={(e) => void look(e.target.files?.[0])}
             hint={
               kind === "measured"
                 ? "day, tmax_c, tmin_c, … or at, t_c, rh_pct, wind_m_s, radiation_w_m2, rain_mm"
@@ -66,6 +95,26 @@ export function WeatherDialog({ asOf, close }: { asOf: string; close: (said: str
             error={refused.file}
             required
           />
+          {looked && isForeign(looked) && (
+            <fieldset className="grid gap-2 sm:grid-cols-2">
+              <legend className="mb-1 font-bold">
+                {looked.remembered
+                  ? say`Columns, as in the last file with this head`
+                  : say`Which column is which`}
+              </legend>
+              {looked.fields.map((f) => (
+                <Choice
+                  key={f.name}
+                  label={f.needed ? say`${f.words}, needed` : f.words}
+                  value={looked.mapping[f.name] ?? ""}
+                  options={[{ value: "", label: "–" }, ...looked.columns.map(columnChoice)]}
+                  change={(column) =>
+                    setLooked({ ...looked, mapping: mapped(looked.mapping, f.name, column) })
+                  }
+                />
+              ))}
+            </fieldset>
+          )}
           <Field
             label={say`Metres above the sea`}
             name="elevation_m"
