@@ -199,6 +199,40 @@ describe("the demand", () => {
     expect(await sentTo(asked, "/api/weather")).toMatchObject({ elevation_m: 640 });
   });
 
+  it("asks which column is which in a table of somebody else", async () => {
+    const looked = {
+      columns: [
+        { name: "when", samples: ["2026-07-01"] },
+        { name: "hi", samples: ["36"] },
+        { name: "lo", samples: ["18"] },
+      ],
+      fields: ["day", "tmax_c", "tmin_c"].map((name) => ({ name, words: name, needed: true })),
+      mapping: { tmax_c: "lo" },
+      remembered: false,
+    };
+    const report = { days: 1, methods: {}, words: [], created: 1, changed: 0, unchanged: 0 };
+    const { asked } = answerWith({
+      "/ledger": LEDGER,
+      "/skill": SKILL,
+      "/api/weather/columns": looked,
+      "/api/weather": report,
+    });
+    show(<Demand blockKey="hoya" asOf={undefined} />);
+    fireEvent.click(await screen.findByRole("button", { name: "add weather" }));
+    const file = new File(["x"], "w.csv", { type: "text/csv" });
+    file.text = async () => "when,hi,lo\n2026-07-01,36,18";
+    fireEvent.change(await screen.findByLabelText("CSV file or spreadsheet"), { target: { files: [file] } });
+    fireEvent.change(await screen.findByLabelText("day, needed"), { target: { value: "when" } });
+    fireEvent.change(screen.getByLabelText("tmin_c, needed"), { target: { value: "lo" } }); // no longer the highest
+    fireEvent.change(screen.getByLabelText("tmax_c, needed"), { target: { value: "hi" } });
+    fireEvent.change(screen.getByLabelText("Metres above the sea"), { target: { value: "640" } });
+    fireEvent.click(screen.getByRole("button", { name: "Import" }));
+    await screen.findByRole("status");
+    expect(await sentTo(asked, "/api/weather")).toMatchObject({
+      mapping: { day: "when", tmax_c: "hi", tmin_c: "lo" },
+    });
+  });
+
   it("says why there is no date by weather", async () => {
     answerWith({
       "/ledger": { ...LEDGER, why_not: "no weather is kept for these days", factor: null, days: [] },
