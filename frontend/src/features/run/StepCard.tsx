@@ -95,7 +95,7 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
           {step.options.map((option) => (
             <label
               key={option}
-              className={`flex min-h-11 items-center gap-3 rounded-sheet border px-3 py-2 ${value === option ? "border-2 border-ink font-bold" : "border-rule"}`}
+              className={`flex min-h-11 items-center gap-3 rounded-sheet border px-3 py-2 focus-within:outline-2 focus-within:outline-deep [&_input]:outline-none ${value === option ? "border-2 border-ink font-bold" : "border-rule"}`}
             >
               <input
                 type="radio"
@@ -121,7 +121,7 @@ export function StepCard({ run, step: state, who, next }: CardProps) {
             {step.entry === "tick" ? say`Done` : say`Save`}
           </Button>
         )}
-        <label className="cursor-pointer underline">
+        <label className="flex min-h-11 cursor-pointer items-center underline focus-within:outline-2 focus-within:outline-deep">
           {photo ? say`add a photo` : say`photo`}
           <input
             type="file"

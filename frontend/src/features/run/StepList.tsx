@@ -33,7 +33,7 @@ export function StepList({ run, chosen, choose }: ListProps) {
               type="button"
               disabled={Boolean(run.closed)}
               aria-current={s.id === chosen ? "step" : undefined}
-              className={`flex w-full flex-wrap items-baseline gap-x-2 border-b border-rule py-1 text-left max-sm:min-h-11 ${s.id === chosen ? "bg-panel font-bold" : ""}`}
+              className={`flex w-full flex-wrap items-baseline gap-x-2 border-b border-rule px-1 py-1 text-left focus-visible:-outline-offset-2 max-sm:min-h-11 ${s.id === chosen ? "bg-panel font-bold" : ""}`}
               onClick={() => choose(s.id)}
             >
               <span aria-hidden="true">{SIGNS[s.outcome as keyof typeof SIGNS]}</span>
