@@ -9,7 +9,7 @@ interface WideProps {
 export function Wide({ label, children }: WideProps) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: arrows scroll what a phone cannot show at once
-    <section className="min-w-0 overflow-x-auto" aria-label={label} tabIndex={0}>
+    <section className="min-w-0 relative overflow-x-auto" aria-label={label} tabIndex={0}>
       {children}
     </section>
   );

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from embalse.core.install.batch_test import BatchError, BatchLimits, batch_test, best_batch
+from embalse.core.wording import text
 
 GOOD = ([820, 821, 822], [380, 381, 382])
 
@@ -20,9 +21,9 @@ class TestBatch:
         found = batch_test("b", {"good": GOOD, "noisy": NOISY, "short": SHORT})
         by_name = {s.sensor: s for s in found.sensors}
         assert by_name["good"].accepted and by_name["good"].reasons == ()
-        assert "scatters in air" in by_name["noisy"].reasons[0]
-        assert "span 140 is under 80 %" in by_name["short"].reasons[0]
-        assert not found.accepted and found.words == "1 of 3 pass; 50 % are wanted"
+        assert "scatters in air" in text(by_name["noisy"].reasons[0])
+        assert "span 140 is under 80 %" in text(by_name["short"].reasons[0])
+        assert not found.accepted and text(found.words) == "1 of 3 pass; 50 % are wanted"
 
     def test_widest_span_with_least_scatter_wins(self) -> None:
         wide = batch_test("wide", {"1": GOOD, "2": GOOD})
@@ -34,7 +35,7 @@ class TestBatch:
     def test_a_sensor_that_drifted_in_water_is_refused(self) -> None:
         found = batch_test("b", {"1": GOOD, "2": GOOD}, None, {"1": 381.0, "2": 400.0})
         assert [s.accepted for s in found.sensors] == [True, False]
-        assert "came back 19" in found.sensors[1].reasons[0]
+        assert "came back 19" in text(found.sensors[1].reasons[0])
 
     def test_too_few_repeats_are_named(self) -> None:
         with pytest.raises(BatchError) as refused:

@@ -1,6 +1,7 @@
 """Which channel a touched sensor answers on."""
 
 from embalse.core.install.channel_check import Touch, channel_check, moved_channel, swaps
+from embalse.core.wording import text
 
 
 class TestChannels:
@@ -13,7 +14,7 @@ class TestChannels:
         found = channel_check([self.touch("20", "a", "a"), self.touch("40", "b", "c"), self.touch("60", "c", "b")])
         assert [v.agrees for v in found] == [True, False, False]
         assert swaps(found) == [("40", "60")]
-        assert "c moved, b is written" in found[1].words
+        assert "c moved, b is written" in text(found[1].words)
 
     def test_no_swap_where_only_one_is_wrong(self) -> None:
         assert swaps(channel_check([self.touch("40", "b", "c"), self.touch("60", "c", "c")])) == []

@@ -42,7 +42,7 @@ export function Register({ bench }: { bench: Bench }) {
               .join(", ") || say`nothing`
           }`}</p>
         </div>
-        <div className="overflow-x-auto">
+        <div className="relative overflow-x-auto">
           <table className="mt-3 w-full text-left [&_td]:pr-3">
             <thead className="secondary">
               <tr>

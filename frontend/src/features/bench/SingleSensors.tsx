@@ -75,7 +75,7 @@ function Classes({ sensors }: { sensors: Schemas["SensorChecksOut"][] }) {
     <section aria-label={say`Classes for a reader`} className="mt-5">
       <h2 className="text-[17px] font-bold">{say`Classes for a reader`}</h2>
       <p className="secondary">{say`Five equal parts of the way from air to water, as raw numbers: each class goes on to the next number (common practice, no source).`}</p>
-      <div className="overflow-x-auto">
+      <div className="relative overflow-x-auto">
         <table className="mt-1 text-left">
           <thead className="secondary">
             <tr>

@@ -49,7 +49,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
   const set = (index: number, part: Partial<Typed>) =>
     change(rows.map((row, i) => (i === index ? { ...row, ...part } : row)));
   return (
-    <div className="overflow-x-auto">
+    <div className="relative overflow-x-auto">
       <table className="w-full text-left text-[13.5px]">
         <thead>
           <tr>

@@ -42,7 +42,7 @@ export function GrowthPage() {
                 ? say`No threshold yet: ${data.words}.`
                 : sayWith`Growth fell to half its peak at a depletion of ${<b>{say`${show(data.threshold_mm, "depth", units)} ± ${show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil`}</b>}: ${data.words}. Open rings are peaks, full dots half of them.`}
             </p>
-            <div className="overflow-x-auto">
+            <div className="relative overflow-x-auto">
               <GrowthPlot growth={data} offset={offsetSeconds(data.as_of)} units={units} />
             </div>
             <Cycles growth={data} />
@@ -66,7 +66,7 @@ function Cycles({ growth }: { growth: Growth }) {
   const shrank = growth.rates.filter((r) => r.shrank.length > 0);
   return (
     <>
-      <div className="overflow-x-auto">
+      <div className="relative overflow-x-auto">
         <table className="mt-2 w-full max-w-3xl text-left text-[14px]">
           <thead>
             <tr>

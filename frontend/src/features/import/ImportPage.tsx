@@ -136,7 +136,7 @@ function PastImports() {
   const past = usePastImports();
   if (!past.data?.imports.length) return null;
   return (
-    <section aria-label={say`Imports so far`} className="mt-6 max-w-5xl overflow-x-auto">
+    <section aria-label={say`Imports so far`} className="mt-6 max-w-5xl relative overflow-x-auto">
       <h2 className="secondary font-bold">{say`Imports so far`}</h2>
       <table className="mt-1 w-full border-t border-rule text-left">
         <thead className="secondary">

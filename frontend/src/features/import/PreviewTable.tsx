@@ -16,14 +16,14 @@ export function PreviewTable({ preview, plan, head, sensors }: PreviewProps) {
   const depth = new Map(sensors.map((s) => [s.ref, s.depth_cm]));
   return (
     <>
-      <pre className="figure mt-2 overflow-x-auto border-l-2 border-rule pl-2 text-[12px] text-ink-2">
+      <pre className="figure mt-2 relative overflow-x-auto border-l-2 border-rule pl-2 text-[12px] text-ink-2">
         {head.slice(0, 4).join("\n")}
       </pre>
       {plan.columns.length === 0 && <p className="mt-3">{say`Choose a sensor for at least one column.`}</p>}
       {preview.isError && <PlanErrors error={preview.error} plan={plan} />}
       {preview.data && plan.columns.length > 0 && (
         <>
-          <div className="mt-3 overflow-x-auto">
+          <div className="mt-3 relative overflow-x-auto">
             <table className="w-full text-right">
               <thead className="secondary">
                 <tr>

@@ -178,7 +178,7 @@ function Table({ data }: { data: Tension }) {
       <p>{say`Share of available water used, and ${quantity("depth", units).unit} left above wilting, in each layer; the root zone if every layer stood at that tension. Refill now stands at ${inRoots
         .map((t) => say`${show(t.refill_kpa, "tension", units)} at ${show(t.depth_cm, "soilDepth", units)}`)
         .join(", ")}.`}</p>
-      <div className="overflow-x-auto">
+      <div className="relative overflow-x-auto">
         <table className="figure mt-2 w-full text-right text-[13.5px]">
           <thead>
             <tr>

@@ -24,7 +24,7 @@ export function Lanes(props: LanesProps) {
   const span = spanOf(plan);
   const lanes = plan.lanes.filter((lane) => sets.some((s) => s.supply === lane.supply));
   return (
-    <div className="overflow-x-auto">
+    <div className="relative overflow-x-auto">
       <div className="min-w-[640px]">
         <Hours span={span} />
         {lanes.map((lane) => (

@@ -65,7 +65,7 @@ function NewCheck({ sheet }: { sheet: Sheet }) {
   return (
     <>
       <p className="mt-1 max-w-2xl">{say`Read every channel. Then wet one sensor, or warm it in your hand, and read every channel again. The one that moves is its channel, whatever is written.`}</p>
-      <div className="mt-3 overflow-x-auto">
+      <div className="mt-3 relative overflow-x-auto">
         <table className="text-left">
           <thead>
             <tr>

@@ -23,7 +23,7 @@ export function CostTable({ content, costs, change }: CostProps) {
     change({ ...costs, [kind]: { ...costs[kind], [name]: value } });
   };
   return (
-    <div className="overflow-x-auto">
+    <div className="relative overflow-x-auto">
       <table className="mt-3 w-full text-left">
         <thead className="secondary">
           <tr>

@@ -136,7 +136,7 @@ function Ways({ content }: { content: Content }) {
   return (
     <section className="mt-6" aria-label={say`Do it or hire it`}>
       <h2 className="text-[17px] font-bold">{say`Do it or hire it: ${chosen.title.toLowerCase()}`}</h2>
-      <div className="overflow-x-auto">
+      <div className="relative overflow-x-auto">
         <table className="mt-1 w-full text-left">
           <thead className="secondary">
             <tr>
