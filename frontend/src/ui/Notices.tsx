@@ -8,9 +8,10 @@ interface NoticesProps {
 
 /** What bears on the advice beside its reason, and why not sooner and why not less. */
 export function Notices({ block, withReason = false }: NoticesProps) {
+  const reason = withReason && block.group !== "leave" && block.group !== "none" ? block.reason : "";
   const said = [
-    withReason && block.group !== "leave" && block.group !== "none" && block.reason,
-    ...block.notices.map((n) => n.words).filter((words) => words !== block.reason),
+    reason,
+    ...block.notices.map((n) => n.words).filter((words) => words !== block.reason && !reason.includes(words)),
     block.not_sooner,
     block.not_less,
   ].filter((words): words is string => Boolean(words));

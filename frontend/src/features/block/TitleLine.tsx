@@ -30,7 +30,7 @@ export function TitleLine({
     .filter(Boolean)
     .join(" · ");
   return (
-    <div className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+    <div className="mb-3 flex flex-wrap items-center gap-x-3 gap-y-2">
       <h1>{advice.name}</h1>
       <select
         aria-label={say`Go to another block`}
@@ -47,7 +47,7 @@ export function TitleLine({
       </select>
       <span className="text-ink-2">{about}</span>
       <span
-        className={`ml-auto max-w-[46ch] text-[15.5px] font-bold ${advice.group === "act" ? "text-clay" : ""}`}
+        className={`ml-auto max-w-[40ch] text-[15.5px] font-bold ${advice.group === "act" ? "text-clay" : ""}`}
       >
         {adviceText(advice, content.as_of, units)}
       </span>

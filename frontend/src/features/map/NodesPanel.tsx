@@ -1,5 +1,6 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
+import { tableText } from "../../api/client";
 import { FormDialog, textIn } from "../../app/FormDialog";
 import { useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
@@ -7,6 +8,7 @@ import { clock, dated, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
+import { Field } from "../../ui/Field";
 import { type Nodes, useAddNodes, useNodes, useRefurbish } from "./queries";
 
 type Node = Nodes["nodes"][number];
@@ -147,21 +149,34 @@ function SeasonEnd({ blockKey, chosen, all }: SeasonEndProps) {
 
 function AddDialog({ blockKey, close }: { blockKey: string; close: () => void }) {
   const add = useAddNodes(blockKey);
+  const typed = useRef<HTMLTextAreaElement>(null);
   const store = (form: FormData) => add.mutateAsync({ text: textIn(form, "text") });
+  const read = async (file: File | undefined) => {
+    if (file && typed.current) typed.current.value = await tableText(file);
+  };
   return (
     <FormDialog title={say`Nodes from a table`} open close={close} store={store} label={say`Add them`}>
       {() => (
-        <label>
-          <span className="block text-[13px] font-bold">{say`CSV or GeoJSON of points`}</span>
-          <textarea
-            name="text"
-            rows={8}
-            className="figure w-full rounded-sheet border border-rule bg-panel px-2 py-1.5"
-            placeholder={say`node,longitude,latitude,depths_cm,device
-Low corner,-15.203,38.399,10;30,nd-7`}
+        <>
+          <Field
+            label={say`A file: CSV, spreadsheet or GeoJSON`}
+            type="file"
+            accept=".csv,.xlsx,.geojson,.json,text/csv"
+            onChange={(e) => void read(e.target.files?.[0])}
           />
-          <span className="secondary">{say`One line a node. Those that are here by name are changed; nothing is stored while a line is wrong.`}</span>
-        </label>
+          <label>
+            <span className="block text-[13px] font-bold">{say`CSV or GeoJSON of points`}</span>
+            <textarea
+              ref={typed}
+              name="text"
+              rows={8}
+              className="figure w-full rounded-sheet border border-rule bg-panel px-2 py-1.5"
+              placeholder={say`node,longitude,latitude,depths_cm,device
+Low corner,-15.203,38.399,10;30,nd-7`}
+            />
+            <span className="secondary">{say`One line a node. Those that are here by name are changed; nothing is stored while a line is wrong.`}</span>
+          </label>
+        </>
       )}
     </FormDialog>
   );

@@ -253,6 +253,15 @@ describe("the map of a block", () => {
       /node b.*heard 10 Jul 2026, 05:00.*97 of 168 readings of the last week missing.*3.1 V.*node a/,
     );
     fireEvent.click(screen.getByRole("button", { name: "Add nodes from a table" }));
+    const table = new File(["x"], "nodes.csv", { type: "text/csv" });
+    table.text = async () => "node,longitude,latitude\nfrom a file,-15.2,38.4";
+    fireEvent.change(await screen.findByLabelText("A file: CSV, spreadsheet or GeoJSON"), {
+      target: { files: [table] },
+    });
+    await vi.waitFor(() => expect(screen.getByRole("textbox").getAttribute("name")).toBe("text"));
+    await vi.waitFor(() =>
+      expect((screen.getByRole("textbox") as HTMLTextAreaElement).value).toContain("from a file"),
+    );
     const text = "node,longitude,latitude,depths_cm\nLow,-15.2,38.4,20";
     fireEvent.change(screen.getByLabelText(/CSV or GeoJSON/), { target: { value: text } });
     fireEvent.click(screen.getByRole("button", { name: "Add them" }));
