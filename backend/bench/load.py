@@ -1,4 +1,4 @@
-"""Twenty people and the devices of a farm of 200 blocks at once, and what an import of three million readings does."""
+"""Fifty people and the devices of a farm of 200 blocks at once, and what an import of three million readings does."""
 
 import json
 import statistics
@@ -20,7 +20,7 @@ from embalse.services.intake import telemetry
 from embalse.services.intake.import_plan import ImportPlan, PlanColumn
 from embalse.store.database import database
 
-BLOCKS, CLIENTS, SECONDS = 200, 20, 10.0
+BLOCKS, CLIENTS, SECONDS = 200, 50, 10.0
 ROWS = 500_000
 """Rows of six sensors in the file that is read in meanwhile: three million readings."""
 
