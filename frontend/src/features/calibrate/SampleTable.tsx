@@ -63,7 +63,7 @@ export function SampleTable({ rows, worked, sensors, change, hovered, hover }: P
             ].map((title, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
               <th key={i} scope="col" className="border-b border-ink pr-1.5 font-normal whitespace-nowrap">
-                {title}
+                {title || <span className="sr-only">{i === 0 ? say`row` : say`to do`}</span>}
               </th>
             ))}
           </tr>
