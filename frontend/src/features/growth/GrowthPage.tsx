@@ -6,6 +6,7 @@ import { clock, dayMonth, offsetSeconds, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say, sayWith } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
+import { Wide } from "../../ui/Wide";
 import { Fruit } from "./Fruit";
 import { type Growth, useGrowth } from "./queries";
 import { TreeSignal } from "./TreeSignal";
@@ -42,9 +43,9 @@ export function GrowthPage() {
                 ? say`No threshold yet: ${data.words}.`
                 : sayWith`Growth fell to half its peak at a depletion of ${<b>{say`${show(data.threshold_mm, "depth", units)} ± ${show(data.threshold_error_mm ?? 0, "depth", units)} in the wetted soil`}</b>}: ${data.words}. Open rings are peaks, full dots half of them.`}
             </p>
-            <div className="relative overflow-x-auto">
+            <Wide label={say`The growth drawn`}>
               <GrowthPlot growth={data} offset={offsetSeconds(data.as_of)} units={units} />
-            </div>
+            </Wide>
             <Cycles growth={data} />
           </>
         ) : (
@@ -66,7 +67,7 @@ function Cycles({ growth }: { growth: Growth }) {
   const shrank = growth.rates.filter((r) => r.shrank.length > 0);
   return (
     <>
-      <div className="relative overflow-x-auto">
+      <Wide label={say`Dry-downs in numbers`}>
         <table className="mt-2 w-full max-w-3xl text-left text-[14px]">
           <thead>
             <tr>
@@ -105,7 +106,7 @@ function Cycles({ growth }: { growth: Growth }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </Wide>
       {shrank.length > 0 && (
         <p className="secondary">{say`Left out as broken or misread: ${shrank.map((r) => say`plant ${r.shrank.join(", ")} on ${day(r.at)}`).join("; ")}.`}</p>
       )}

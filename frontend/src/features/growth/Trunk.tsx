@@ -32,7 +32,8 @@ export function Trunk({ growth }: { growth: Growth }) {
   const y = scaleLinear([least, most], [HEIGHT - EDGE.bottom, EDGE.top]);
   const every = Math.max(1, Math.round(days.length / 8));
   return (
-    <section aria-label={say`Trunk`} className="mt-6 relative overflow-x-auto">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: arrows scroll what a phone cannot show at once
+    <section aria-label={say`Trunk`} className="relative mt-6 overflow-x-auto" tabIndex={0}>
       <h2 className="text-[17px] font-bold">
         {growth.trees > 1
           ? say`Trunk gauges of ${growth.trees} trees, their mean`
