@@ -1,7 +1,7 @@
 // Without a signal, what the pages for the field kept in its cache stands in for the network. With one, the network
 // answers, and what it answers of these addresses is kept.
 const CACHE = "handheld";
-const KEPT = /^\/api\/(session|farm|round|tonight|audit|handheld|stations|season|plan|units|runs\/[^/]+|blocks\/[^/]+\/growth|procedures)$/;
+const KEPT = /^\/api\/(session|farm|round|tonight|audit|handheld|stations(\/[^/]+\/[^/]+)?|season|plan|units|runs\/[^/]+|blocks\/[^/]+\/growth|procedures)$/;
 
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 

@@ -21,8 +21,9 @@ log = logging.getLogger("embalse")
 
 
 def error_response(status: int, errors: list[PathError], log_id: str | None = None) -> Response:
-    """An answer with the error body."""
-    response = make_response(ErrorOut(errors=errors, log_id=log_id).model_dump_json(), status)
+    """An answer with the error body, its reasons in the reader's language."""
+    said = [PathError(path=e.path, reason=say(e.reason)) for e in errors]
+    response = make_response(ErrorOut(errors=said, log_id=log_id).model_dump_json(), status)
     response.mimetype = "application/json"
     return response
 

@@ -87,6 +87,25 @@ def test_signing_in_and_out(door: Pages, farm: Settings) -> None:
     assert other.get("/api/farm").json["farm_units"] == "metric"
 
 
+def test_everybody_reads_in_their_own_language(door: Pages, farm: Settings) -> None:
+    people.first_owner("ana", "Ana", GOOD)
+    sign_in(door, "ana")
+    made = people.invite(people.NewPerson(sign_in="bo", name="Bo", role="manager"))
+    other = pages_of(create_app(farm))
+    other.post("/api/invitations", json={"code": made.code, "password": GOOD})
+    english = other.get("/api/round").json["sentence"]
+    assert door.get("/api/round").json["sentence"] == english
+    assert door.patch("/api/session", json={"language": "es"}).json["person"]["language"] == "es"
+    spanish = door.get("/api/round").json["sentence"]
+    assert "parcela" in spanish and "parcela" not in english
+    assert other.get("/api/round").json["sentence"] == english, "what is kept for one is not shown to another"
+    door.patch("/api/session", json={"language": "xx"})
+    wrong = door.patch("/api/session", json={"old_password": "nothing like it", "password": "four brown hens"})
+    assert wrong.json["errors"][0]["reason"] == "«this» «is» «not» «the» «password» «in» «force»"
+    assert door.patch("/api/session", json={"language": "la"}).status_code == 422
+    assert door.get("/api/session").json["person"]["language"] == "xx"
+
+
 def test_a_session_ends_when_its_person_leaves(door: Pages) -> None:
     people.first_owner("ana", "Ana", GOOD)
     made = people.invite(people.NewPerson(sign_in="bo", name="Bo", role="manager"))

@@ -136,6 +136,11 @@ def test_a_day_without_a_signal(browser_here: Browser, demo: Settings, served: S
     assert accessibility_faults(page) == []
     page.goto(f"{base}/tonight")
     expect(page.get_by_text("did not run").first).to_be_visible()
+    page.goto(f"{base}/visits")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Visits")
+    expect(page.get_by_text("are the two wires crossed?")).to_be_visible()
+    page.goto(f"{base}/stations/norte-1/a")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Norte 1")
     page.goto(f"{base}/run/{run}")
     before = run_content(run)
     left = [s for s in before.steps if s.outcome == "open"]

@@ -73,6 +73,8 @@ async function keepPages() {
   const runs = (stations?.stations ?? []).flatMap((s) => (s.open_run ? [`/api/runs/${s.open_run}`] : []));
   const places = (stations?.stations ?? []).slice(0, MOST).map((s) => `/api/stations/${s.ref}`);
   const growth = (farm?.blocks ?? []).slice(0, MOST).map((b) => `/api/blocks/${b.key}/growth`);
-  await keepForTheField(...runs.slice(0, MOST), ...places, ...growth).catch(() => false);
+  // each by itself: one address that fails must not leave the others unkept
+  for (const path of [...runs.slice(0, MOST), ...growth, ...places])
+    await keepForTheField(path).catch(() => false);
   document.documentElement.dataset.kept = "yes";
 }

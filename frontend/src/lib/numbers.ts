@@ -1,5 +1,5 @@
 /** "11 h 05 min". */
-import { say } from "./words";
+import { say, sayCount } from "./words";
 export function setTime(minutes: number): string {
   const hours = Math.floor(minutes / 60);
   const rest = String(minutes % 60).padStart(2, "0");
@@ -16,7 +16,7 @@ export function halfDays(days: number): string {
 export function dayRange(low: number, high: number | null | undefined): string {
   if (high === null || high === undefined) return say`${halfDays(low)} days or more`;
   const [from, to] = [halfDays(low), halfDays(high)];
-  if (from === to) return say`${to} day${to === "1" ? "" : "s"}`;
+  if (from === to) return sayCount(Number(to), "{n} day", "{n} days");
   return say`${from} to ${to} days`;
 }
 

@@ -3,16 +3,14 @@
 import json
 from typing import Any
 
-from embalse.core.crop.stages import STAGES
 from embalse.core.errors import CoreError
 from embalse.core.sensors.calibration import TENSION_UNITS
-from embalse.core.soil.mark_choices import check_marked
 from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.document.applying import ApplyReport, Refused, given, put_calibration
 from embalse.services.document.farm_document import RECORD_LISTS, FarmDocument
 from embalse.services.load import clock
-from embalse.services.load.in_force import block_marks
+from embalse.services.load.in_force import check_order
 from embalse.services.load.kept_zones import check_parted
 from embalse.services.load.plantings import check_planted
 from embalse.services.reader import say
@@ -226,11 +224,10 @@ class RecordsApplying:
             b for b in rows.blocks if (b.key if kind == "mark_choices" else rows.soil_keys.get(b.soil_id)) == subject
         ]
         for block in mine:
-            for stage in (None, *STAGES):
-                try:
-                    check_marked(block_marks(block, rows, (LAST_S, self.time_zone), stage))
-                except CoreError as refusal:
-                    raise Refused(f"{path}.value", f"{say(refusal.reason)} (block {block.name})") from refusal
+            try:
+                check_order(block, rows, (LAST_S, self.time_zone))
+            except CoreError as refusal:
+                raise Refused(f"{path}.value", f"{say(refusal.reason)} (block {block.name})") from refusal
         if kind == "retention_curves":
             stations = [t.id for b in mine for t in rows.stations.get(b.id, [])]
             sensors = [s for t in stations for s in rows.sensors.get(t, [])]

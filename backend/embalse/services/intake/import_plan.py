@@ -9,6 +9,7 @@ from typing import Annotated, Final, Literal
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
 from embalse.core.sensors.calibration import UNITS_OF, RawUnit
+from embalse.core.wording.quantities import MM_PER_INCH
 from embalse.ingest.clock_text import zone
 from embalse.ingest.layout import UNIT_WORDS, Column, Inspection, inspect_file
 from embalse.ingest.long_layout import SEPARATOR
@@ -67,7 +68,6 @@ def signature(inspection: Inspection) -> str:
 
 
 _DEPTH: Final = re.compile(r"(\d+(?:\.\d+)?)\s*(cm|in(?:ch)?|\")?")
-CM_PER_INCH: Final = 2.54  # exact
 
 
 def plan_by_names(inspection: Inspection, sensors: Sequence[SensorRow], time_zone: str) -> ImportPlan | None:
@@ -112,7 +112,7 @@ def _depth_cm(name: str) -> float | None:
     if len(found) != 1:
         return None
     figure, unit = found[0]
-    return round(float(figure) * (CM_PER_INCH if unit in {"in", '"', "inch"} else 1.0), 1)
+    return round(float(figure) * (MM_PER_INCH / 10 if unit in {"in", '"', "inch"} else 1.0), 1)
 
 
 def _plan(inspection: Inspection, columns: list[PlanColumn], time_zone: str) -> ImportPlan | None:

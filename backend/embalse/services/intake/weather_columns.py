@@ -13,7 +13,6 @@ from embalse.services.intake.ground_tables import FieldWords, GroundColumnOut, G
 from embalse.services.load.schemas import Content
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import imports as import_store
-from embalse.store.database import transaction
 
 SHOWN: Final = 3
 LOOKED_AT: Final = 200_000  # characters of a table its columns are told from
@@ -111,8 +110,7 @@ def in_our_names(text: str, mapping: Mapping[str, str] | None) -> tuple[str, dic
 def remember(text: str, mapping: Mapping[str, str]) -> None:
     """Keep what a table's columns were taken for, for the next one with this head."""
     mark = _mark(_table(text[:LOOKED_AT])[0])
-    with transaction():
-        import_store.save_profile(f"weather {mark[-8:]}", mark, {"mapping": dict(mapping)})
+    import_store.save_profile(f"weather {mark[-8:]}", mark, {"mapping": dict(mapping)})
 
 
 def _known(head: Sequence[str]) -> tuple[dict[str, str], bool]:

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from embalse.core.errors import CoreError
 from embalse.core.weather.reference_et import DayWeather, Place, reference_et, wind_at_2m
 from embalse.core.weather.reference_et_hourly import HourWeather, Meridian, day_from_hours
+from embalse.core.wording import text as kept_words  # kept for everybody: in English, whoever brings it in
 from embalse.services import times
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import EtoPart, FarmDocument, RainPart, parse_document
@@ -22,6 +23,7 @@ from embalse.services.reader import Words, say
 from embalse.services.schema.base import Day
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as farm_store
+from embalse.store.database import transaction
 
 LARGEST_TABLE = 20_000_000
 Row = TypeVar("Row", bound=BaseModel)
@@ -126,9 +128,10 @@ def import_weather(table: str, place: Place, mapping: Mapping[str, str] | None =
         With line and column of everything wrong.
     """
     text, taken = in_our_names(table, mapping) if mapping is not None or _foreign(table) else (table, {})
-    report = _import_hours(text, place) if "at" in _header(text) else _import_days(text, place)
-    if taken:
-        remember(table, taken)
+    with transaction():  # what is remembered is what was stored
+        report = _import_hours(text, place) if "at" in _header(text) else _import_days(text, place)
+        if taken:
+            remember(table, taken)
     return report
 
 
@@ -159,7 +162,7 @@ def _import_days(text: str, place: Place) -> WeatherReport:
         except CoreError as refusal:
             errors.append(PathError(path=f"line {line}, {refusal.field}", reason=say(refusal.reason)))
             continue
-        note = found.method if not found.words else f"{found.method}: {say(found.words)}"
+        note = found.method if not found.words else f"{found.method}: {kept_words(found.words)}"
         wind = None if row.wind_m_s is None else round(wind_at_2m(row.wind_m_s, place.wind_height_m), 2)
         eto[row.day] = EtoPart(
             day=row.day, eto_mm=round(found.eto_mm, 3), note=note, tmax_c=row.tmax_c, tmin_c=row.tmin_c,
@@ -258,7 +261,7 @@ def _import_hours(text: str, place: Place) -> WeatherReport:
                 PathError(path=f"lines {rows[0][0]} to {rows[-1][0]}, {refusal.field}", reason=say(refusal.reason))
             )
             continue
-        note = f"{found.eto.method}: {say(found.eto.words)}"
+        note = f"{found.eto.method}: {kept_words(found.eto.words)}"
         wind = None if found.wind_2m_m_s is None else round(found.wind_2m_m_s, 2)
         eto.append(EtoPart(day=day, eto_mm=round(found.eto.eto_mm, 3), note=note, tmax_c=found.tmax_c,
                            tmin_c=found.tmin_c, wind_2m_m_s=wind, rh_min_pct=found.rh_min_pct))  # fmt: skip

@@ -12,7 +12,7 @@ from embalse.core.crop.stage_names import StageName, stage_named
 from embalse.core.crop.stages import STAGES, CropCalendar, degree_days, mulched_kc, stage_lengths_from_heat, stage_on
 from embalse.core.delivery.irrigation_rules import NO_RULES, BlockRules, DryWindow, Order
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry
-from embalse.core.soil.mark_choices import MarkChoice, Marked, marked
+from embalse.core.soil.mark_choices import MarkChoice, Marked, check_marked, marked
 from embalse.core.soil.retention import (
     RetentionCurve,
     class_curve,
@@ -92,6 +92,12 @@ def known_at(bodies: Iterator[Body] | Sequence[Body], at: Moment) -> list[Body]:
 
     known = [b for b in bodies if instant(b["entered"], -1e18) <= now < instant(b["withdrawn"], 1e18)]
     return sorted(known, key=lambda body: (first_day(body), instant(body["entered"], -1e18)))
+
+
+def check_order(row: BlockRow, rows: FarmRows, at: Moment) -> None:
+    """Refuse marks of a block that do not stand in order, in any stage; raises CoreError."""
+    for stage in (None, *STAGES):
+        check_marked(block_marks(row, rows, at, stage))
 
 
 def choice_of(body: Body) -> MarkChoice:

@@ -6,6 +6,7 @@ from embalse.config import Settings
 from embalse.core.weather.reference_et import Place
 from embalse.services.intake.weather_columns import in_our_names, weather_columns
 from embalse.services.intake.weather_import import import_weather
+from embalse.services.reader import reading_as
 from embalse.services.schema.refused import DocumentErrors
 from embalse.store.models import Eto
 
@@ -48,6 +49,16 @@ def test_a_mapping_is_remembered_by_the_head(farm: Settings) -> None:
     assert again.remembered and again.mapping == mapping
     assert import_weather(head + "2026-07-02,34.0,18.5,26\n", PLACE).days == 1
     assert not weather_columns("when,hi,lo,avg\n").remembered
+
+
+def test_what_is_kept_of_a_day_is_the_same_whoever_brings_it_in(farm: Settings) -> None:
+    import_weather(OURS, PLACE)
+    english = {row.day: row.note for row in Eto.select()}
+    assert all(english.values())
+    with reading_as("us", "xx"):
+        again = import_weather(OURS, PLACE)
+    assert again.unchanged == len(english) * 2 and not again.changed
+    assert {row.day: row.note for row in Eto.select()} == english
 
 
 def test_hours_are_told_from_days(farm: Settings) -> None:

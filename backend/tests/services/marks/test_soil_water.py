@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from embalse.config import Settings
 from embalse.core.errors import CoreError
@@ -426,3 +427,21 @@ def test_an_offer_stops_where_the_texture_changes() -> None:
     soil = (Horizon(0, 15, loam), Horizon(15, 44, loam), Horizon(44, 90, clay))
     [offer] = _offers(layers, [drained, drained], soil)
     assert [(p["top_cm"], p["bottom_cm"], p["value"]) for p in offer.picks] == [(0, 30, 0.34), (30, 44, 0.34)]
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        Picked("refill", "fraction", 1.2),  # more than all of the available water
+        Picked("full", "fraction", 0.5),  # a share is a refill point
+        Picked("full", "theta", 0.3, 20.0, 10.0),  # upside down
+        Picked("full", "theta", 0.01, stage="late"),  # below wilting, in a stage that is not now
+        Picked("refill", "depletion", 0.0),
+    ],
+)
+def test_a_preview_refuses_what_a_pick_would_refuse(dry: Settings, wrong: Picked) -> None:
+    with pytest.raises(CoreError):
+        picked_content("one", [wrong])
+    more = {"top_cm": wrong.top_cm, "bottom_cm": wrong.bottom_cm, "stage": wrong.stage}
+    with pytest.raises((DocumentErrors, ValidationError)):
+        put_more(mark_choices=[pick("p", wrong.mark, wrong.how, wrong.value, **more)])

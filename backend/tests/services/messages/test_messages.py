@@ -24,6 +24,7 @@ from embalse.services.reader import reading_as, say
 from embalse.standins.mail import kept_mail, mail_server
 from embalse.store import messages as store
 from embalse.store import people as people_store
+from embalse.store.database import transaction
 from embalse.store.models import Farm
 from tests.conftest import put
 from tests.web import client_of
@@ -73,6 +74,16 @@ class TestTheLetter:
         with reading_as("us"):
             assert " in net" in morning_letter(BASE).plain
         assert " mm net" in morning_letter(BASE).plain
+
+    def test_it_is_in_the_persons_language(self, demo: Settings) -> None:
+        with transaction():
+            people_store.change(me(), {"language": "es"})
+        choose(me(), MessageChoice(email="ines@farm.test", morning_hour=6))
+        assert make_due(BASE) == 1
+        letter = next(m for m in store.of_person(me(), 10) if m.kind == "morning")
+        assert "parcelas necesitan agua hoy" in letter.title and "NECESITA AGUA HOY" in letter.plain
+        assert "<html lang='es'>" in letter.html and "El juicio es suyo" in letter.html
+        assert "Needs water today" not in letter.html
 
     def test_names_cannot_break_out_of_it(self) -> None:
         letter = written("<b>x</b>", [Part("p & q", [Line("<i>", "'\"", "/a'b"), Line("", "only", "/")])], BASE)

@@ -165,5 +165,7 @@ describe("the ladder", () => {
     expect(low).toBeCloseTo(0.196);
     expect(high).toBeCloseTo(0.314);
     expect(partsOf(8).height).toBeGreaterThan(partsOf(2).height);
+    expect([8, 9, 12, 13, 14].map((n) => partsOf(n).trace)).toEqual([36, 32, 24, 22, 22]); // no lower than can be read
+    expect(partsOf(12).height).toBe(partsOf(8).height);
   });
 });

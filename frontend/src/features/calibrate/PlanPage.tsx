@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { useFarm, useUnits } from "../../app/farm";
 import { quantity, show, toServer } from "../../lib/units";
-import { say, sayWith } from "../../lib/words";
+import { say, sayCount, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { usePlan } from "./queries";
@@ -39,7 +39,7 @@ export function PlanPage() {
         {data.steps.map((step) => (
           <li
             key={step.when}
-          >{sayWith`${<b>{step.when}</b>}: ${step.each} tin${step.each > 1 ? "s" : ""} at each of ${step.depths_cm.map((d) => show(d, "soilDepth", units, false)).join(", ")} ${quantity("soilDepth", units).unit}; write down the reading at that moment`}</li>
+          >{sayWith`${<b>{step.when}</b>}: ${sayCount(step.each, "{n} tin", "{n} tins")} at each of ${step.depths_cm.map((d) => show(d, "soilDepth", units, false)).join(", ")} ${quantity("soilDepth", units).unit}; write down the reading at that moment`}</li>
         ))}
       </ol>
       <ul className="mt-2 list-disc pl-6">

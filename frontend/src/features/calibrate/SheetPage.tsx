@@ -5,7 +5,7 @@ import { errorsOf, momentOf, newKey, useApply, useWho } from "../../app/records"
 import { useMay } from "../../app/session";
 import { CurvePlot, OneToOne, Residuals } from "../../charts/CalibrationPlots";
 import { rawUnitWord, type UnitSystem } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCount } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
@@ -248,7 +248,11 @@ function Keep({ sheet, isNew }: { sheet: Sheet; isNew: boolean }) {
       <span className="secondary ml-3">
         {apply.isSuccess ? say`Saved. ` : ""}
         {short > 0 &&
-          say`${short} begun tin${short > 1 ? "s" : ""} without all masses or a reading stay on this page only.`}
+          sayCount(
+            short,
+            "{n} begun tin without all masses or a reading stays on this page only.",
+            "{n} begun tins without all masses or a reading stay on this page only.",
+          )}
       </span>
     </div>
   );

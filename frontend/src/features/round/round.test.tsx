@@ -54,6 +54,20 @@ describe("the Round", () => {
     expect(screen.getAllByText(/below the roots/)).toHaveLength(1);
   });
 
+  it.each([
+    [40, "true"],
+    [41, "false"], // so many that the morning's work stands first
+  ])("of %i blocks opens those that can be left: %s", async (many, open) => {
+    answerWith({ "/api/round": ROUND });
+    const blocks = Array.from({ length: many }, (_, i) => ({ ...FARM.blocks[0], key: `b${i}` }) as never);
+    show(<RoundPage />, { ...FARM, blocks });
+    const leave = await screen.findByRole("button", { name: /^No irrigation/ });
+    expect(leave.getAttribute("aria-expanded")).toBe(open);
+    expect(screen.getByRole("button", { name: "Act today" }).getAttribute("aria-expanded")).toBe("true");
+    fireEvent.click(leave);
+    expect(leave.getAttribute("aria-expanded")).not.toBe(open);
+  });
+
   it("opens with last night and what the plan finds no place for", async () => {
     const night = {
       as_of: "2026-07-14T06:00+02:00",

@@ -4,7 +4,7 @@ import { useUnits } from "../../app/farm";
 import { CompanionTrace, SensorTrace } from "../../charts/SensorTrace";
 import { clock, dayMonth, wall } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCount } from "../../lib/words";
 import { Judged } from "./Judged";
 import { type Fault, type SensorContent, useSensor } from "./queries";
 
@@ -65,7 +65,7 @@ export function SensorPage() {
             id={f.id}
             title={say`${f.fault}, ${span(f)}`}
             words={
-              f.readings ? say`${f.reason}; ${f.readings} reading${f.readings === 1 ? "" : "s"}` : f.reason
+              f.readings ? `${f.reason}; ${sayCount(f.readings, "{n} reading", "{n} readings")}` : f.reason
             }
             verdict={f.verdict}
             note={[f.who, f.note].filter(Boolean).join(": ")}
@@ -97,7 +97,7 @@ function sentence(data: SensorContent): string {
   if (data.faults.length + data.suspicions.length === 0) return say`No faults`;
   const readings = data.faults.filter((f) => f.kept_out).reduce((sum, f) => sum + f.readings, 0);
   if (readings === 0) return say`Every reading is used`;
-  return say`${readings} reading${readings === 1 ? "" : "s"} set aside`;
+  return sayCount(readings, "{n} reading set aside", "{n} readings set aside");
 }
 
 function span(f: Fault): string {

@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import { Sheet } from "../../ui/Sheet";
 import { type Seen, seenQueue } from "./queue";
+import { RefusedLines } from "./RefusedLines";
 import { useQueue } from "./useQueue";
 
 type FollowUp = Schemas["FollowUpOut"];
@@ -53,18 +54,7 @@ export function GoAndSee({ asOf, now, mine }: GoAndSeeProps) {
           </li>
         ))}
       </ol>
-      {list
-        .filter((w) => w.refused)
-        .map((w) => (
-          <p key={w.entry.key} role="alert">
-            {say`Not saved: ${w.refused}`}{" "}
-            <button
-              type="button"
-              className="underline"
-              onClick={() => drop(w.entry.key)}
-            >{say`delete it`}</button>
-          </p>
-        ))}
+      <RefusedLines list={list} drop={drop} />
       {open && <Found fault={open} close={() => setOpen(undefined)} tell={tell} now={now} />}
     </section>
   );

@@ -11,6 +11,7 @@ import { usePlanActs, useTonight } from "../plan/queries";
 import { GoAndSee } from "./GoAndSee";
 import { NightSet } from "./NightSet";
 import { farmNow, type Told, toldQueue, type Waiting } from "./queue";
+import { RefusedLines } from "./RefusedLines";
 import { useQueue } from "./useQueue";
 
 type Tonight = Schemas["TonightContent"];
@@ -141,20 +142,7 @@ function Queue({ list, send, drop }: { list: Waiting[]; send: () => void; drop: 
           <Button onClick={send}>{say`Send now`}</Button>
         </p>
       )}
-      <ul>
-        {list
-          .filter((w) => w.refused)
-          .map((w) => (
-            <li key={w.entry.key}>
-              {say`Not saved: ${w.refused}`}{" "}
-              <button
-                type="button"
-                className="underline"
-                onClick={() => drop(w.entry.key)}
-              >{say`delete it`}</button>
-            </li>
-          ))}
-      </ul>
+      <RefusedLines list={list} drop={drop} />
     </section>
   );
 }
