@@ -25,8 +25,12 @@ def entries(path: Path) -> Iterator[tuple[str, str, str, list[str]]]:
     """Code, English, Spanish and where it is said, of each translated message."""
     with path.open("rb") as file:
         for message in read_po(file, locale="es"):
-            if message.id and isinstance(message.id, str):
-                yield message.context or "", message.id, str(message.string), [place for place, _ in message.locations]
+            places = [place for place, _ in message.locations]
+            forms = message.string if message.pluralizable else (message.string,)
+            if message.id:
+                english = message.id[-1] if message.pluralizable else message.id
+                for spanish in forms:
+                    yield message.context or "", english, str(spanish), places
 
 
 @pytest.mark.parametrize("path", [CORE, PAGES])
