@@ -4,10 +4,12 @@ The walk reads in the made-up language, in which every word of a catalogue stand
 """
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from playwright.sync_api import Page
+
+from embalse.core.wording.catalogues import catalogue
 
 METRIC = re.compile(
     r"(?<![\w/·])(mm|cm|km|ha|kPa|kΩ|°C|m³|mm/h|mm/day|L/h|L/s|L|m/s|g/cm³|kg|metres?|hectares?|millimetres?|centimetres?)"
@@ -113,6 +115,7 @@ READ = """() => {
 AS_WRITTEN = {
     r"(Saxton|Carsel|van|Taylor|Shock|Topp|Keller|Steduto|Rosetta).*|.*(FAO-\d\d|Taylor & Ashcroft|NRCS|Table \d).*": "a published source",
     r".*·.*(key|kind|planned|at|note|quantity|valid from|lon|raw unit|token|block|events|readings new) .*": "values as the change log keeps them",
+    r"(loam|clay) \d+ cm|.*by loam 15 cm, clay 45 cm.*": "names a person gave to soils",
     r"day, (tmax_c|member).*": "the head of a file",
     r"English|Español": "languages, each in its own words",
     r".*\.(csv|tsv|json|xlsx)\b.*": "names of files",
@@ -172,23 +175,32 @@ def metric_words(lines: list[str]) -> list[str]:
     return [line for line in plain if METRIC.search(line) and not any(re.fullmatch(e, line) for e in EXCEPTIONS)]
 
 
-def unmarked_words(lines: list[str], own: frozenset[str]) -> list[str]:
-    """Lines with a word that is in no catalogue and is none of the farm's own."""
+def unmarked_words(lines: list[str], own: Sequence[str]) -> list[str]:
+    """Lines with a word that is in no catalogue; what people wrote, the longest first, is taken out whole."""
     found = []
     for line in lines:
-        words = {w for w in WORD.findall(MARKED.sub(" ", line)) if w not in own and w not in UNITS}
+        left = MARKED.sub(" ", line)
+        for phrase in own:
+            left = left.replace(phrase, " ") if phrase in left else left
+        words = {w for w in WORD.findall(left) if w not in UNITS}
         if words and not any(re.fullmatch(e, re.sub("[«»]", "", line)) for e in AS_WRITTEN):
             found.append(f"{line} ({', '.join(sorted(words))})")
     return found
 
 
-def own_words(document: Any, key: str = "") -> frozenset[str]:
-    """Words people gave to things in a farm document: names, notes, keys; never kinds or states."""
+def own_phrases(document: Any) -> list[str]:
+    """What people called things and noted in a farm document; never kinds or states, nor what was noted by itself."""
+    return sorted(_written(document, ""))
+
+
+def _written(document: Any, key: str) -> set[str]:
     if isinstance(document, dict):
-        return frozenset().union(*(own_words(value, name) | own_words(name, "key") for name, value in document.items()))
+        return {phrase for name, value in document.items() for phrase in _written(value, name)}
     if isinstance(document, list):
-        return frozenset().union(*(own_words(value, key) for value in document))
-    return frozenset(WORD.findall(document)) if isinstance(document, str) and key in OWN else frozenset()
+        return {phrase for value in document for phrase in _written(value, key)}
+    theirs = isinstance(document, str) and key in OWN and len(document) > 2
+    said_by_us = key == "note" and catalogue("xx").words(document) != document
+    return {document} if theirs and not said_by_us else set()
 
 
 OWN = {"name", "note", "variety", "who", "farm", "shelf", "key", "tag", "value", "label", "place", "reason", "ref", "sensor",

@@ -13,7 +13,8 @@ export interface Quantity {
 }
 
 export function quantity(name: QuantityName, system: UnitSystem): Quantity {
-  return QUANTITIES[name][system];
+  const found = QUANTITIES[name][system];
+  return { ...found, unit: found.unit.replace("/day", say`/day`) };
 }
 
 /** "19 mm" or "0.75 in". A value that rounds to nothing is not written as −0. */
@@ -21,7 +22,7 @@ export function show(value: number, name: QuantityName, system: UnitSystem, with
   const { unit, factor, decimals, offset } = quantity(name, system);
   const text = (value * factor + offset).toFixed(decimals);
   const figure = Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−");
-  return withUnit ? `${figure} ${unit.replace("/day", say`/day`)}` : figure;
+  return withUnit ? `${figure} ${unit}` : figure;
 }
 
 /** A depth over the block, and in the wetted strip beside it where only a share of the ground is wetted. */

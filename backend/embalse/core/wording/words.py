@@ -43,6 +43,8 @@ WORDS: Final[tuple[str, ...]] = (
     "visit", "replacement", "repair", "service", "battery", "move",
     "mains", "reservoir", "well", "canal turn", "created", "changed", "deleted", "stored", "read in",
     "Embalse itself",
+    "cans", "emitters", "hand meter", "air-dry", "dry", "moist", "wet", "as in water", "leaf-out",
+    "granular matrix", "soil",
     # lines of the working
     "Depletion, at least", "Depletion in the wetted soil, at least", "first of three", "second of three",
     "third of three",

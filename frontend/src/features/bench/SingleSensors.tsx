@@ -79,7 +79,7 @@ function Classes({ sensors }: { sensors: Schemas["SensorChecksOut"][] }) {
         <table className="mt-1 text-left">
           <thead className="secondary">
             <tr>
-              {["sensor", ...first.classes.map((c) => say`${c.word} from`), say`in water`].map((h) => (
+              {[say`sensor`, ...first.classes.map((c) => say`${c.word} from`), say`in water`].map((h) => (
                 <th key={h} className="pr-6 font-normal">
                   {h || <span className="sr-only">{say`to do`}</span>}
                 </th>

@@ -214,7 +214,7 @@ export function RulesDialog({ before, managedCm, note, blockKey, store, close }:
             {ENTRIES.map((entry) => (
               <Field
                 key={entry.name}
-                label={`${entry.label}, ${entry.unit ?? quantity(entry.quantity ?? "depth", units).unit}`}
+                label={say`${entry.label}, ${entry.unit ?? quantity(entry.quantity ?? "depth", units).unit}`}
                 name={entry.name}
                 inputMode="decimal"
                 defaultValue={shown(entry)}

@@ -93,7 +93,7 @@ function Cycles({ growth }: { growth: Growth }) {
                 <td className="figure pr-4 whitespace-nowrap">
                   {c.peak_mm_d === null || c.peak_mm_d === undefined
                     ? "–"
-                    : `${show(c.peak_mm_d, "depth", units)}/day`}
+                    : say`${show(c.peak_mm_d, "depth", units)}/day`}
                 </td>
                 <td className="pr-4 whitespace-nowrap">{day(c.half_at)}</td>
                 <td className="figure pr-4 font-bold whitespace-nowrap">

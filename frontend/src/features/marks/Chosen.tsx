@@ -4,7 +4,7 @@ import { errorsOf, momentOf, useApply } from "../../app/records";
 import { useMay } from "../../app/session";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
-import { say, sayWith } from "../../lib/words";
+import { say, sayCode, sayWith } from "../../lib/words";
 import type { Marks } from "./queries";
 import { figure } from "./words";
 
@@ -35,12 +35,12 @@ export function Chosen({ marks }: { marks: Marks }) {
             <li key={key} className="border-b border-rule py-1.5">
               {sayWith`${(
                 <b className={state === "withdrawn" ? "line-through" : ""}>
-                  {String(said.mark)} {figure(Number(said.value), String(said.how), units)}
+                  {sayCode(String(said.mark))} {figure(Number(said.value), String(said.how), units)}
                 </b>
               )}${
                 said.top_cm !== null &&
                 say`, ${show(Number(said.top_cm), "soilDepth", units, false)} to ${show(Number(said.bottom_cm), "soilDepth", units)}`
-              }${said.stage ? `, ${said.stage}` : ""}, from ${dated(String(said.valid_from))}: ${state}. ${said.estimator}${said.estimator ? ": " : ""}${said.note}`}{" "}
+              }${said.stage ? say`, ${said.stage}` : ""}, from ${dated(String(said.valid_from))}: ${state}. ${said.estimator}${said.estimator ? ": " : ""}${said.note}`}{" "}
               {said.who && <span className="secondary">({said.who})</span>}
               {may("mark_choices") && said.withdrawn === null && (
                 <button

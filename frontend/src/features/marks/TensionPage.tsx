@@ -217,6 +217,6 @@ function Table({ data }: { data: Tension }) {
 }
 
 function share(used: number): string {
-  if (used <= 0) return "full";
+  if (used <= 0) return say`full`;
   return used >= 1 ? say`wilting` : `${Math.round(used * 100)} %`;
 }

@@ -1,6 +1,6 @@
 import { Link, useSearchParams } from "react-router";
 import { useMay, usePerson } from "../../app/session";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import { Tabs } from "../../ui/Tabs";
 import { Account } from "./Account";
 import { Changes } from "./Changes";
@@ -17,7 +17,7 @@ export function PeoplePage() {
   const chosen = Math.max(0, (NAMES as readonly (string | null)[]).indexOf(params.get("tab")));
   return (
     <div className="max-w-5xl py-1">
-      <h1>{person ? `${person.name}, ${person.role}` : say`People`}</h1>
+      <h1>{person ? `${person.name}, ${sayCode(person.role)}` : say`People`}</h1>
       <p>
         <Link className="underline" to="/messages">{say`What you are told by mail`}</Link>
       </p>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useAsOf, useFarm } from "../../app/farm";
 import { useMay } from "../../app/session";
-import { say } from "../../lib/words";
+import { say, sayCount } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Arming } from "./Arming";
 import { ChosenSet, type SetActs } from "./ChosenSet";
@@ -186,7 +186,7 @@ function Spans({ days, setDays }: { days: number; setDays: (days: number) => voi
           className={n === days ? "font-bold text-ink underline" : ""}
           onClick={() => setDays(n)}
         >
-          {n === 1 ? "1 day" : say`${n} days`}
+          {sayCount(n, "{n} day", "{n} days")}
         </button>
       ))}
     </span>

@@ -1,7 +1,7 @@
 import { useUnits } from "../../app/farm";
 import { clock, wall } from "../../lib/dates";
 import { quantityOf, show, type UnitSystem } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import type { Run, RunStep } from "./queries";
 
 const SIGNS = { open: "○", done: "●", passed: "●", failed: "✕" } as const;
@@ -59,7 +59,8 @@ function entered(s: RunStep, units: UnitSystem): string {
   if (s.outcome === "open") return s.step.required ? "" : say`optional`;
   const name = quantityOf(s.step.unit);
   if (typeof s.value === "number" && name) return show(s.value, name, units);
-  if (s.value !== null) return `${s.value} ${s.step.unit === "raw" ? "" : s.step.unit}`.trim();
+  if (s.value !== null)
+    return `${typeof s.value === "string" ? sayCode(s.value) : s.value} ${s.step.unit === "raw" ? "" : s.step.unit}`.trim();
   if (s.step.entry === "place") return say`taken`;
   return s.at ? clock(wall(s.at)) : "";
 }

@@ -1,5 +1,5 @@
 import { show, type UnitSystem } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 
 /** Lines of a water account, mm or m³ alike; ``below`` is null where no sensor tells it. */
 export interface LinesOf<Value> {
@@ -48,7 +48,8 @@ export function AccountLines<Value>({ told, number, words, left }: AccountLinesP
 }
 
 /** How the first day of a planting is told. */
-export const begun = (begins: "leaf-out" | "planting") => (begins === "planting" ? say`planted` : begins);
+export const begun = (begins: "leaf-out" | "planting") =>
+  begins === "planting" ? say`planted` : sayCode(begins);
 
 /** A volume with its thousands apart: a farm's has six figures. */
 export const cubic = (m3: number, units: UnitSystem, unit = true) =>

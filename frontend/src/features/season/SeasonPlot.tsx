@@ -1,6 +1,6 @@
 import { scaleLinear, scaleTime } from "d3-scale";
 import { area, curveMonotoneX, line } from "d3-shape";
-import { wall } from "../../lib/dates";
+import { dayMonth, wall } from "../../lib/dates";
 import { quantity, show, type UnitSystem } from "../../lib/units";
 import { say, sayCode } from "../../lib/words";
 import type { Season } from "./queries";
@@ -54,7 +54,7 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
         <g key={tick.getTime()}>
           <line x1={x(tick)} x2={x(tick)} y1={IN.top - 8} y2={OUT.bottom} className="stroke-rule" />
           <text x={x(tick) + 3} y={14} className="fill-ink-2 text-[11px]">
-            {tick.toLocaleDateString("en-GB", { day: "numeric", month: "short", timeZone: "UTC" })}
+            {dayMonth(tick)}
           </text>
         </g>
       ))}

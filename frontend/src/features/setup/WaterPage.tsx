@@ -96,14 +96,14 @@ interface LineProps {
 function SupplyLine({ supply, edit }: LineProps & { supply: Supply }) {
   const units = useUnits();
   const rules = supply.rules;
-  const a = `a ${quantity("perVolume", units).unit}`;
+  const a = say`a ${quantity("perVolume", units).unit}`;
   const by = (value: number) => show(value, "perVolume", units, false);
   const price =
     supply.price_high > 0
       ? `${by(supply.price_low)}${supply.price_high > supply.price_low ? say` to ${by(supply.price_high)}` : ""} ${a}`
       : "";
   const told = [
-    rules && rules.kind !== supply.name ? rules.kind : "",
+    rules && rules.kind !== supply.name ? sayCode(rules.kind) : "",
     supply.flow_m3_h === null
       ? say`flow not known`
       : say`up to ${show(supply.flow_m3_h, "supplyFlow", units)}`,

@@ -20,7 +20,7 @@ export const tariffColumns = (units: UnitSystem): Measured[] => [
   { name: "price", label: say`Price`, number: true, width: "w-20" },
   {
     name: "per",
-    label: "per",
+    label: say`per`,
     options: ["kwh", "m3"],
     words: { kwh: "kWh", m3: unit("perVolume", units) },
     width: "w-24",

@@ -141,7 +141,7 @@ function Ways({ content }: { content: Content }) {
           <thead className="secondary">
             <tr>
               {[
-                "way",
+                say`way`,
                 say`first year`,
                 say`later years`,
                 say`in ${content.seasons} seasons`,

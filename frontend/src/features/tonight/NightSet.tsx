@@ -5,7 +5,7 @@ import { useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
 import { hoursWords } from "../../lib/numbers";
 import { quantity, show, toServer } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
 import type { Told } from "./queue";
@@ -43,7 +43,7 @@ export function NightSet({ set, told, waiting }: NightSetProps) {
             {say`${show(set.net_mm, "depth", units)} net, ${show(set.volume_m3, "volume", units)}`}
           </span>
         </p>
-        {set.note && <p>{set.note}</p>}
+        {set.note && <p>{sayCode(set.note)}</p>}
         {set.ran_hours !== null && set.ran_end && (
           <p className="secondary">{say`Ran ${hm(set.ran_start ?? set.start)} to ${hm(set.ran_end)}, ${show(set.ran_m3 ?? 0, "volume", units)} ${set.water_from === "measured" ? say`by the meter` : say`by flow and time`}.`}</p>
         )}
@@ -74,7 +74,7 @@ function stateWords(set: Night): string {
     case "failed":
       return say`did not run.`;
     default:
-      return `${set.state}: ${hoursWords(set.ran_hours ?? set.hours)}.`;
+      return say`${set.state}: ${hoursWords(set.ran_hours ?? set.hours)}.`;
   }
 }
 
