@@ -104,6 +104,8 @@ def test_everybody_reads_in_their_own_language(door: Pages, farm: Settings) -> N
     door.renew()
     wrong = door.patch("/api/session", json={"old_password": "nothing like it", "password": "four brown hens"})
     assert wrong.json["errors"][0]["reason"] == "«this» «is» «not» «the» «password» «in» «force»"
+    empty = door.post("/api/ground", json={"kind": "soils", "text": "soil\n"})
+    assert empty.json["errors"] == [{"path": "file", "reason": "«nothing» «is» «in» «it»"}]
     assert door.patch("/api/session", json={"language": "la"}).status_code == 422
     assert door.get("/api/session").json["person"]["language"] == "xx"
 

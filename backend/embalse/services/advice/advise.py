@@ -14,7 +14,6 @@ from embalse.core.advice.working_line import Line
 from embalse.core.delivery.delivery import volume_m3
 from embalse.core.delivery.moving_systems import furrow_sets
 from embalse.core.root_zone.root_zone import left_amounts_mm
-from embalse.core.soil.mark_choices import check_choice
 from embalse.core.wording.formatting import MINUTES_STEP, to_five_minutes
 from embalse.services import times
 from embalse.services.advice.air import air_alarms
@@ -23,7 +22,7 @@ from embalse.services.advice.visits import visit_list
 from embalse.services.advice.zone_advice import zone_advice
 from embalse.services.load import clock
 from embalse.services.load.blocks import core_blocks
-from embalse.services.load.in_force import check_order, choice_of
+from embalse.services.load.in_force import check_order
 from embalse.services.load.schemas import (
     AdvisedSetOut,
     BlockAdvice,
@@ -131,8 +130,6 @@ def picked_content(key: str, picks: Sequence[Picked], moment: str | None = None)
     said = {"block": key, "valid_from": moment_now[:10], "entered": moment_now, "withdrawn": None}
     said |= {"estimator": "", "note": "what if", "who": ""}
     bodies = [{**said, **asdict(pick)} for pick in picks]
-    for body in bodies:
-        check_choice(choice_of(body))
     chosen = [RecordRow("mark_choices", "", key, json.dumps(body)) for body in bodies]
     then = replace(rows, chosen=[*rows.chosen, *chosen])
     check_order(rows.blocks[0], then, (now, farm.time_zone))

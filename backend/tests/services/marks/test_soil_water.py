@@ -437,6 +437,7 @@ def test_an_offer_stops_where_the_texture_changes() -> None:
         Picked("full", "theta", 0.3, 20.0, 10.0),  # upside down
         Picked("full", "theta", 0.01, stage="late"),  # below wilting, in a stage that is not now
         Picked("refill", "depletion", 0.0),
+        Picked("refill", "fraction", 0.5, 0.0, 20.0),  # a share is of the whole root zone
     ],
 )
 def test_a_preview_refuses_what_a_pick_would_refuse(dry: Settings, wrong: Picked) -> None:
