@@ -10070,6 +10070,12 @@ export interface components {
             time_zone: string;
             /** To See */
             to_see: components["schemas"]["VisitLine"][];
+            /**
+             * Walk M
+             * @description length of the way round them, as the crow flies [m]
+             * @default 0
+             */
+            walk_m: number;
         };
         /**
          * RuleOut
@@ -13399,6 +13405,12 @@ export interface components {
             silent: boolean;
             /** Station */
             station: string;
+            /**
+             * Walk
+             * @description its place on the way round, from 1; none without a place
+             * @default null
+             */
+            walk: number | null;
             /** Why */
             why: string;
         };

@@ -8,6 +8,7 @@ import { FarmProvider, useAsOf, useFarmQuery, useKeepAsOf } from "./farm";
 import { NoSignal } from "./NoSignal";
 import { PhoneBar } from "./PhoneBar";
 import { PAGES } from "./pages";
+import { PointedProvider } from "./pointed";
 import { UndoProvider } from "./records";
 import { SeasonRibbon } from "./SeasonRibbon";
 import { SessionProvider, useMay, usePerson, useSessionQuery } from "./session";
@@ -53,9 +54,11 @@ function Farmyard() {
         <NoSignal />
         {farm.data.set_up && farm.data.sensors > 0 && hasPast(pathname) && <SeasonRibbon />}
         <UndoProvider>
-          <main id="main">
-            <Outlet />
-          </main>
+          <PointedProvider>
+            <main id="main">
+              <Outlet />
+            </main>
+          </PointedProvider>
         </UndoProvider>
         <ShortcutHelp {...help} />
         {farm.data.set_up && <PhoneBar farm={farm.data} />}

@@ -1,6 +1,9 @@
 import type { Schemas } from "../api/client";
+import { placeOf, usePointed } from "../app/pointed";
 import { show, type UnitSystem } from "../lib/units";
 import { say } from "../lib/words";
+import { Crosshair } from "./Crosshair";
+import { byDay } from "./Frame";
 
 const WIDTH = 276;
 const HEIGHT = 96;
@@ -12,9 +15,19 @@ export function DemandPlot({ days, units }: { days: Schemas["LedgerDay"][]; unit
   const step = WIDTH / days.length;
   const y = (mm: number) => BASE - (mm / most) * (BASE - 12);
   const today = days.findIndex((d) => d.when === "ahead");
+  const [, point] = usePointed();
+  const scale = Object.assign((index: number) => (index + 0.5) * step, {
+    invert: (place: number) => place / step - 0.5,
+  });
+  const time = byDay(
+    days.map((d) => d.day),
+    scale,
+  );
   const seen = days.filter((d) => d.used_mm !== null).length;
   return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the line under the tabs moves what is pointed at by keys
     <svg
+      onClick={(event) => point(time.at(placeOf(event, WIDTH)))}
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="mt-2 block w-full"
       role="img"
@@ -44,6 +57,7 @@ export function DemandPlot({ days, units }: { days: Schemas["LedgerDay"][]; unit
         </g>
       ))}
       <line x1={0} x2={WIDTH} y1={BASE} y2={BASE} className="stroke-ink" />
+      <Crosshair x={time.x} left={0} right={WIDTH} top={2} bottom={BASE} days />
       {today > 0 && <line x1={today * step} x2={today * step} y1={4} y2={BASE + 4} className="stroke-ink" />}
       <text x={0} y={9} className="fill-ink-2 text-[10.5px]">
         {show(most, "use", units)}

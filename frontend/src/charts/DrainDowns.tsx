@@ -8,24 +8,26 @@ type Event = Schemas["DrainDownOut"];
 interface Props {
   events: Event[];
   inForce: number;
-  median: number | null;
+  /** The answer looked at: its value and its range [m³/m³]. */
+  looked: { theta: number; low?: number | null; high?: number | null } | null;
 }
 
-const WIDTH = 420;
-const HEIGHT = 210;
+const WIDTH = 600;
+const HEIGHT = 320;
 
 /** Each drain-down as the nights show it: solid where it was accepted, pale where it was rejected. */
-export function DrainDowns({ events, inForce, median }: Props) {
+export function DrainDowns({ events, inForce, looked }: Props) {
   const shown = events.filter((e) => e.nights.length > 0);
   const thetas = [
     inForce,
-    ...(median === null ? [] : [median]),
+    ...(looked ? [looked.theta, looked.low ?? looked.theta, looked.high ?? looked.theta] : []),
     ...shown.flatMap((e) => e.nights.map((n) => n.theta)),
   ];
   const low = Math.min(...thetas) - 0.01;
   const high = Math.max(...thetas) + 0.01;
-  const x = scaleLinear([0, 96], [EDGE.left, WIDTH - EDGE.right - 70]);
+  const x = scaleLinear([0, 96], [EDGE.left, WIDTH - EDGE.right - 96]);
   const y = scaleLinear([low, high], [HEIGHT - EDGE.bottom, EDGE.top]);
+  const same = looked !== null && Math.abs(looked.theta - inForce) < 5e-4;
   const accepted = shown.filter((e) => e.theta !== null).length;
   return (
     <Frame
@@ -38,8 +40,17 @@ export function DrainDowns({ events, inForce, median }: Props) {
       yTicks={roundTicks(low, high, 4, percentText)}
       xTitle={say`hours after the wetting`}
       yTitle={say`water at night, % by volume`}
-      className="w-full max-w-[460px]"
+      className="w-full max-w-[640px]"
     >
+      {looked?.low != null && looked.high != null && (
+        <rect
+          x={EDGE.left}
+          width={WIDTH - EDGE.right - 92 - EDGE.left}
+          y={y(looked.high)}
+          height={Math.max(1, y(looked.low) - y(looked.high))}
+          className="fill-band"
+        />
+      )}
       {shown.map((e) => (
         <g key={`${e.station} ${e.ended}`} className={e.theta === null ? "opacity-35" : ""}>
           <path
@@ -60,16 +71,23 @@ export function DrainDowns({ events, inForce, median }: Props) {
           ))}
         </g>
       ))}
-      <Mark y={y(inForce)} label={say`in force`} dash="" />
-      {median !== null && Math.abs(y(median) - y(inForce)) > 1 && (
-        <Mark y={y(median)} label={say`field`} dash="7 3" low={Math.abs(y(median) - y(inForce)) < 12} />
+      {!same && <Mark y={y(inForce)} label={say`in force`} dash="2 3" />}
+      {looked && (
+        <Mark
+          y={y(looked.theta)}
+          label={same ? say`in force` : say`this answer`}
+          dash=""
+          moved={
+            !same && Math.abs(y(looked.theta) - y(inForce)) < 12 ? (looked.theta < inForce ? 12 : -12) : 0
+          }
+        />
       )}
     </Frame>
   );
 }
 
-function Mark({ y, label, dash, low = false }: { y: number; label: string; dash: string; low?: boolean }) {
-  const right = WIDTH - EDGE.right - 66;
+function Mark({ y, label, dash, moved = 0 }: { y: number; label: string; dash: string; moved?: number }) {
+  const right = WIDTH - EDGE.right - 92;
   return (
     <g>
       <line
@@ -78,10 +96,10 @@ function Mark({ y, label, dash, low = false }: { y: number; label: string; dash:
         y1={y}
         y2={y}
         className="stroke-ink"
-        strokeWidth={1.4}
+        strokeWidth={dash ? 1.4 : 2.2}
         strokeDasharray={dash}
       />
-      <text x={right + 4} y={y + (low ? 12 : 4)} className="fill-ink text-[11.5px]">
+      <text x={right + 4} y={y + 4 + moved} className="fill-ink text-[11.5px]">
         {label}
       </text>
     </g>

@@ -27,6 +27,8 @@ export interface MapPoint {
   at: LonLat;
   /** How it stands: a full disc is in use, a ring is not yet, a small ring is gone. */
   look: "full" | "ring" | "gone";
+  /** Its number on a way round, drawn in its disc. */
+  nth?: number | undefined;
 }
 
 interface FarmMapProps {
@@ -34,6 +36,8 @@ interface FarmMapProps {
   points?: MapPoint[];
   /** Corners being drawn, open. */
   drawing?: LonLat[];
+  /** A way on foot, in the order walked. */
+  way?: LonLat[];
   onPlace?: (at: LonLat) => void;
   onPick?: (key: string) => void;
   className?: string;
@@ -43,7 +47,7 @@ interface FarmMapProps {
 const turned = ([lon, lat]: LonLat): [number, number] => [lat, lon];
 
 /** Blocks and stations where they lie, without any picture from outside: outlines, places and a scale. */
-export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }: FarmMapProps) {
+export function FarmMap({ outlines, points = [], drawing = [], way = [], label, ...rest }: FarmMapProps) {
   const units = useUnits();
   const span = spanOf([...outlines.flatMap((b) => b.corners)]);
   const beside = (p: MapPoint, share: number) =>
@@ -101,6 +105,12 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
               </Tooltip>
             </CircleMarker>
           ))}
+        {way.length > 1 && (
+          <Polyline
+            positions={way.map(turned)}
+            pathOptions={{ color: "#1e1b16", weight: 1.4, dashArray: "1 5", interactive: false }}
+          />
+        )}
         {drawing.length > 0 && (
           <Polyline
             positions={[...drawing, ...(drawing.length > 2 ? drawing.slice(0, 1) : [])].map(turned)}
@@ -141,12 +151,28 @@ export function FarmMap({ outlines, points = [], drawing = [], label, ...rest }:
             </Tooltip>
           </CircleMarker>
         ))}
+        {points
+          .filter((p) => p.nth)
+          .map((p) => (
+            <CircleMarker
+              key={`way ${p.key}`}
+              center={turned(p.at)}
+              radius={NUMBERED}
+              pathOptions={{ color: "#1e1b16", weight: 1.5, fillColor: "#1e1b16", fillOpacity: 1 }}
+              eventHandlers={{ click: () => rest.onPick?.(p.key) }}
+            >
+              <Tooltip permanent direction="center" className="map-number">
+                {p.nth}
+              </Tooltip>
+            </CircleMarker>
+          ))}
         <ScaleControl imperial={units === "us"} metric={units !== "us"} />
       </MapContainer>
     </section>
   );
 }
 
+const NUMBERED = 9; // px, a disc a number of two figures can be read in
 const SHOULDER = 0.025; // share of the farm within which places stand shoulder to shoulder
 const SEEN_WIDE = 600; // px, about as wide as the map is on the pages it stands on
 const SEEN_HIGH = 480;

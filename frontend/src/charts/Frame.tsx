@@ -1,6 +1,8 @@
 import { ticks } from "d3-array";
 import { line } from "d3-shape";
 import type { ReactNode } from "react";
+import { placeOf, usePointed } from "../app/pointed";
+import { Crosshair } from "./Crosshair";
 
 export interface Tick {
   at: number;
@@ -18,6 +20,8 @@ interface FrameProps {
   xTitle?: string;
   yTitle?: string;
   children: ReactNode;
+  /** For a drawing along the time: where a moment of the farm's wall clock [s] stands, and the moment of a place. */
+  time?: { x: (wallS: number) => number; at: (place: number) => number; days?: boolean };
   className?: string;
 }
 
@@ -35,12 +39,21 @@ export function Frame({
   xTitle,
   yTitle,
   children,
+  time,
   className = "w-full",
 }: FrameProps) {
   const bottom = height - EDGE.bottom;
   const right = width - EDGE.right;
+  const [, point] = usePointed();
   return (
-    <svg viewBox={`0 0 ${width} ${height}`} className={`block ${className}`} role="img" aria-label={label}>
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the line under the tabs moves what is pointed at by keys
+    <svg
+      viewBox={`0 0 ${width} ${height}`}
+      className={`block ${className}`}
+      role="img"
+      aria-label={label}
+      onClick={time && ((event) => point(time.at(placeOf(event, width))))}
+    >
       {yTicks.map((t) => (
         <g key={t.at}>
           <line x1={EDGE.left} x2={right} y1={y(t.at)} y2={y(t.at)} className="stroke-rule" />
@@ -74,8 +87,36 @@ export function Frame({
         </text>
       )}
       {children}
+      {time && (
+        <Crosshair
+          x={time.x}
+          left={EDGE.left}
+          right={right}
+          top={EDGE.top}
+          bottom={bottom}
+          days={time.days ?? false}
+        />
+      )}
     </svg>
   );
+}
+
+/** The time of a drawing with a place a day, in the order of the days: the day a moment lies in, and its noon back. */
+export function byDay(
+  days: string[],
+  x: { (index: number): number; invert: (place: number) => number },
+): NonNullable<FrameProps["time"]> {
+  return {
+    x: (wallS) => {
+      const found = days.indexOf(new Date(wallS * 1000).toISOString().slice(0, 10));
+      return found < 0 ? Number.NaN : x(found);
+    },
+    at: (place) => {
+      const index = Math.min(days.length - 1, Math.max(0, Math.round(x.invert(place))));
+      return Date.parse(`${days[index]}T12:00Z`) / 1000;
+    },
+    days: true,
+  };
 }
 
 /** Round figures between two ends, about so many of them. */

@@ -25,6 +25,7 @@ export function GrowthPlot({ growth, offset, units }: Props) {
   const top = Math.max(1, ...growth.rates.map((r) => r.rate_mm_d + r.error_mm_d));
   const y = scaleLinear([0, top], [UPPER - EDGE.bottom, EDGE.top]);
   const days = dayTicks(from, to, 7, offset);
+  const time = { x: (wallS: number) => x(wallS - offset), at: (place: number) => x.invert(place) + offset };
   const per = units === "us" ? "in" : "mm";
   return (
     <>
@@ -36,6 +37,7 @@ export function GrowthPlot({ growth, offset, units }: Props) {
         y={y}
         xTicks={days}
         yTicks={roundTicks(0, top, 4, (v) => show(v, "depth", units, false))}
+        time={time}
         className="w-full min-w-[600px] max-w-[980px]"
         yTitle={say`stem growth, ${per} a day, mean of ${growth.rates[0]?.plants ?? 0}`}
       >
@@ -59,7 +61,7 @@ export function GrowthPlot({ growth, offset, units }: Props) {
           <Cycle key={c.wetted_at} cycle={c} x={x} y={y} share={growth.share} />
         ))}
       </Frame>
-      <Water growth={growth} x={x} days={days} span={[from, to]} units={units} />
+      <Water growth={growth} x={x} days={days} span={[from, to]} units={units} time={time} />
     </>
   );
 }
@@ -108,9 +110,10 @@ interface WaterProps {
   days: { at: number; label: string }[];
   span: [number, number];
   units: UnitSystem;
+  time: { x: (wallS: number) => number; at: (place: number) => number };
 }
 
-function Water({ growth, x, days, span: [from, to], units }: WaterProps) {
+function Water({ growth, x, days, span: [from, to], units, time }: WaterProps) {
   const inside = growth.depletion_times.flatMap((t, i): [number, number][] =>
     t >= from && t <= to ? [[t, growth.depletion_mm[i] ?? 0]] : [],
   );
@@ -126,6 +129,7 @@ function Water({ growth, x, days, span: [from, to], units }: WaterProps) {
       y={y}
       xTicks={days}
       yTicks={roundTicks(0, most, 4, (v) => show(v, "depth", units, false))}
+      time={time}
       className="w-full min-w-[600px] max-w-[980px]"
       yTitle={say`depletion in the root zone, ${units === "us" ? "in" : "mm"}`}
     >

@@ -64,7 +64,7 @@ export function Section({
       {seenRootsCm !== null && Math.abs(seenRootsCm - (rootDepthCm ?? 0)) > 5 && (
         <g>
           <line
-            x1={0}
+            x1={LEFT - 4}
             x2={WIDTH}
             y1={y(seenRootsCm)}
             y2={y(seenRootsCm)}
@@ -72,13 +72,19 @@ export function Section({
             strokeDasharray="1.5 3"
             strokeWidth={1.6}
           />
-          <text x={0} y={y(seenRootsCm) - 3} className="fill-ink-2 text-[11px]">{say`seen`}</text>
+          <text
+            x={WIDTH}
+            y={y(seenRootsCm) + (rootDepthCm !== null && rootDepthCm < seenRootsCm ? 12 : -4)}
+            textAnchor="end"
+            className="fill-ink-2 stroke-paper text-[11px] [paint-order:stroke]"
+            strokeWidth={3}
+          >{say`roots seen to ${show(seenRootsCm, "soilDepth", units)}`}</text>
         </g>
       )}
       {rootDepthCm !== null && (
         <g>
           <line
-            x1={0}
+            x1={LEFT - 4}
             x2={WIDTH}
             y1={y(rootDepthCm)}
             y2={y(rootDepthCm)}
@@ -90,7 +96,8 @@ export function Section({
             x={WIDTH}
             y={y(rootDepthCm) - 4}
             textAnchor="end"
-            className="fill-ink text-[11.5px]"
+            className="fill-ink stroke-paper text-[11.5px] [paint-order:stroke]"
+            strokeWidth={3}
           >{say`root front ${show(rootDepthCm, "soilDepth", units)}`}</text>
         </g>
       )}

@@ -67,7 +67,7 @@ def round_content(
     blocks = [block_advice(a, by_key[a.block.key], Basis(farm, rows, now), with_working) for a in ordered]
     cautioned = sum(bool(b.not_trusted) for b in blocks)
     air = [alarm.words for alarm in air_alarms(farm, rows, now)]
-    to_see = visit_list(analyses, rows, now)
+    to_see, walk_m = visit_list(analyses, rows, now)
     said = day_notices([(b.name, b.group) for b in blocks], cautioned, len({v.station for v in to_see}))
     return RoundContent(
         farm=farm.name,
@@ -77,6 +77,7 @@ def round_content(
         said=[SaidOut.of(one) for one in said],
         blocks=blocks,
         to_see=to_see,
+        walk_m=walk_m,
         air=say_all(air),
     )
 

@@ -8,6 +8,7 @@ from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.advice.ranking import VisitReason, visit_order, visit_reasons
 from embalse.core.install.logger_memory import memory_state
 from embalse.core.install.take_out import take_out
+from embalse.core.install.walking import walk_round
 from embalse.core.practice import practice
 from embalse.core.wording import Notice, from_json
 from embalse.services import times
@@ -22,8 +23,8 @@ from embalse.store import records as record_store
 from embalse.store.rows import FarmRows
 
 
-def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> list[VisitLine]:
-    """Sensors and stations to go and see, in the order to see them: the most urgent blocks first."""
+def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> tuple[list[VisitLine], float]:
+    """What to go and see, the most urgent blocks first, each with its place on the way round; its length [m]."""
     groups = {a.block.key: a.advice.group for a in analyses}
     names = {f"{b.key}/{s.key}": f"{b.name}, {s.name}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
     refs = {s.id: f"{b.key}/{s.key}" for b in rows.blocks for s in rows.stations.get(b.id, [])}
@@ -35,7 +36,17 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
     reasons += _low_batteries(groups)
     reasons += _memories(groups, now)
     reasons += _to_take_out(analyses, groups, now)
-    return [
+    asked = [r for r in visit_order(reasons) if r.station in names]
+    places = {
+        f"{b.key}/{s.key}": (s.longitude, s.latitude)
+        for b in rows.blocks
+        for s in rows.stations.get(b.id, [])
+        if s.longitude is not None and s.latitude is not None
+    }
+    placed = [station for station in dict.fromkeys(r.station for r in asked) if station in places]
+    walk = walk_round([places[station] for station in placed])
+    nth = {placed[index]: n for n, index in enumerate(walk.order, 1)}
+    lines = [
         VisitLine(
             station=r.station,
             sensor=r.sensor,
@@ -43,10 +54,11 @@ def visit_list(analyses: Sequence[BlockAnalysis], rows: FarmRows, now: int) -> l
             why=say(r.why),
             by_hand=r.by_hand,
             silent=r.severity == 0 and not r.by_hand,
+            walk=nth.get(r.station),
         )
-        for r in visit_order(reasons)
-        if r.station in names
+        for r in asked
     ]
+    return lines, walk.length_m
 
 
 def _memories(groups: Mapping[str, str], now: int) -> list[VisitReason]:

@@ -210,6 +210,7 @@ class VisitLine(Content):
     why: Words
     by_hand: bool
     silent: bool = Field(default=False, description="whether nothing was heard of a station that sends by itself")
+    walk: int | None = Field(default=None, description="its place on the way round, from 1; none without a place")
 
 
 class RoundContent(Content):
@@ -222,6 +223,7 @@ class RoundContent(Content):
     said: list[SaidOut] = Field(description="the sentence, with codes and values")
     blocks: list[BlockAdvice]
     to_see: list[VisitLine]
+    walk_m: float = Field(default=0.0, description="length of the way round them, as the crow flies [m]")
     air: list[str] = Field([], description="limits of frost and heat that were passed")
 
 

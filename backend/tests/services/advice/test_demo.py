@@ -1,10 +1,12 @@
 """The demonstration's advice against the truth its simulator kept."""
 
 import csv
+import itertools
 from pathlib import Path
 from typing import Any
 
 import pytest
+from geographiclib.geodesic import Geodesic
 
 from embalse.config import Settings
 from embalse.services.advice.advise import round_content, what_if_content
@@ -13,9 +15,11 @@ from embalse.services.advice.season import season_content
 from embalse.services.load import clock
 from embalse.standins.demo import ensure_demo
 from embalse.standins.demo_farm import simulate
+from embalse.store import farm as farm_store
 from embalse.store.database import database
 from embalse.store.errors import Conflict, NotFound
 from embalse.store.models import ImportJob, Reading
+from embalse.store.rows import BlockRow, StationRow
 from tests.conftest import put
 
 
@@ -141,3 +145,21 @@ def test_a_farm_of_your_own_is_never_replaced(empty: Settings, plain: dict[str, 
         with pytest.raises(Conflict, match="a farm of your own"):
             ensure_demo(empty.data_dir, empty.database, reset, lambda _: None)
     assert round_content().farm == "Test farm"
+
+
+def test_the_visits_have_their_places_on_one_way_round(demo: Settings) -> None:
+    content = round_content(with_working=False)
+    stations = list(dict.fromkeys(v.station for v in content.to_see))
+    assert len(stations) == 4
+    nth = {v.station: v.walk for v in content.to_see}
+    assert sorted(n for n in nth.values() if n is not None) == [1, 2, 3, 4]
+    assert nth[stations[0]] == 1  # from the most urgent on
+    at = {f"{b.key}/{s.key}": (s.longitude, s.latitude) for b, s in _placed()}
+    way = [at[station] for station in sorted(stations, key=lambda one: nth[one] or 0)]
+    flown = sum(Geodesic.WGS84.Inverse(a[1], a[0], b[1], b[0])["s12"] for a, b in itertools.pairwise(way))
+    assert content.walk_m == pytest.approx(flown, rel=2e-3)
+
+
+def _placed() -> list[tuple[BlockRow, StationRow]]:
+    rows = farm_store.farm_rows(None)
+    return [(block, station) for block in rows.blocks for station in rows.stations.get(block.id, [])]

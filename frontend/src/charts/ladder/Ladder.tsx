@@ -1,8 +1,10 @@
-import { type PointerEvent, useMemo, useState } from "react";
+import { type PointerEvent, useMemo, useRef, useState } from "react";
 import type { BlockContent, Schemas } from "../../api/client";
+import { placeOf, usePointed } from "../../app/pointed";
 import { clock, dayMonth } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { say } from "../../lib/words";
+import { Crosshair } from "../Crosshair";
 import { nearest } from "../path";
 import { DepthPicture } from "./DepthPicture";
 import { DAY, PICTURE, PLOT, partsOf, TOP, WIDTH } from "./geometry";
@@ -12,6 +14,7 @@ import { useView } from "./useView";
 
 const NONE: Schemas["WettingOut"][] = [];
 const still = () => 0;
+const DRAGGED_PX = 4; // less is a hand that trembles
 
 interface LadderProps {
   content: BlockContent;
@@ -24,7 +27,8 @@ interface LadderProps {
 
 /** Sets and rain, storage between the marks, one trace a depth in soil order, and depth × time, on one time axis. */
 export function Ladder({ content, station, wettings = [], seenRootsCm = null, offset, units }: LadderProps) {
-  const [hover, setHover] = useState<number | null>(null);
+  const [under, setHover] = useState<number | null>(null);
+  const [pointed, point] = usePointed();
   const start = content.times[0] ?? content.as_of_at - 28 * DAY;
   const end = Math.max(content.as_of_at, content.fan[content.fan.length - 1]?.at ?? 0);
   const controls = useView(useMemo(() => ({ start, end }), [start, end]));
@@ -40,12 +44,15 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
       setHover(null);
       return;
     }
-    const box = event.currentTarget.getBoundingClientRect();
-    const place = ((event.clientX - box.left) / box.width) * WIDTH;
+    const place = placeOf(event, WIDTH);
     const at = view.start + (place / PLOT) * (view.end - view.start);
     setHover(at <= content.as_of_at && place <= PLOT ? nearest(content.times, at) : null);
   };
-  const at = hover === null ? undefined : content.times[hover];
+  const kept = pointed === null ? null : pointed - offset;
+  const inside = kept !== null && kept >= start && kept <= content.as_of_at;
+  const hover = under ?? (inside ? nearest(content.times, kept) : null);
+  const at = under === null ? undefined : content.times[under];
+  const pressed = useRef(0);
   const now = Math.min(PLOT, Math.max(0, x(content.as_of_at)));
   return (
     <div>
@@ -57,7 +64,16 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
           // biome-ignore lint/a11y/noNoninteractiveTabindex: arrows move along the time and + and - draw it nearer
           tabIndex={0}
           aria-label={ladderLabel(units, content, station, wettings)}
-          onPointerDown={controls.onPointerDown}
+          onPointerDown={(event) => {
+            pressed.current = event.clientX;
+            controls.onPointerDown(event);
+          }}
+          onClick={(event) => {
+            const place = placeOf(event, WIDTH);
+            const dragged = Math.abs(event.clientX - pressed.current) > DRAGGED_PX;
+            if (!dragged && place <= PLOT)
+              point(view.start + (place / PLOT) * (view.end - view.start) + offset);
+          }}
           onPointerMove={onMove}
           onPointerUp={controls.onPointerUp}
           onPointerLeave={(event) => {
@@ -102,6 +118,15 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
             units={units}
           />
           {!moving && <line x1={now} x2={now} y1={0} y2={pictureTop + PICTURE} className="stroke-ink" />}
+          {!moving && at === undefined && (
+            <Crosshair
+              x={(wallS) => x(wallS - offset)}
+              left={0}
+              right={PLOT}
+              top={0}
+              bottom={pictureTop + PICTURE}
+            />
+          )}
           {at !== undefined && (
             <g>
               <line
@@ -127,7 +152,7 @@ export function Ladder({ content, station, wettings = [], seenRootsCm = null, of
         />
       </div>
       <div className="secondary no-print mt-1 flex flex-wrap gap-x-3">
-        <span>{say`Drag to move along.`}</span>
+        <span>{say`Drag to move along, click to point at a moment.`}</span>
         <button type="button" className="underline" onClick={() => controls.zoom(0.6)}>{say`nearer`}</button>
         <button type="button" className="underline" onClick={() => controls.zoom(1.6)}>{say`wider`}</button>
         {controls.zoomed && (

@@ -219,14 +219,19 @@ export function TraceLane({ trace, times, x, moving, top, lane, hover, units }: 
       {!trace.in_roots && (
         <text
           x={WIDTH - 8}
-          y={top + lane - 5}
+          y={lane < TWO_LINES ? top + lane / 2 + 4 : top + lane - 5}
           textAnchor="end"
           className="fill-ink-2 text-[11px]"
-        >{say`watch only`}</text>
+        >
+          {lane < TWO_LINES ? say`watch` : say`watch only`}
+        </text>
       )}
     </g>
   );
 }
+
+/** Height a lane needs for a second line of words [px]. */
+const TWO_LINES = 30;
 
 function lastKnown(values: (number | null)[]): number | null {
   for (let i = values.length - 1; i >= 0; i--) {

@@ -2,6 +2,8 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { type BlockAudit, useBlockAudit } from "../../app/audits";
 import { useAsOf, useFarm, useKeepAsOf, useUnits } from "../../app/farm";
+import { usePointed } from "../../app/pointed";
+import { wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say, sayCode, sayWith } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
@@ -30,6 +32,10 @@ function TheAudit({ audit, past }: { audit: BlockAudit; past: boolean }) {
   const units = useUnits();
   const [all, setAll] = useState(false);
   const block = farm.blocks.find((b) => b.key === audit.key);
+  const [pointed] = usePointed();
+  // sets come newest first
+  const then =
+    pointed === null ? undefined : audit.sets.find((s) => wall(s.start).getTime() / 1000 <= pointed);
   const shown = all ? audit.sets : audit.sets.slice(0, FIRST);
   return (
     <div className="py-1">
@@ -48,7 +54,7 @@ function TheAudit({ audit, past }: { audit: BlockAudit; past: boolean }) {
           {audit.sets.length > 0 && <SetHeads />}
           <ol>
             {shown.map((set) => (
-              <SetRow key={set.start_at} set={set} most={mostOf(audit)} />
+              <SetRow key={set.start_at} set={set} most={mostOf(audit)} pointed={set === then} />
             ))}
           </ol>
           {audit.sets.length > 0 && (

@@ -11,6 +11,8 @@ interface SetRowProps {
   set: AuditedSet;
   most: number;
   name?: React.ReactNode;
+  /** Whether it is the one that ran at, or last before, the moment pointed at. */
+  pointed?: boolean;
 }
 
 const WIDTHS = "min-[900px]:grid-cols-[124px_112px_minmax(246px,1fr)_132px_50px_minmax(150px,1fr)]";
@@ -32,14 +34,17 @@ export function SetHeads() {
 }
 
 /** A set: when, how long, what came of what was expected, how deep, what was lost, and the verdict with its cause. */
-export function SetRow({ set, most, name }: SetRowProps) {
+export function SetRow({ set, most, name, pointed = false }: SetRowProps) {
   const units = useUnits();
   const [open, setOpen] = useState(false);
   const at = wall(set.start);
   const short = set.planned_h !== null && set.ran_h < 0.9 * set.planned_h;
-  const wrong = !["right", say`cannot tell`].includes(set.verdict);
+  const wrong = !["right", "cannot tell"].includes(set.verdict);
   return (
-    <li className={`grid gap-x-3 gap-y-1 border-b border-rule py-2 min-[900px]:items-start ${WIDTHS}`}>
+    <li
+      aria-current={pointed ? "time" : undefined}
+      className={`${pointed ? "bg-band" : ""} grid gap-x-3 gap-y-1 border-b border-rule py-2 min-[900px]:items-start ${WIDTHS}`}
+    >
       <span>
         {name && <b className="block">{name}</b>}
         <button

@@ -51,16 +51,14 @@ function OneBlock({ blockKey }: { blockKey: string }) {
         seen={() => setActing("seen")}
       />
       <BlockPlaces to={keep} blockKey={blockKey} />
-      <div className="grid items-start gap-x-8 min-[900px]:grid-cols-2">
-        <div>
+      {advice.group === "none" && <IndexMode blockKey={blockKey} asOf={asOf} />}
+      <div className="grid gap-x-6 gap-y-3 min-[1000px]:grid-cols-[280px_minmax(0,1fr)_310px] min-[1000px]:grid-rows-[auto_1fr]">
+        <div className="empty:hidden min-[1000px]:col-start-3 min-[1000px]:row-start-1">
+          <Diagnoses found={profile.data?.diagnoses ?? []} />
           <Notices block={advice} withReason />
           <NextStep block={advice} />
+          <FieldSays blockKey={blockKey} asOf={asOf} />
         </div>
-        <Diagnoses found={profile.data?.diagnoses ?? []} />
-      </div>
-      <FieldSays blockKey={blockKey} asOf={asOf} />
-      {advice.group === "none" && <IndexMode blockKey={blockKey} asOf={asOf} />}
-      <div className="grid gap-6 min-[1000px]:grid-cols-[280px_minmax(0,1fr)_310px]">
         <Profile content={block.data} found={profile.data} days={days} setDays={setDays} />
         <SidePanel content={block.data} found={profile.data} offset={offsetSeconds(as_of)} asOf={asOf} />
       </div>

@@ -12,6 +12,8 @@ import { sectionTable, tracesTable } from "./tables";
 
 const SPANS = [14, 28, 60, 150, 365, 1100];
 const SPAN_WORDS: Record<number, string> = { 365: say`a year`, 1100: say`3 years` };
+/** A drawing stands beside what is said of it, from the first line on. */
+const DRAWN = "min-[1000px]:row-span-2 min-[1000px]:row-start-1";
 type Found = Schemas["ProfileContent"] | undefined;
 
 interface ProfileProps {
@@ -27,11 +29,14 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
   const units = useUnits();
   const offset = offsetSeconds(content.as_of);
   const station = content.stations[chosen] ?? content.stations[0];
-  if (!station) return <p className="min-[1000px]:col-span-2">{say`This block has no station yet.`}</p>;
+  if (!station)
+    return (
+      <p className="min-[1000px]:col-span-2 min-[1000px]:row-start-1">{say`This block has no station yet.`}</p>
+    );
   const profile = found?.stations.find((s) => s.key === station.key);
   return (
     <>
-      <section aria-label={say`Section`}>
+      <section aria-label={say`Section`} className={`${DRAWN} min-[1000px]:col-start-1`}>
         {content.stations.length > 1 && (
           <Stations
             stations={content.stations}
@@ -56,7 +61,7 @@ export function Profile({ content, found, days, setDays }: ProfileProps) {
           </p>
         ))}
       </section>
-      <section aria-label={say`Ladder`} className="min-w-0">
+      <section aria-label={say`Ladder`} className={`${DRAWN} min-w-0 min-[1000px]:col-start-2`}>
         <div className="secondary no-print mb-1 flex flex-wrap justify-end gap-3">
           <TableView table={() => tracesTable(content, station, offset, units)} />
           <span className="grow" />

@@ -24,7 +24,7 @@ export function SidePanel({ content, found, offset, asOf }: SideProps) {
   const [chosen, setChosen] = useState<(typeof NAMES)[number]>("working");
   const key = content.advice.key;
   return (
-    <div className="min-w-0 self-start">
+    <div className="min-w-0 self-start min-[1000px]:col-start-3 min-[1000px]:row-start-2">
       <Tabs names={NAMES} titles={TITLES} chosen={NAMES.indexOf(chosen)} choose={setChosen}>
         <div>
           <LeftAmounts advice={content.advice} />

@@ -30,7 +30,7 @@ export function TitleLine({
     .filter(Boolean)
     .join(" · ");
   return (
-    <div className="mb-3 flex flex-wrap items-center gap-x-3 gap-y-2">
+    <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-2">
       <h1>{advice.name}</h1>
       <select
         aria-label={say`Go to another block`}
@@ -45,9 +45,9 @@ export function TitleLine({
           </option>
         ))}
       </select>
-      <span className="text-ink-2">{about}</span>
+      <span className="secondary max-w-[34ch]">{about}</span>
       <span
-        className={`ml-auto max-w-[40ch] text-[15.5px] font-bold ${advice.group === "act" ? "text-clay" : ""}`}
+        className={`ml-auto max-w-[32ch] text-[15.5px] leading-tight font-bold sm:text-right ${advice.group === "act" ? "text-clay" : ""}`}
       >
         {adviceText(advice, content.as_of, units)}
       </span>

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { useAsOf, useUnits } from "../../app/farm";
+import { usePointed } from "../../app/pointed";
 import { useMay } from "../../app/session";
 import { clock, day } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
@@ -19,13 +20,19 @@ export function Wettings({ found, offset }: WettingsProps) {
   const units = useUnits();
   const many = new Set(found.wettings.map((w) => w.station)).size > 1;
   const newest = [...found.wettings].sort((a, b) => b.start_at - a.start_at);
+  const [pointed] = usePointed();
+  const then = pointed === null ? undefined : newest.find((w) => w.start_at + offset <= pointed);
   if (found.why_not) return <p>{found.why_not}</p>;
   if (newest.length === 0) return <p>{say`No wetting in these ${found.days} days.`}</p>;
   return (
     <>
       <ul>
         {newest.slice(0, 12).map((w) => (
-          <li key={`${w.station} ${w.start_at}`} className="border-b border-rule py-1.5">
+          <li
+            key={`${w.station} ${w.start_at}`}
+            aria-current={w === then ? "time" : undefined}
+            className={`border-b border-rule py-1.5 ${w === then ? "bg-band" : ""}`}
+          >
             <p>
               {w.between ? (
                 <>

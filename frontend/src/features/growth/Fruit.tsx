@@ -63,6 +63,7 @@ function Path({ growth }: { growth: Growth }) {
       y={y}
       xTicks={shown.map((d) => ({ at: at(d), label: dayMonth(wall(`${d}T00:00`)) }))}
       yTicks={roundTicks(low, high, 4, (v) => size(v, false))}
+      time={{ x, at: x.invert, days: true }}
       yTitle={say`diameter, ${quantity("size", units).unit}; line: the path to harvest`}
     >
       <line

@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { Link } from "react-router";
 import { useUnits } from "../../app/farm";
-import { EDGE, Frame, roundTicks } from "../../charts/Frame";
+import { byDay, EDGE, Frame, roundTicks } from "../../charts/Frame";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity } from "../../lib/units";
 import { say, sayWith } from "../../lib/words";
@@ -51,6 +51,10 @@ export function Trunk({ growth }: { growth: Growth }) {
         )}
         yTicks={roundTicks(least, most, 4, size)}
         yTitle={unit}
+        time={byDay(
+          days.map((d) => d.day),
+          x,
+        )}
         className="w-full min-w-[600px] max-w-[980px]"
       >
         {days.map((d, i) => (

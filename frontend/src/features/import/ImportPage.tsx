@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useFarm } from "../../app/farm";
 import { useMay } from "../../app/session";
+import { clock, dated, wall } from "../../lib/dates";
 import { say, sayCode } from "../../lib/words";
 import { MapFile } from "./MapFile";
 import { type ImportFile, takeAs, usePastImports, useUndoImport, useUpload } from "./queries";
@@ -154,7 +155,9 @@ function PastImports() {
           {past.data.imports.map((row) => (
             <tr key={row.id} className="border-t border-rule">
               <td className="py-1 font-bold">{row.file_name}</td>
-              <td className="figure">{row.started_at.slice(0, 16).replace("T", " ")}</td>
+              <td className="figure">
+                {dated(row.started_at)}, {clock(wall(row.started_at))}
+              </td>
               <td className="figure text-right">{row.rows_read.toLocaleString("en")}</td>
               <td className="figure text-right">{row.readings_new.toLocaleString("en")}</td>
               <td className="figure text-right">{row.readings_known.toLocaleString("en")}</td>

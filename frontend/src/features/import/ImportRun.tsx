@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useUnits } from "../../app/farm";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCount } from "../../lib/words";
 import { Field } from "../../ui/Field";
 import { Refusals } from "./PreviewTable";
 import { type ImportFile, type Plan, useProgress, useRunImport } from "./queries";
@@ -72,38 +72,46 @@ const GROUPS: Record<string, string> = {
   none: say`no advice`,
 };
 
-/** What the new readings changed in the advice. */
+/** What the new readings changed in the advice, before what was read. */
 function Changes({ changed }: { changed: Schemas["BlockChange"][] }) {
   const units = useUnits();
-  if (changed.length === 0) return null;
+  if (changed.length === 0)
+    return <p className="text-[17px] font-bold">{say`The advice stays as it was.`}</p>;
   const depth = (mm: number | null) => (mm === null ? say`none` : show(mm, "depth", units));
+  const moved = changed.filter((c) => c.group_before !== c.group_after).length;
   return (
-    <table className="mt-2 text-left" aria-label={say`What changed`}>
-      <thead className="secondary">
-        <tr>
-          <th className="pr-6 font-normal">{say`what changed`}</th>
-          <th className="pr-6 font-normal">{say`on the Round`}</th>
-          <th className="pr-6 font-normal">{say`depletion, wetted soil`}</th>
-          <th className="font-normal">{say`advised, net`}</th>
-        </tr>
-      </thead>
-      <tbody>
-        {changed.map((c) => (
-          <tr key={c.key} className="border-t border-rule">
-            <td className="py-1 pr-6 font-bold">{c.name}</td>
-            <td className="pr-6">
-              {GROUPS[c.group_before]} → <b>{GROUPS[c.group_after]}</b>
-            </td>
-            <td className="figure pr-6">
-              {depth(c.depletion_before_mm)} → <b>{depth(c.depletion_after_mm)}</b>
-            </td>
-            <td className="figure">
-              {depth(c.net_before_mm)} → <b>{depth(c.net_after_mm)}</b>
-            </td>
+    <>
+      <p className="text-[17px] font-bold">
+        {sayCount(changed.length, "The advice changed for {n} block", "The advice changed for {n} blocks")}
+        {moved > 0 && say`, and ${moved} of them moved on the Round`}.
+      </p>
+      <table className="mt-2 text-left" aria-label={say`What changed`}>
+        <thead className="secondary">
+          <tr>
+            <th className="pr-6 font-normal">{say`what changed`}</th>
+            <th className="pr-6 font-normal">{say`on the Round`}</th>
+            <th className="pr-6 font-normal">{say`depletion, wetted soil`}</th>
+            <th className="font-normal">{say`advised, net`}</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {changed.map((c) => (
+            <tr key={c.key} className="border-t border-rule">
+              <td className="py-1 pr-6 font-bold">{c.name}</td>
+              <td className="pr-6">
+                {GROUPS[c.group_before]} → <b>{GROUPS[c.group_after]}</b>
+              </td>
+              <td className="figure pr-6">
+                {depth(c.depletion_before_mm)} → <b>{depth(c.depletion_after_mm)}</b>
+              </td>
+              <td className="figure">
+                {depth(c.net_before_mm)} → <b>{depth(c.net_after_mm)}</b>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }
 
@@ -112,7 +120,8 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
   const done = report.status === "done";
   return (
     <div role="status" className="mt-3">
-      <p className="text-[17px] font-bold">
+      {done && <Changes changed={report.changed} />}
+      <p className={done ? "mt-3 font-bold" : "text-[17px] font-bold"}>
         {done
           ? say`${count(report.readings_new)} new readings stored.`
           : report.message || say`Nothing was saved.`}
@@ -122,7 +131,6 @@ function Report({ report, storeRest }: { report: Schemas["ReportOut"]; storeRest
           ? say`; ${dated(report.first_at)} to ${dated(report.last_at)}`
           : ""
       }.`}</p>
-      <Changes changed={report.changed} />
       {report.notes.map((note) => (
         <p key={note} className="secondary">
           {note}.

@@ -1,6 +1,8 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import { Refusal, type Schemas } from "../../api/client";
+import { useUnits } from "../../app/farm";
 import { clock, day, wall } from "../../lib/dates";
+import { show } from "../../lib/units";
 import { say } from "../../lib/words";
 import type { Plan } from "./queries";
 
@@ -13,6 +15,7 @@ interface PreviewProps {
 
 /** The first lines as they stand, and the first rows as they would be stored. */
 export function PreviewTable({ preview, plan, head, sensors }: PreviewProps) {
+  const units = useUnits();
   const depth = new Map(sensors.map((s) => [s.ref, s.depth_cm]));
   return (
     <>
@@ -29,11 +32,9 @@ export function PreviewTable({ preview, plan, head, sensors }: PreviewProps) {
                 <tr>
                   <th className="py-1 pr-3 text-left font-normal">{say`farm time`}</th>
                   {plan.columns.map((c) => (
-                    <th
-                      key={c.column}
-                      className="pl-2 font-normal"
-                      title={c.sensor}
-                    >{say`${depth.get(c.sensor)} cm`}</th>
+                    <th key={c.column} className="pl-2 font-normal" title={c.sensor}>
+                      {show(depth.get(c.sensor) ?? 0, "soilDepth", units)}
+                    </th>
                   ))}
                 </tr>
               </thead>

@@ -207,6 +207,26 @@ describe("the Import page", () => {
       "none → 43 mm",
       "none → 22 mm",
     ]);
+    const said = screen.getByRole("status").textContent ?? "";
+    expect(said.startsWith("The advice changed for 1 block, and 1 of them moved on the Round.")).toBe(true);
+    expect(said.indexOf("readings stored")).toBeGreaterThan(said.indexOf("act today")); // the advice comes first
+  });
+
+  it("says when the advice stays as it was", async () => {
+    answerWith({
+      "/api/files": FILE,
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+      "/imports": { imports: [] },
+      "/import": job(false, null),
+      "/running/j": job(true, { ...REPORT, status: "done", message: "", changed: [] }),
+    });
+    show(<ImportPage />);
+    await chooseFile();
+    const start = screen.getByRole("button", { name: "Import the file" }) as HTMLButtonElement;
+    await waitFor(() => expect(start.disabled).toBe(false));
+    fireEvent.click(start);
+    expect(await screen.findByText("The advice stays as it was.")).toBeTruthy();
   });
 
   it("takes an import out only after asking", async () => {

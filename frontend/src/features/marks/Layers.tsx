@@ -4,7 +4,7 @@ import { DrainDowns } from "../../charts/DrainDowns";
 import { dated } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
 import { say } from "../../lib/words";
-import { Estimates } from "./Estimates";
+import { Answers } from "./Answers";
 import { type PartProps, pickOf } from "./picking";
 import type { Estimate, Marks } from "./queries";
 
@@ -17,7 +17,6 @@ export function Layers({ marks, start }: PartProps) {
   if (!layer) return null;
   const cm = (value: number) => show(value, "soilDepth", units, false);
   const span = say`${cm(layer.top_cm)} to ${cm(layer.bottom_cm)} ${unit}`;
-  const field = layer.full.find((e) => e.estimator === "drain-down");
   const pick = start
     ? (one: Estimate) =>
         start({ picks: [pickOf(one, layer)], title: say`${one.mark} point, ${span}: ${one.estimator}` })
@@ -48,19 +47,31 @@ export function Layers({ marks, start }: PartProps) {
         </ol>
         <div className="min-w-0">
           <h3 className="font-bold">{say`Full point, ${span}`}</h3>
-          <Estimates estimates={layer.full} inForce={layer.theta_full} pick={pick} />
-          <div className="mt-3 grid gap-5 xl:grid-cols-[460px_minmax(0,1fr)]">
-            {layer.drain_downs.some((e) => e.nights.length > 0) && (
+          <Answers
+            key={span}
+            estimates={layer.full}
+            inForce={layer.theta_full}
+            pick={pick}
+            draw={(one) => (
               <DrainDowns
                 events={layer.drain_downs}
                 inForce={layer.theta_full}
-                median={field?.value ?? null}
+                looked={
+                  one.how === "theta" && one.value !== null
+                    ? { theta: one.value, low: one.low, high: one.high }
+                    : null
+                }
               />
             )}
-            <Rejected layer={layer} />
-          </div>
+          />
+          <Rejected layer={layer} />
           <h3 className="mt-4 font-bold">{say`Wilting point, ${span}`}</h3>
-          <Estimates estimates={layer.wilting} inForce={layer.theta_wilting} pick={pick} />
+          <Answers
+            key={`wilting ${span}`}
+            estimates={layer.wilting}
+            inForce={layer.theta_wilting}
+            pick={pick}
+          />
           {start && (
             <p className="mt-2 flex gap-4">
               {(["full", "wilting"] as const).map((mark) => (
@@ -104,7 +115,7 @@ function Rejected({ layer }: { layer: Marks["layers"][number] }) {
   }
   const used = layer.drain_downs.filter((e) => e.theta !== null);
   return (
-    <div className="text-[13.5px]">
+    <div className="mt-2 text-[13.5px]">
       <p>
         <b>{say`Used, ${used.length}:`}</b>{" "}
         {used

@@ -2,18 +2,18 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
-import { SlowDownPlot } from "../../charts/SlowDownPlot";
+import { RefillEvidence } from "../../charts/RefillEvidence";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say, sayCode, sayWith } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
+import { Answers } from "./Answers";
 import { Chosen } from "./Chosen";
-import { Estimates } from "./Estimates";
 import { Layers } from "./Layers";
 import { PickDialog } from "./PickDialog";
 import { type PartProps, type Picking, pickOf } from "./picking";
-import { type Marks, type Pick, useMarks } from "./queries";
+import { type Estimate, type Marks, type Pick, useMarks } from "./queries";
 
 /** The marks of a block: every estimator's answer with its evidence; a person picks. */
 export function MarksPage() {
@@ -76,39 +76,60 @@ function Head({ marks }: { marks: Marks }) {
 
 function RootZone({ marks, start }: PartProps) {
   const units = useUnits();
+  const { full_mm: full, refill_mm: refill, wilting_mm: wilting } = marks;
+  const available = full != null && wilting != null ? full - wilting : null;
+  const inForce = full != null && refill != null ? full - refill : null;
+  const mmOf = (one: Estimate) => depletionOf(one, available);
   return (
-    <section aria-label={say`Refill point`} className="mt-5">
+    <section aria-label={say`Refill point`} className="mt-4">
       <h2 className="text-[17px] font-bold">{say`Refill point, root zone`}</h2>
-      <div className="mt-1 grid gap-6 xl:grid-cols-[minmax(0,1fr)_440px]">
-        <div>
-          <Estimates
-            estimates={marks.refill}
-            pick={
-              start && ((one) => start({ picks: [pickOf(one)], title: say`Refill point: ${one.estimator}` }))
-            }
-          />
-          {start && (
-            <p className="mt-2 flex flex-wrap gap-4">
-              {OWN.map((own) => (
-                <button
-                  key={own.title}
-                  type="button"
-                  className="underline"
-                  onClick={() => start({ picks: [own.pick], title: own.title })}
-                >
-                  {sayCode(own.word)}
-                </button>
-              ))}
-            </p>
-          )}
-        </div>
-        <div>
-          {marks.slow_down.points.length > 0 && <SlowDownPlot found={marks.slow_down} units={units} />}
-          <p className="secondary">{say`Uptake slow-down: ${marks.slow_down.words}.`}</p>
-        </div>
-      </div>
+      <Answers
+        estimates={marks.refill}
+        inForce={inForce !== null && available ? inForce / available : null}
+        pick={start && ((one) => start({ picks: [pickOf(one)], title: say`Refill point: ${one.estimator}` }))}
+        draw={(one) => (
+          <>
+            <RefillEvidence
+              found={marks.slow_down}
+              units={units}
+              available={available}
+              inForce={inForce}
+              looked={lookedAt(one, available)}
+              others={[...new Set(marks.refill.map(mmOf).filter((mm) => mm !== null))]}
+            />
+            <p className="secondary">{say`Uptake slow-down: ${marks.slow_down.words}.`}</p>
+          </>
+        )}
+      />
+      {start && (
+        <p className="mt-2 flex flex-wrap gap-4">
+          {OWN.map((own) => (
+            <button
+              key={own.title}
+              type="button"
+              className="underline"
+              onClick={() => start({ picks: [own.pick], title: own.title })}
+            >
+              {sayCode(own.word)}
+            </button>
+          ))}
+        </p>
+      )}
     </section>
   );
+}
+
+/** The depletion an answer speaks of [mm]; a tension says none by itself. */
+function depletionOf(one: Estimate, available: number | null, value = one.value): number | null {
+  if (value === null || value === undefined) return null;
+  if (one.how === "depletion") return value;
+  return one.how === "fraction" && available !== null ? value * available : null;
+}
+
+function lookedAt(one: Estimate, available: number | null) {
+  const at = depletionOf(one, available);
+  if (at === null) return null;
+  return { at, low: depletionOf(one, available, one.low), high: depletionOf(one, available, one.high) };
 }
 
 const OWN: { word: string; title: string; pick: Pick }[] = [

@@ -249,8 +249,26 @@ describe("the marks page", () => {
     expect(screen.getByText(/no row/)).toBeTruthy();
     expect(screen.getByRole("img", { name: /1 drain-downs by night, 1 accepted/ })).toBeTruthy();
     expect(screen.getByText(/no readings around it/)).toBeTruthy();
-    fireEvent.click(screen.getAllByRole("button", { name: "what it means" })[2] as HTMLElement);
-    expect(screen.getByText(/water content at 33 kPa. Saxton/)).toBeTruthy();
+    expect(screen.getAllByText(/water content at 33 kPa. Saxton/)).toHaveLength(3); // refill, full, wilting
+  });
+
+  it("draws the evidence of the answer looked at, with what is in force beside it", async () => {
+    at("/block/hoya/marks", { "/api/blocks/hoya/marks": MARKS });
+    const refill = within(await screen.findByRole("region", { name: "Refill point" }));
+    expect(refill.getByText("▲ this answer: 40 mm")).toBeTruthy(); // nothing says what is in force: the first
+    expect(refill.getByText("in force: 50 mm")).toBeTruthy();
+    fireEvent.click(refill.getByRole("button", { name: "growth" }));
+    expect(refill.getByText("▲ this answer: 42 mm")).toBeTruthy();
+    const layers = within(screen.getByRole("region", { name: "Layers" }));
+    expect(layers.queryByText("this answer")).toBeNull(); // it is the one in force
+    fireEvent.click(layers.getByRole("button", { name: "drain-down" }));
+    expect(layers.getByText("this answer")).toBeTruthy();
+    expect(layers.getByText("in force")).toBeTruthy();
+  });
+
+  it("says one line where the answer looked at is the one in force", async () => {
+    at("/block/hoya/marks", { "/api/blocks/hoya/marks": { ...MARKS, refill_mm: 140 } });
+    expect(await screen.findByText("▲ this answer, in force: 40 mm")).toBeTruthy();
   });
 
   it("picks an answer with a reason, never without", async () => {

@@ -22,6 +22,9 @@ export function RoundPage() {
   return <TheRound asOf={asOf} />;
 }
 
+/** Blocks beyond which looking for one takes longer than typing its name (ours). */
+const FOUND_FROM = 8;
+
 /** Blocks from which those that can be left are folded at first (ours). */
 const FOLDED_FROM = 40;
 
@@ -51,10 +54,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
   return (
     <div className="grid gap-x-6 min-[1100px]:grid-cols-[minmax(0,1fr)_326px]">
       <div>
-        <div className="flex flex-wrap items-baseline justify-between gap-x-6 gap-y-2">
-          <h1>{round.data.sentence}</h1>
-          {round.data.blocks.length > 8 && <Find value={find} change={setFind} />}
-        </div>
+        <h1>{round.data.sentence}</h1>
         {round.data.air.map((words) => (
           <p key={words} role="status" className="font-bold">
             {words}.
@@ -62,17 +62,21 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
         ))}
         <LastNight asOf={asOf} />
         {noReadings && <FirstSteps step={1} />}
-        <ToSee lines={round.data.to_see} faults={audit.data?.follow_ups ?? []} />
-        <div className="round-grid mt-2 hidden px-2 sm:grid">
-          <span />
-          <LevelLegend />
-          <span className="secondary text-[12px]!">{say`refill`}</span>
-          <span className="secondary text-[12px]!">{say`advised set`}</span>
+        <div className="round-grid mt-2 items-end px-2">
+          {round.data.blocks.length > FOUND_FROM ? <Find value={find} change={setFind} /> : <span />}
+          <div className="max-sm:hidden">
+            <LevelLegend />
+          </div>
+          <span className="secondary text-[12px]! max-sm:hidden">{say`refill`}</span>
+          <span className="secondary text-[12px]! max-sm:hidden">{say`advised set`}</span>
         </div>
         {GROUPS.map(({ key, title }) => {
           const members = blocks.filter((b) => b.group === key);
-          if (members.length === 0) return null;
-          return (
+          const visits = key === "act" && (
+            <ToSee key="visits" lines={round.data.to_see} faults={audit.data?.follow_ups ?? []} />
+          );
+          if (members.length === 0) return visits;
+          const group = (
             <section key={key} aria-label={title} className="mt-3">
               <h2 className="border-b border-rule pb-1">
                 <button
@@ -99,6 +103,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
                 ))}
             </section>
           );
+          return visits ? [group, visits] : group;
         })}
       </div>
       <WorkingAside block={selected} asOf={asOf} />
@@ -115,7 +120,7 @@ function Find({ value, change }: { value: string; change: (text: string) => void
       onChange={(e) => change(e.target.value)}
       placeholder={say`Find a block or crop`}
       aria-label={say`Find a block or crop`}
-      className="sheet w-56 px-2 py-1"
+      className="sheet w-full max-w-56 px-2 py-1 max-sm:col-span-2 max-sm:min-h-11"
     />
   );
 }

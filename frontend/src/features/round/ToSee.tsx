@@ -16,7 +16,7 @@ export function ToSee({ lines, faults, most = 6 }: ToSeeProps) {
   if (lines.length === 0 && faults.length === 0) return null;
   const left = Math.max(0, most - faults.length);
   return (
-    <section aria-label={say`Visit`} className="mt-2">
+    <section aria-label={say`Visit`} className="mt-3">
       <h2 className="secondary font-bold">{say`Visit in this order`}</h2>
       <ol>
         {faults.map((one) => (

@@ -3,6 +3,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { answerWith, block, FARM, show } from "../../testing/support.test.helper";
 import { zoneText } from "../../ui/adviceText";
 import { RoundPage } from "./RoundPage";
+import { VisitsPage } from "./VisitsPage";
 
 afterEach(() => {
   cleanup();
@@ -148,6 +149,44 @@ describe("the Round", () => {
       "/handheld",
     ]);
     expect(list.textContent).toContain("stuck for 30 h");
+  });
+
+  it("puts what to visit after what to water, before what can wait", async () => {
+    const line = { station: "hoya/a", sensor: "", name: "Hoya, a", why: "stuck", by_hand: false };
+    const blocks = [block(), block({ key: "vega", name: "Vega", group: "coming" })];
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": { ...ROUND, blocks, to_see: [line] } });
+    show(<RoundPage />);
+    await screen.findByRole("region", { name: "Visit" });
+    const names = screen.getAllByRole("region").map((one) => one.getAttribute("aria-label"));
+    expect(names.filter((name) => ["Act today", "Visit", "Coming"].includes(name ?? ""))).toEqual([
+      "Act today",
+      "Visit",
+      "Coming",
+    ]);
+  });
+
+  it("gives the visits by need, or as one comes past them", async () => {
+    const visit = (name: string, walk: number | null) => ({
+      station: name,
+      sensor: "",
+      name,
+      why: "stuck",
+      by_hand: false,
+      walk,
+    });
+    const to_see = [visit("far", 3), visit("unplaced", null), visit("near", 1), visit("between", 2)];
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": { ...ROUND, to_see, walk_m: 1234 } });
+    show(<VisitsPage />);
+    const order = () =>
+      within(screen.getByRole("region", { name: "Visit" }))
+        .getAllByRole("link")
+        .map((link) => link.textContent);
+    const walk = await screen.findByRole("button", { name: "on the way round, 1234 m as the crow flies" });
+    expect(order()).toEqual(["far", "unplaced", "near", "between"]);
+    fireEvent.click(walk);
+    expect(order()).toEqual(["near", "between", "far", "unplaced"]);
+    fireEvent.click(screen.getByRole("button", { name: "most urgent first" }));
+    expect(order()).toEqual(["far", "unplaced", "near", "between"]);
   });
 
   it("chooses a row under a pointer that moves, not one that slides under it", async () => {

@@ -1,8 +1,10 @@
 import { scaleLinear, scaleTime } from "d3-scale";
 import { area, curveMonotoneX, line } from "d3-shape";
+import { placeOf, usePointed } from "../../app/pointed";
+import { Crosshair } from "../../charts/Crosshair";
 import { dayMonth, wall } from "../../lib/dates";
 import { quantity, show, type UnitSystem } from "../../lib/units";
-import { say, sayCode } from "../../lib/words";
+import { say, sayCode, sayWith } from "../../lib/words";
 import type { Season } from "./queries";
 
 const WIDTH = 860;
@@ -17,6 +19,7 @@ const at = (day: string) => wall(`${day}T00:00`);
 
 /** The season as a reservoir's year: what came in above, the store between its marks, what went out below. */
 export function SeasonPlot({ season, units }: { season: Season; units: UnitSystem }) {
+  const [pointed, point] = usePointed();
   const days = season.days;
   const first = days[0];
   const last = days[days.length - 1];
@@ -43,99 +46,123 @@ export function SeasonPlot({ season, units }: { season: Season; units: UnitSyste
     .x((d) => x(at(d.day)))
     .y((d) => store(d.storage_mm ?? 0));
   const unit = quantity("depth", units).unit;
+  const day = pointed === null ? undefined : days.find((d) => d.day === isoDay(pointed));
   return (
-    <svg
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      className="block w-full"
-      role="img"
-      aria-label={say`The season of ${season.name}: ${season.headline}`}
-    >
-      {x.ticks(7).map((tick) => (
-        <g key={tick.getTime()}>
-          <line x1={x(tick)} x2={x(tick)} y1={IN.top - 8} y2={OUT.bottom} className="stroke-rule" />
-          <text x={x(tick) + 3} y={14} className="fill-ink-2 text-[11px]">
-            {dayMonth(tick)}
-          </text>
-        </g>
-      ))}
-      <Title y={(IN.top + IN.bottom) / 2} text={say`in`} />
-      <text x={LEFT - 6} y={IN.top + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
-        {show(mostIn, "depth", units)}
-      </text>
-      <line x1={LEFT} x2={WIDTH - RIGHT} y1={IN.bottom} y2={IN.bottom} className="stroke-ink" />
-      {days.map((d) => (
-        <g key={d.day}>
-          {d.rain_mm > 0 && (
-            <rect
-              x={x(at(d.day)) - wide / 2}
-              width={wide}
-              y={into(d.rain_mm)}
-              height={IN.bottom - into(d.rain_mm)}
-              className="fill-ink-2"
+    <>
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: the line under the tabs moves what is pointed at by keys */}
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        className="block w-full"
+        role="img"
+        onClick={(event) => point(x.invert(placeOf(event, WIDTH)).getTime() / 1000)}
+        aria-label={say`The season of ${season.name}: ${season.headline}`}
+      >
+        {x.ticks(7).map((tick) => (
+          <g key={tick.getTime()}>
+            <line x1={x(tick)} x2={x(tick)} y1={IN.top - 8} y2={OUT.bottom} className="stroke-rule" />
+            <text x={x(tick) + 3} y={14} className="fill-ink-2 text-[11px]">
+              {dayMonth(tick)}
+            </text>
+          </g>
+        ))}
+        <Title y={(IN.top + IN.bottom) / 2} text={say`in`} />
+        <text x={LEFT - 6} y={IN.top + 4} textAnchor="end" className="fill-ink-2 text-[11px]">
+          {show(mostIn, "depth", units)}
+        </text>
+        <line x1={LEFT} x2={WIDTH - RIGHT} y1={IN.bottom} y2={IN.bottom} className="stroke-ink" />
+        {days.map((d) => (
+          <g key={d.day}>
+            {d.rain_mm > 0 && (
+              <rect
+                x={x(at(d.day)) - wide / 2}
+                width={wide}
+                y={into(d.rain_mm)}
+                height={IN.bottom - into(d.rain_mm)}
+                className="fill-ink-2"
+              />
+            )}
+            {d.irrigation_mm > 0 && (
+              <rect
+                x={x(at(d.day)) - wide / 2}
+                width={wide}
+                y={into(d.irrigation_mm)}
+                height={IN.bottom - into(d.irrigation_mm)}
+                className="fill-deep"
+              />
+            )}
+          </g>
+        ))}
+        <rect
+          x={LEFT}
+          width={WIDTH - LEFT - RIGHT}
+          y={store(season.full_mm)}
+          height={store(season.refill_mm) - store(season.full_mm)}
+          className="fill-band"
+        />
+        <Mark y={store(season.full_mm)} text={say`full`} />
+        <Mark y={store(season.refill_mm)} text={say`stress`} dotted />
+        <path d={storeLine(days) ?? ""} className="fill-none stroke-deep" strokeWidth={1.8} />
+        <Title y={(OUT.top + OUT.bottom) / 2} text={say`out`} />
+        <text x={LEFT - 6} y={OUT.bottom} textAnchor="end" className="fill-ink-2 text-[11px]">
+          {show(mostOut, "depth", units)}
+        </text>
+        <path d={usedArea(days) ?? ""} className="fill-deep" opacity={0.35} />
+        <line x1={LEFT} x2={WIDTH - RIGHT} y1={OUT.top} y2={OUT.top} className="stroke-ink-2" />
+        {days.map(
+          (d) =>
+            d.below_mm > 0 && (
+              <rect
+                key={d.day}
+                x={x(at(d.day)) - wide / 2}
+                width={wide}
+                y={out(0)}
+                height={out(d.below_mm) - out(0)}
+                className="fill-clay"
+              />
+            ),
+        )}
+        <text
+          x={WIDTH - RIGHT}
+          y={OUT.bottom + 12}
+          textAnchor="end"
+          className="fill-ink-2 text-[11px]"
+        >{say`${unit} a day · teal: sets and crop use · grey: rain · clay: below the roots`}</text>
+        {season.stages.map((s) => (
+          <g key={s.stage}>
+            <line
+              x1={x(at(s.first_day)) + 1}
+              x2={x(at(s.last_day)) - 1}
+              y1={STAGES}
+              y2={STAGES}
+              className="stroke-ink"
+              strokeWidth={2}
             />
-          )}
-          {d.irrigation_mm > 0 && (
-            <rect
-              x={x(at(d.day)) - wide / 2}
-              width={wide}
-              y={into(d.irrigation_mm)}
-              height={IN.bottom - into(d.irrigation_mm)}
-              className="fill-deep"
-            />
-          )}
-        </g>
-      ))}
-      <rect
-        x={LEFT}
-        width={WIDTH - LEFT - RIGHT}
-        y={store(season.full_mm)}
-        height={store(season.refill_mm) - store(season.full_mm)}
-        className="fill-band"
-      />
-      <Mark y={store(season.full_mm)} text={say`full`} />
-      <Mark y={store(season.refill_mm)} text={say`stress`} dotted />
-      <path d={storeLine(days) ?? ""} className="fill-none stroke-deep" strokeWidth={1.8} />
-      <Title y={(OUT.top + OUT.bottom) / 2} text={say`out`} />
-      <text x={LEFT - 6} y={OUT.bottom} textAnchor="end" className="fill-ink-2 text-[11px]">
-        {show(mostOut, "depth", units)}
-      </text>
-      <path d={usedArea(days) ?? ""} className="fill-deep" opacity={0.35} />
-      <line x1={LEFT} x2={WIDTH - RIGHT} y1={OUT.top} y2={OUT.top} className="stroke-ink-2" />
-      {days.map(
-        (d) =>
-          d.below_mm > 0 && (
-            <rect
-              key={d.day}
-              x={x(at(d.day)) - wide / 2}
-              width={wide}
-              y={out(0)}
-              height={out(d.below_mm) - out(0)}
-              className="fill-clay"
-            />
-          ),
-      )}
-      <text
-        x={WIDTH - RIGHT}
-        y={OUT.bottom + 12}
-        textAnchor="end"
-        className="fill-ink-2 text-[11px]"
-      >{say`${unit} a day · teal: sets and crop use · grey: rain · clay: below the roots`}</text>
-      {season.stages.map((s) => (
-        <g key={s.stage}>
-          <line
-            x1={x(at(s.first_day)) + 1}
-            x2={x(at(s.last_day)) - 1}
-            y1={STAGES}
-            y2={STAGES}
-            className="stroke-ink"
-            strokeWidth={2}
-          />
-          <text x={x(at(s.first_day)) + 2} y={STAGES + 16} className="fill-ink-2 text-[12px]">
-            {sayCode(s.stage)}
-          </text>
-        </g>
-      ))}
-    </svg>
+            <text x={x(at(s.first_day)) + 2} y={STAGES + 16} className="fill-ink-2 text-[12px]">
+              {sayCode(s.stage)}
+            </text>
+          </g>
+        ))}
+        <Crosshair
+          x={(wallS) => x(new Date(wallS * 1000))}
+          left={LEFT}
+          right={WIDTH - RIGHT}
+          top={IN.top - 8}
+          bottom={OUT.bottom}
+          days
+        />
+      </svg>
+      {day && <DayTold day={day} units={units} />}
+    </>
+  );
+}
+
+const isoDay = (wallS: number) => new Date(wallS * 1000).toISOString().slice(0, 10);
+
+/** The day pointed at, in figures. */
+function DayTold({ day, units }: { day: Season["days"][number]; units: UnitSystem }) {
+  const mm = (value: number | null) => (value === null ? say`not known` : show(value, "depth", units));
+  return (
+    <p className="secondary">{sayWith`${<b className="text-ink">{dayMonth(at(day.day))}:</b>} stored ${mm(day.storage_mm)} · sets ${mm(day.irrigation_mm)} · rain ${mm(day.rain_mm)} · crop use ${mm(day.use_mm)} · below the roots ${mm(day.below_mm)}`}</p>
   );
 }
 

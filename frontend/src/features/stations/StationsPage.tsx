@@ -5,8 +5,9 @@ import { useFarm, useUnits } from "../../app/farm";
 import { FarmMap, type LonLat, type MapPoint } from "../../charts/FarmMap";
 import { dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
-import { say, sayCode } from "../../lib/words";
+import { say, sayCode, sayCount, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
+import { useRound } from "../round/queries";
 import { Gateways } from "./Gateways";
 import { NewStationDialog } from "./NewStationDialog";
 import { useStations } from "./queries";
@@ -22,17 +23,26 @@ export function StationsPage() {
   const navigate = useNavigate();
   const first = useFarm().blocks[0]?.key ?? "";
   const [making, setMaking] = useState(false);
+  const round = useRound(undefined); // slower than the list, so the way round is drawn when it comes
   if (stations.isPending) return <p className="secondary py-6">{say`Opening …`}</p>;
   if (stations.isError) return <p className="py-6">{stations.error.message}</p>;
   const { data } = stations;
-  const points = data.stations
+  const nth = new Map(
+    (round.data?.to_see ?? []).flatMap((v) => (v.walk ? [[v.station, v.walk] as const] : [])),
+  );
+  const points: MapPoint[] = data.stations
     .filter((s) => s.longitude !== null && s.latitude !== null)
     .map((s) => ({
       key: s.ref,
-      name: s.name,
+      name: s.state === "in use" ? s.name : say`${s.name}, ${s.state}`,
       at: [s.longitude, s.latitude] as LonLat,
       look: LOOKS[s.state] ?? ("ring" as const),
+      nth: nth.get(s.ref),
     }));
+  const way = points
+    .filter((p) => p.nth)
+    .sort((a, b) => (a.nth ?? 0) - (b.nth ?? 0))
+    .map((p) => p.at);
   return (
     <div className="grid gap-6 py-1 min-[1100px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
       <div>
@@ -78,8 +88,12 @@ export function StationsPage() {
             corners: o.corners as unknown as LonLat[],
           }))}
           points={points}
+          way={way}
           onPick={(ref) => navigate(`/stations/${ref}`)}
         />
+        {way.length > 0 && (
+          <p className="mt-1">{sayWith`${<b>{say`Today's way round:`}</b>} ${sayCount(way.length, "{n} station", "{n} stations")} to visit, ${show(round.data?.walk_m ?? 0, "length", units)} as the crow flies, from the most urgent on. ${<Link className="underline" to="/visits">{say`why`}</Link>}`}</p>
+        )}
         <p className="secondary mt-1">{say`full disc: in use · ring: not yet · small broken ring: removed. Outlines are drawn on the set-up page.`}</p>
       </div>
       <Gateways />

@@ -142,6 +142,51 @@ describe("the list", () => {
     expect(screen.getByText("last reading 14 Jul")).toBeTruthy();
     expect(screen.getByRole("link", { name: "llano" }).getAttribute("href")).toBe("/stations/plan/llano");
   });
+
+  it("draws today's way round in the order walked, and says what is not in use in a word", async () => {
+    const placed = (ref: string, longitude: number, state = "in use") => ({
+      ...LINE,
+      ref,
+      name: ref,
+      longitude,
+      latitude: 39,
+      state,
+    });
+    const visit = (station: string, walk: number) => ({
+      station,
+      sensor: "",
+      name: station,
+      why: "stuck",
+      by_hand: false,
+      walk,
+    });
+    answerWith({
+      "/api/stations": {
+        ...PLACES,
+        outlines: [
+          {
+            block: "hoya",
+            name: "Hoya",
+            corners: [
+              [-3.03, 38.99],
+              [-2.99, 38.99],
+              [-2.99, 39.01],
+              [-3.03, 39.01],
+            ],
+          },
+        ],
+        stations: [placed("a", -3), placed("b", -3.01), placed("c", -3.02, "settling")],
+      },
+      "/api/round": { blocks: [], to_see: [visit("b", 1), visit("a", 2), visit("b", 1)], walk_m: 864 },
+    });
+    show(<StationsPage />);
+    const told = await screen.findByText(/to visit, 864 m as the crow flies/);
+    expect(told.textContent).toContain("2 stations");
+    const map = screen.getByRole("region", { name: "Where everything is" });
+    const numbers = [...map.querySelectorAll(".map-number")].map((one) => one.textContent);
+    expect(numbers).toEqual(["2", "1"]); // a is walked to second
+    expect(within(map).getByText("c, settling")).toBeTruthy();
+  });
 });
 
 describe("a station", () => {
