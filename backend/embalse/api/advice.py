@@ -54,4 +54,4 @@ def log_set(path: BlockPath, body: SetIn) -> Response:
         block=path.key, start=body.start, hours=body.hours, gross_mm=body.gross_mm, note=body.note
     )
     report = apply_document(FarmDocument.model_construct(embalse=1, farm=None, sets=[part]))
-    return answer(ApplyOut(created=report.created, changed=report.changed, unchanged=report.unchanged))
+    return answer(ApplyOut.of(report))

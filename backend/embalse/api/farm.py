@@ -4,7 +4,18 @@ from flask import Response
 from flask_openapi3 import APIBlueprint
 
 from embalse.api.answers import FAULTS, answer
-from embalse.api.schemas import ApplyOut, BlockName, ChoicesOut, CropOut, FarmOut, SensorOut, SensorsOut, TroubleOut
+from embalse.api.schemas import (
+    ApplyOut,
+    BlockName,
+    ChoicesOut,
+    CropOut,
+    FarmOut,
+    LinesIn,
+    SensorOut,
+    SensorsOut,
+    TakenBackOut,
+    TroubleOut,
+)
 from embalse.api.signing import check_kinds, somebody
 from embalse.core.crop.crop_library import lacks
 from embalse.core.tables import crops, texture_centres
@@ -13,6 +24,7 @@ from embalse.services import helpers, times
 from embalse.services.advice import season
 from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument
+from embalse.services.document.taking_back import take_back
 from embalse.services.intake.import_plan import USUAL_UNIT
 from embalse.services.load import clock
 from embalse.services.reader import say
@@ -57,7 +69,13 @@ def farm() -> Response:
 def apply_farm(body: FarmDocument) -> Response:
     """Create or update what a farm document names."""
     report = apply_document(body, check_kinds)
-    return answer(ApplyOut(created=report.created, changed=report.changed, unchanged=report.unchanged))
+    return answer(ApplyOut.of(report))
+
+
+@farm_api.post("/farm/take-back", responses={"200": TakenBackOut, **FAULTS}, operation_id="takeBackEntry")
+def take_back_entry(body: LinesIn) -> Response:
+    """Take back what was just entered, as long as nothing was built on it."""
+    return answer(TakenBackOut(count=take_back(body.first, body.last, check_kinds)))
 
 
 @farm_api.get("/sensors", responses={"200": SensorsOut, **FAULTS}, operation_id="sensors")

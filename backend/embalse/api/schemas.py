@@ -1,11 +1,12 @@
 """Bodies and queries of the API that are not content of a service."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from embalse.services.advice.what_changed import BlockChange
+from embalse.services.document.applying import ApplyReport
 from embalse.services.intake.import_plan import ImportPlan
 from embalse.services.reader import Words
 from embalse.services.schema.base import Latitude, Longitude, Number, Positive, When
@@ -106,12 +107,32 @@ class ChoicesOut(Out):
     crops: list[CropOut]
 
 
+class LinesIn(In):
+    """Lines of the trail of changes, by number."""
+
+    first: int = Field(ge=1, lt=2**53)
+    last: int = Field(ge=1, lt=2**53)
+
+
 class ApplyOut(Out):
     """Counts of what a document changed."""
 
     created: dict[str, int]
     changed: dict[str, int]
     unchanged: dict[str, int]
+    lines: LinesIn | None = Field(default=None, description="sent back to undo it; none if that cannot be")
+
+    @classmethod
+    def of(cls, report: ApplyReport) -> Self:
+        """What a document changed, as it is sent."""
+        lines = LinesIn(first=report.lines[0], last=report.lines[1]) if report.lines else None
+        return cls(created=report.created, changed=report.changed, unchanged=report.unchanged, lines=lines)
+
+
+class TakenBackOut(Out):
+    """How many changes were taken back."""
+
+    count: int
 
 
 class RoundQuery(BaseModel):

@@ -45,6 +45,7 @@ ASKS_FOR = {
     "advice.preview_picks": "look",
     "advice.log_set": "sets",
     "farm.apply_farm": "look",
+    "farm.take_back_entry": "look",
     "handheld.read_by_hand": "hand readings",
     "imports.upload_file": "files",
     "imports.table_text": "look",

@@ -9,9 +9,10 @@ import json
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
-from typing import Any, Final
+from typing import Final
 
 from embalse.store.database import connection, database
+from embalse.store.undoing import TABLE_OF, undo_line
 
 Span = tuple[int, int, int]
 """A sensor's id and a span [s, UTC]."""
@@ -20,8 +21,6 @@ TABLES: Final = (
     "soil", "horizon", "system", "supply", "block", "station", "sensor", "calibration", "device_calibration",
     "placement", "device", "set_log", "rain", "eto", "record",
 )  # fmt: skip
-TABLE_OF: Final = {"set": "set_log"}
-"""Tables whose rows are named otherwise where they are put."""
 
 _known: ContextVar[int | None] = ContextVar("known", default=None)
 
@@ -83,58 +82,9 @@ def _hide(at: int, hidden: list[str]) -> list[Span]:
             database.execute_sql(f"CREATE TEMP TABLE {name} AS SELECT * FROM main.{name}")
             hidden.append(f"TABLE temp.{name}")
             for _, row_id, what, before, after in mine:
-                _undo(name, row_id, what, json.loads(before), json.loads(after))
+                undo_line("temp", (name, row_id, what), json.loads(before), json.loads(after))
     _hide_faults(at, hidden)
     return _hide_readings(at, hidden)
-
-
-def _undo(table: str, row_id: int, what: str, before: dict[str, Any], after: dict[str, Any]) -> None:
-    if table == "horizon":
-        _undo_horizons(row_id, before, after)
-    elif what in ("deleted", "brought back"):
-        was = None if what == "deleted" else 0
-        database.execute_sql(f"UPDATE temp.{table} SET deleted_at = ? WHERE id = ?", (was, row_id))
-    elif what == "created":
-        database.execute_sql(f"DELETE FROM temp.{table} WHERE id = ?", (row_id,))
-    elif table == "record":
-        _undo_body(row_id, before, after)
-    elif before:
-        names = ", ".join(f"{name} = ?" for name in before)
-        values = [_stored(value) for value in before.values()]
-        database.execute_sql(f"UPDATE temp.{table} SET {names} WHERE id = ?", (*values, row_id))
-
-
-def _undo_body(row_id: int, before: dict[str, Any], after: dict[str, Any]) -> None:
-    row = database.execute_sql("SELECT body FROM temp.record WHERE id = ?", (row_id,)).fetchone()
-    if row is not None:
-        if "deleted_at" in before:
-            database.execute_sql("UPDATE temp.record SET deleted_at = ? WHERE id = ?", (before["deleted_at"], row_id))
-        before = {name: value for name, value in before.items() if name != "deleted_at"}
-        body = {name: value for name, value in json.loads(row[0]).items() if name in before or name not in after}
-        text = json.dumps({**body, **before}, ensure_ascii=False, sort_keys=True)
-        database.execute_sql("UPDATE temp.record SET body = ? WHERE id = ?", (text, row_id))
-
-
-def _undo_horizons(soil_id: int, before: dict[str, Any], after: dict[str, Any]) -> None:
-    """The soil's horizons by number, as they lay before; their lines hold the entries that differ."""
-    rows = database.execute_sql("SELECT * FROM temp.horizon WHERE soil_id = ? ORDER BY top_cm", (soil_id,))
-    names = [column[0] for column in rows.description]
-    now = [dict(zip(names, row, strict=True)) for row in rows.fetchall()]
-    was = []
-    for number in range(1, max(len(now), len(before)) + 1):
-        label = f"horizon {number}"
-        old = {name: _stored(value) for name, value in before.get(label, {}).items()}
-        here = now[number - 1] if number <= len(now) else dict.fromkeys(names) | {"soil_id": soil_id}
-        if label in before or label not in after:
-            was.append(here | old)
-    database.execute_sql("DELETE FROM temp.horizon WHERE soil_id = ?", (soil_id,))
-    marks = ", ".join("?" * len(names))
-    for row in was:
-        database.execute_sql(f"INSERT INTO temp.horizon VALUES ({marks})", tuple(row[name] for name in names))
-
-
-def _stored(value: Any) -> Any:
-    return json.dumps(value, ensure_ascii=False) if isinstance(value, dict | list) else value
 
 
 def _hide_faults(at: int, hidden: list[str]) -> None:

@@ -214,6 +214,7 @@ OPERATIONS = [
     "weatherColumns",
     "logSet",
     "applyFarm",
+    "takeBackEntry",
     "runImport",
     "previewFile",
     "importProgress",

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { createContext, type ReactNode, useCallback, useContext, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from "react";
 import { api, type Farm, Refusal, type Schemas, unwrap } from "../api/client";
 import { say } from "../lib/words";
 import { queueable, recordQueue } from "./recordQueue";
@@ -12,6 +12,7 @@ type Lists = Omit<FarmDocument, "embalse">;
 /** Stores a part of the farm document; everything shown is read again. */
 export function useApply() {
   const client = useQueryClient();
+  const entered = useEntered();
   return useMutation({
     mutationFn: async (lists: Lists): Promise<Schemas["ApplyOut"]> => {
       try {
@@ -21,12 +22,18 @@ export function useApply() {
         if (!entry) throw error;
         recordQueue.put(entry);
         window.dispatchEvent(new Event(WAITS));
-        return { created: {}, changed: {}, unchanged: {} };
+        return { created: {}, changed: {}, unchanged: {}, lines: null };
       }
     },
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: (done, lists) => {
+      if (!STEPPED.some((kind) => kind in lists)) entered(done);
+      return client.invalidateQueries();
+    },
   });
 }
+
+/** Entered step by step, and taken back by the same tap. */
+const STEPPED = ["procedure_runs", "growth_days"];
 
 export function errorsOf(error: unknown): { path: string; reason: string }[] {
   return error instanceof Refusal ? error.errors : [{ path: "", reason: String(error) }];
@@ -63,55 +70,109 @@ interface Deleted {
   key: string;
   name: string;
 }
-type Delete = (what: Deleted) => Promise<void>;
-const DeleteContext = createContext<Delete>(async () => {});
-export const useDelete = () => useContext(DeleteContext);
+type Back = { words: string; done: string; undo: () => Promise<unknown> };
+interface Undoing {
+  remove: (what: Deleted) => Promise<void>;
+  entered: (done: { lines?: Schemas["LinesIn"] | null }) => void;
+}
+const UndoContext = createContext<Undoing>({ remove: async () => {}, entered: () => {} });
+/** Deletes a record and keeps the way back open. */
+export const useDelete = () => useContext(UndoContext).remove;
+/** Offers the way back from what was just entered, where there is one. */
+export const useEntered = () => useContext(UndoContext).entered;
 
-/** Deletes records and keeps the way back open. */
+const OFFERED_MS = 20_000; // long enough to read and reach it; it stays while it is pointed at or holds the focus
+
+/** The way back from what was just entered or deleted. */
 export function UndoProvider({ children }: { children: ReactNode }) {
   const client = useQueryClient();
-  const [last, setLast] = useState<Deleted>();
-  const [refused, setRefused] = useState("");
-  const remove = useCallback<Delete>(
-    async (what) => {
-      try {
-        unwrap(await api.DELETE("/api/records/{kind}/{key}", { params: { path: what } }));
-        setLast(what);
-        setRefused("");
-      } catch (error) {
-        setLast(undefined);
-        setRefused(errorsOf(error)[0]?.reason ?? "");
-      }
-      await client.invalidateQueries();
-    },
+  const [back, setBack] = useState<Back>();
+  const [said, setSaid] = useState("");
+  const undoing = useMemo<Undoing>(
+    () => ({
+      remove: async (what) => {
+        const params = { path: { kind: what.kind, key: what.key } };
+        try {
+          unwrap(await api.DELETE("/api/records/{kind}/{key}", { params }));
+          setSaid("");
+          setBack({
+            words: say`${what.name} deleted.`,
+            done: say`Brought back.`,
+            undo: async () => unwrap(await api.POST("/api/records/{kind}/{key}/restore", { params })),
+          });
+        } catch (error) {
+          setBack(undefined);
+          setSaid(errorsOf(error)[0]?.reason ?? "");
+        }
+        await client.invalidateQueries();
+      },
+      entered: ({ lines }) => {
+        setSaid("");
+        setBack(
+          lines
+            ? {
+                words: say`Saved.`,
+                done: say`Taken back.`,
+                undo: async () => unwrap(await api.POST("/api/farm/take-back", { body: lines })),
+              }
+            : undefined,
+        );
+      },
+    }),
     [client],
   );
   const undo = async () => {
-    if (!last) return;
-    unwrap(await api.POST("/api/records/{kind}/{key}/restore", { params: { path: last } }));
-    setLast(undefined);
+    try {
+      await back?.undo();
+      setSaid(back?.done ?? "");
+    } catch (error) {
+      setSaid(errorsOf(error)[0]?.reason ?? "");
+    }
+    setBack(undefined);
     await client.invalidateQueries();
   };
+  const close = useCallback(() => {
+    setBack(undefined);
+    setSaid("");
+  }, []);
   return (
-    <DeleteContext.Provider value={remove}>
+    <UndoContext.Provider value={undoing}>
       {children}
-      {(last || refused) && (
-        <p
-          role="status"
-          className="sheet fixed bottom-4 left-1/2 z-20 flex -translate-x-1/2 gap-4 border-ink px-4 py-2"
-        >
-          <span>{refused || say`${last?.name} deleted.`}</span>
-          {last && <button type="button" className="font-bold underline" onClick={undo}>{say`Undo`}</button>}
-          <button
-            type="button"
-            className="underline"
-            onClick={() => {
-              setLast(undefined);
-              setRefused("");
-            }}
-          >{say`close`}</button>
-        </p>
+      {(back || said) && (
+        <Offered key={back?.words ?? said} close={close}>
+          <span>{said || back?.words}</span>
+          {back && (
+            <button
+              type="button"
+              className="font-bold underline max-sm:min-h-11"
+              onClick={() => void undo()}
+            >{say`Undo`}</button>
+          )}
+        </Offered>
       )}
-    </DeleteContext.Provider>
+    </UndoContext.Provider>
+  );
+}
+
+/** A line at the foot of the page that goes by itself, not under a hand that reaches for it. */
+function Offered({ children, close }: { children: ReactNode; close: () => void }) {
+  const [held, setHeld] = useState(false);
+  useEffect(() => {
+    if (held) return;
+    const timer = setTimeout(close, OFFERED_MS);
+    return () => clearTimeout(timer);
+  }, [held, close]);
+  return (
+    <div
+      role="status"
+      className="sheet no-print fixed bottom-4 left-1/2 z-20 flex -translate-x-1/2 items-center gap-4 border-ink px-4 py-2 whitespace-nowrap max-sm:bottom-20"
+      onPointerEnter={() => setHeld(true)}
+      onPointerLeave={() => setHeld(false)}
+      onFocus={() => setHeld(true)}
+      onBlur={() => setHeld(false)}
+    >
+      {children}
+      <button type="button" className="underline max-sm:min-h-11" onClick={close}>{say`close`}</button>
+    </div>
   );
 }

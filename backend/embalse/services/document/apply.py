@@ -9,12 +9,14 @@ from embalse.services import times
 from embalse.services.document.apply_records import RecordsApplying
 from embalse.services.document.applying import ApplyReport, Refused, given, put_calibration
 from embalse.services.document.farm_document import FarmDocument
+from embalse.services.document.taking_back import span_after
 from embalse.services.reader import say
 from embalse.services.readings import faults, rollups
 from embalse.services.schema.ground import SensorPart, StationPart
 from embalse.services.schema.land import BlockPart, SoilPart, SupplyPart, SystemPart
 from embalse.services.schema.refused import DocumentErrors, PathError
 from embalse.store import farm as store
+from embalse.store.changes import last_id
 from embalse.store.database import transaction
 
 
@@ -33,7 +35,9 @@ def apply_document(document: FarmDocument, allowed: Callable[[list[str]], None] 
     report = ApplyReport()
     try:
         with transaction():
+            before = last_id()
             _Applying(document, report).run()
+            report.lines = span_after(before)
             if allowed is not None:
                 allowed(report.kinds())
     except Refused as refused:

@@ -22,6 +22,8 @@ class ApplyReport:
     created: Counter[str] = field(default_factory=Counter)
     changed: Counter[str] = field(default_factory=Counter)
     unchanged: Counter[str] = field(default_factory=Counter)
+    lines: tuple[int, int] | None = None
+    """First and last line of the trail it wrote, where all of it can be taken back."""
 
     def note(self, kind: str, outcome: str) -> None:
         """Count one thing."""

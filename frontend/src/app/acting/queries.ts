@@ -1,12 +1,17 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, unwrap } from "../../api/client";
+import { useEntered } from "../records";
 
 export function useLogSet(key: string) {
   const client = useQueryClient();
+  const entered = useEntered();
   return useMutation({
     mutationFn: async (body: Schemas["SetIn"]) =>
       unwrap(await api.POST("/api/blocks/{key}/sets", { params: { path: { key } }, body })),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: (done) => {
+      entered(done);
+      return client.invalidateQueries();
+    },
   });
 }
 

@@ -37,7 +37,7 @@ describe("logged sets", () => {
     fireEvent.click(screen.getAllByText("delete")[0] as HTMLElement);
     expect((await screen.findByRole("status")).textContent).toMatch(/Set of .*, 29 mm deleted/);
     fireEvent.click(screen.getByText("Undo"));
-    await waitFor(() => expect(screen.queryByRole("status")).toBeNull());
+    expect(await screen.findByText("Brought back.")).toBeTruthy();
     expect(asked.map((r) => r.method)).toEqual(["DELETE", "POST"]);
   });
 });
