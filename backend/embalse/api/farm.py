@@ -11,6 +11,7 @@ from embalse.api.schemas import (
     CropOut,
     FarmOut,
     LinesIn,
+    SampleOut,
     SensorOut,
     SensorsOut,
     TakenBackOut,
@@ -26,9 +27,11 @@ from embalse.services.document.apply import apply_document
 from embalse.services.document.farm_document import FarmDocument
 from embalse.services.document.taking_back import take_back
 from embalse.services.intake.import_plan import USUAL_UNIT
+from embalse.services.intake.sample_file import IS_SAMPLE
 from embalse.services.load import clock
 from embalse.services.reader import say
 from embalse.store import farm as store
+from embalse.store import imports
 from embalse.store.rows import SensorRow
 
 farm_api = APIBlueprint("farm", __name__, url_prefix="/api")
@@ -61,6 +64,7 @@ def farm() -> Response:
                 TroubleOut(what=t.what, since=times.iso(t.since, known.time_zone) or "", why=t.why)
                 for t in helpers.troubles()
             ],
+            samples=[SampleOut(id=id_, file_name=name) for id_, name in imports.with_message(IS_SAMPLE)],
         )
     )
 

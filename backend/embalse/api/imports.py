@@ -5,8 +5,9 @@ from typing import Any, Literal
 from flask import Response
 from flask_openapi3 import APIBlueprint
 
-from embalse.api.answers import FAULTS, answer, settings
+from embalse.api.answers import FAULTS, answer, as_table, settings
 from embalse.api.schemas import (
+    BlockPath,
     ColumnOut,
     FileOut,
     FilePath,
@@ -41,6 +42,7 @@ from embalse.services.intake.import_plan import (
     targets,
 )
 from embalse.services.intake.imports import ImportReport, preview
+from embalse.services.intake.sample_file import sample_file
 from embalse.services.load import clock
 from embalse.store import farm as farm_store
 from embalse.store import imports as store
@@ -164,6 +166,12 @@ def _past(row: dict[str, Any], zone: str) -> PastImportOut:
     return PastImportOut(
         **kept, started_at=times.iso(row["started_at"], zone) or "", can_be_undone=undo.can_be_undone(row)
     )
+
+
+@imports_api.get("/blocks/<key>/sample.csv", responses={"200": None, **FAULTS}, operation_id="sampleFile")
+def sample(path: BlockPath) -> Response:
+    """Three weeks of invented readings for a block's own sensors, as a logger would write them."""
+    return as_table(sample_file(path.key), f"sample-{path.key}.csv")
 
 
 @imports_api.delete("/imports/<int:id>", responses={"200": PastImportsOut, **FAULTS}, operation_id="undoImport")

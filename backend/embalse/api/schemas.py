@@ -60,6 +60,13 @@ class TroubleOut(Out):
     why: Words
 
 
+class SampleOut(Out):
+    """A sample file that was read in: its line of the import log."""
+
+    id: int
+    file_name: str
+
+
 class FarmOut(Out):
     """The farm and its clock; ``set_up`` is false while the file is empty; ``units`` are those of whoever looks."""
 
@@ -73,6 +80,7 @@ class FarmOut(Out):
     blocks: list[BlockName]
     sensors: int
     troubles: list[TroubleOut] = []
+    samples: list[SampleOut] = Field(default=[], description="invented readings that were read in to try things with")
 
 
 class SensorOut(Out):

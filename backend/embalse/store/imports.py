@@ -49,6 +49,13 @@ def finish_job(job_id: int, status: str, now: int, values: dict[str, Any]) -> No
         changes.note("files", models.ImportJob.get_by_id(job_id).file_name, "read in", {}, counts)
 
 
+def with_message(message: str) -> list[tuple[int, str]]:
+    """Number and file of the imports that ended well with a message, and stand."""
+    job = models.ImportJob
+    found = job.select(job.id, job.file_name).where((job.status == "done") & (job.message == message)).order_by(job.id)
+    return [(int(row.id), str(row.file_name)) for row in found]
+
+
 def running_jobs() -> list[int]:
     """Imports that are marked as running."""
     query = models.ImportJob.select(models.ImportJob.id).where(models.ImportJob.status == "running")

@@ -252,6 +252,7 @@ OPERATIONS = [
     "readByHand",
     "advanceDemo",
     "pastImports",
+    "sampleFile",
     "undoImport",
     "photo",
     "uploadPhoto",

@@ -4,7 +4,7 @@ The walk reads in the made-up language, in which every word of a catalogue stand
 """
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from playwright.sync_api import Page
@@ -207,16 +207,18 @@ OWN = {"name", "note", "variety", "who", "farm", "shelf", "key", "tag", "value",
        "device", "channel", "gateway", "batch", "serial", "station", "valve", "note_then"}  # fmt: skip
 
 
-def walked(page: Page, base: str, addresses: dict[str, tuple[str, ...]]) -> Iterator[tuple[str, list[str]]]:
-    """Each page and tab with what stands there, in the language the page is in."""
+def walked(
+    page: Page, base: str, addresses: dict[str, tuple[str, ...]], stop: Callable[[str], None] = lambda _: None
+) -> Iterator[tuple[str, list[str]]]:
+    """Each page, tab and dialog with what stands there, in the language the page is in; ``stop`` is called at each."""
     for address, tabs in addresses.items():
         page.goto(f"{base}/{address}")
         _settled(page)
-        yield from _read(page, address)
+        yield from _read(page, address, stop)
         for tab in tabs:
             page.get_by_role("tab", name=re.compile(rf"^({re.escape(tab)}|{re.escape(marked(tab))})$")).click()
             _settled(page)
-            yield from _read(page, f"{address} · {tab}")
+            yield from _read(page, f"{address} · {tab}", stop)
 
 
 def _settled(page: Page) -> None:
@@ -229,14 +231,16 @@ def _settled(page: Page) -> None:
         before, now = now, page.evaluate(READ)
 
 
-def _read(page: Page, where: str) -> Iterator[tuple[str, list[str]]]:
+def _read(page: Page, where: str, stop: Callable[[str], None]) -> Iterator[tuple[str, list[str]]]:
     """What stands there, and in every dialog that opens from there."""
     yield where, lines_of(page)
+    stop(where)
     for button in DIALOGS.get(where, ()):
         page.get_by_role(
             "button", name=re.compile(rf"^({re.escape(button)}|{re.escape(marked(button))})$")
         ).first.click()
         page.get_by_role("dialog").get_by_role("heading").first.wait_for()
         yield f"{where} · {button}", lines_of(page)
+        stop(f"{where} · {button}")
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")

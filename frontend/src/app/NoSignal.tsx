@@ -6,7 +6,7 @@ import { say, sayWith } from "../lib/words";
 import { Button } from "../ui/Button";
 import { recordQueue } from "./recordQueue";
 
-const PHONE = "(max-width: 640px)";
+const PHONE = "(max-width: 639.98px)";
 const FIRST_MS = 2500;
 const MOST = 20;
 const DATA = [

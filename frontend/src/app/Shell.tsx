@@ -10,6 +10,7 @@ import { PhoneBar } from "./PhoneBar";
 import { PAGES } from "./pages";
 import { PointedProvider } from "./pointed";
 import { UndoProvider } from "./records";
+import { Samples } from "./Samples";
 import { SeasonRibbon } from "./SeasonRibbon";
 import { SessionProvider, useMay, usePerson, useSessionQuery } from "./session";
 import { ShortcutHelp, useShortcuts } from "./shortcuts";
@@ -51,6 +52,7 @@ function Farmyard() {
       <div className="mx-auto max-w-[1360px] px-4 pb-10 max-sm:pb-24 sm:px-6">
         <Header farm={farm.data} />
         <Troubles farm={farm.data} />
+        <Samples farm={farm.data} />
         <NoSignal />
         {farm.data.set_up && farm.data.sensors > 0 && hasPast(pathname) && <SeasonRibbon />}
         <UndoProvider>
@@ -85,10 +87,10 @@ function Troubles({ farm }: { farm: Farm }) {
 function Header({ farm }: { farm: Farm }) {
   const keep = useKeepAsOf();
   return (
-    <header className="flex items-center gap-x-5 pt-2 pb-1 max-sm:gap-x-3 min-[641px]:flex-wrap">
+    <header className="flex items-center gap-x-5 pt-2 pb-1 max-sm:gap-x-3 sm:flex-wrap">
       <a href="#main" className="sr-only focus:not-sr-only">{say`Skip to the page`}</a>
       <span className="text-[22px] font-bold max-sm:text-[18px]">Embalse</span>
-      <nav aria-label={say`Pages`} className="flex gap-x-4 whitespace-nowrap max-sm:hidden">
+      <nav aria-label={say`Pages`} className="flex flex-wrap gap-x-4 whitespace-nowrap max-sm:hidden">
         {PAGES.map(({ to, label }) => (
           <NavLink
             key={to}

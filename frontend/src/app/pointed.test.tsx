@@ -80,6 +80,14 @@ describe("the moment pointed at", () => {
     expect(crosshairs()).toHaveLength(2);
   });
 
+  it("is reached by keys", () => {
+    open();
+    fireEvent.keyDown(window, { key: "m" });
+    expect(screen.getByRole("status").textContent).toContain("Tue 14 Jul, 06:00");
+    fireEvent.click(screen.getByRole("button", { name: "a day earlier" }));
+    expect(screen.getByRole("status").textContent).toContain("Mon 13 Jul, 06:00");
+  });
+
   it("offers no look at what lies ahead of now", () => {
     open();
     at("hours", EDGE.left + 10);

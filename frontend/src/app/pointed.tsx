@@ -1,7 +1,8 @@
-import { createContext, type MouseEvent, type ReactNode, useContext, useState } from "react";
-import { clock, day } from "../lib/dates";
+import { createContext, type MouseEvent, type ReactNode, useContext, useEffect, useState } from "react";
+import { clock, day, wall } from "../lib/dates";
 import { say, sayWith } from "../lib/words";
 import { useAsOf, useFarm } from "./farm";
+import { isTyping } from "./shortcuts";
 
 const DAY_S = 86400;
 type Pointed = [number | null, (wallS: number | null) => void];
@@ -23,6 +24,14 @@ export function PointedLine() {
   const farm = useFarm();
   const [pointed, point] = usePointed();
   const [asOf, setAsOf] = useAsOf();
+  const nowS = wall(asOf ?? farm.now).getTime() / 1000;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key === "m" && !isTyping(event)) point(nowS);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [nowS, point]);
   if (pointed === null) return null;
   const at = new Date(pointed * 1000);
   const moment = at.toISOString().slice(0, 16);

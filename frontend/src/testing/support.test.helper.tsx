@@ -17,6 +17,7 @@ export const FARM: Farm = {
   blocks: [{ key: "hoya", name: "Hoya", crop: "almond", area_ha: 4.5, soil: "loam" }],
   sensors: 3,
   troubles: [],
+  samples: [],
 };
 
 export function block(part: Partial<BlockAdvice> = {}): BlockAdvice {

@@ -19,6 +19,7 @@ from embalse.services.intake.import_plan import (
     make_companions,
     targets,
 )
+from embalse.services.intake.sample_file import IS_SAMPLE, MARK
 from embalse.services.intake.staged_reading import NothingStored, Progress, StagedCounts, StagedTask, read_staged
 from embalse.services.load import clock
 from embalse.services.reader import reader, say
@@ -129,6 +130,7 @@ def run_import(
                 move = _Move(report, place, (plan, inspection), (found, new_units))
                 move.run()
             report.status = "done"
+            report.message = IS_SAMPLE if inspection.preamble[:1] == (MARK,) else ""
             report.changed = changes(before, advice_of(blocks)) if report.readings_new else []
         except NothingStored as stopped:
             report.status, report.message = "refused", str(stopped)

@@ -6,11 +6,13 @@ import { clock, dated, wall } from "../../lib/dates";
 import { say, sayCode } from "../../lib/words";
 import { MapFile } from "./MapFile";
 import { type ImportFile, takeAs, usePastImports, useUndoImport, useUpload } from "./queries";
+import { TrySample } from "./TrySample";
 
 export function ImportPage() {
   const farm = useFarm();
   const may = useMay();
   const upload = useUpload();
+  const past = usePastImports();
   const [file, setFile] = useState<ImportFile>();
   const [source, setSource] = useState<File>();
   if (farm.sensors === 0) {
@@ -71,6 +73,9 @@ export function ImportPage() {
             <p role="alert" className="mt-3 font-bold text-clay">
               {upload.error.message}
             </p>
+          )}
+          {may("files") && past.data?.imports.length === 0 && (
+            <TrySample choose={(made) => void choose(made)} />
           )}
           <PastImports />
         </>

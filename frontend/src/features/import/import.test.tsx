@@ -76,6 +76,19 @@ async function chooseFile() {
   await screen.findByText("What each column is");
 }
 
+const PAST = {
+  id: 7,
+  file_name: "probe.csv",
+  status: "done",
+  started_at: "2026-07-14T06:00+02:00",
+  rows_read: 10,
+  readings_new: 1200,
+  readings_known: 0,
+  refused: 0,
+  message: "",
+  can_be_undone: true,
+};
+
 describe("the Import page", () => {
   it("asks for a block first when there is no sensor", () => {
     show(<ImportPage />, { ...FARM, sensors: 0 });
@@ -230,19 +243,7 @@ describe("the Import page", () => {
   });
 
   it("takes an import out only after asking", async () => {
-    const line = {
-      id: 7,
-      file_name: "probe.csv",
-      status: "done",
-      started_at: "2026-07-14T06:00+02:00",
-      rows_read: 10,
-      readings_new: 1200,
-      readings_known: 0,
-      refused: 0,
-      message: "",
-      can_be_undone: true,
-    };
-    const { asked } = answerWith({ "/imports": { imports: [line] }, "/imports/7": { imports: [] } });
+    const { asked } = answerWith({ "/imports": { imports: [PAST] }, "/imports/7": { imports: [] } });
     show(<ImportPage />);
     fireEvent.click(await screen.findByRole("button", { name: "undo" }));
     fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
@@ -250,5 +251,35 @@ describe("the Import page", () => {
     fireEvent.click(screen.getByRole("button", { name: "undo" }));
     fireEvent.click(screen.getByRole("button", { name: "take 1,200 readings out" }));
     await waitFor(() => expect(asked.filter((r) => r.method === "DELETE")).toHaveLength(1));
+  });
+});
+
+describe("without a file at hand", () => {
+  it("makes one of invented readings and reads it like any other", async () => {
+    const made = "# Invented\ntime,hoya-a-10\n";
+    const { asked } = answerWith({
+      "/api/imports": { imports: [] },
+      "/sample.csv": made,
+      "/api/files": FILE,
+      "/sensors": SENSORS,
+      "/preview": PREVIEW,
+    });
+    show(<ImportPage />);
+    fireEvent.click(await screen.findByRole("button", { name: "Try with invented readings" }));
+    expect(await screen.findByRole("button", { name: "Import the file" })).toBeTruthy();
+    expect(asked.some((r) => new URL(r.url).pathname === "/api/blocks/hoya/sample.csv")).toBe(true);
+    expect(asked.some((r) => r.method === "POST" && r.url.endsWith("/api/files"))).toBe(true);
+  });
+
+  it("says why there can be none, and offers none once a file was read", async () => {
+    answerWith({ "/api/imports": { imports: [] } });
+    show(<ImportPage />);
+    fireEvent.click(await screen.findByRole("button", { name: "Try with invented readings" }));
+    expect(await screen.findByRole("alert")).toBeTruthy();
+    cleanup();
+    answerWith({ "/api/imports": { imports: [PAST] } });
+    show(<ImportPage />);
+    await screen.findByRole("region", { name: "Imports so far" });
+    expect(screen.queryByRole("button", { name: "Try with invented readings" })).toBeNull();
   });
 });

@@ -12,7 +12,7 @@ const STEPS = [
   },
   {
     title: say`Bring in readings`,
-    text: say`A logger file with a time column and one column a sensor. You map the columns once; the next file is read the same way.`,
+    text: say`A logger file with a time column and one column a sensor. You map the columns once; the next file is read the same way. Without a file at hand, the page makes one to try.`,
     to: "/import",
     action: say`Import a logger file`,
   },
@@ -36,7 +36,7 @@ export function FirstSteps({ step }: { step: number }) {
             <div>
               <h2 className={`text-[17px] font-bold ${index < step ? "text-ink-2" : ""}`}>
                 {s.title}
-                {index < step && " · done"}
+                {index < step && say` · done`}
               </h2>
               <p className="secondary mt-0.5 max-w-xl">{s.text}</p>
               {index === step && s.action && (

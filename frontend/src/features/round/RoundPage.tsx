@@ -52,7 +52,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
   const fold = (group: string) => setFolded((before) => toggled(before, group));
   const noReadings = round.data.blocks.every((b) => b.last_reading_at === null);
   return (
-    <div className="grid gap-x-6 min-[1100px]:grid-cols-[minmax(0,1fr)_326px]">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-x-6 min-[1100px]:grid-cols-[minmax(0,1fr)_326px]">
       <div>
         <h1>{round.data.sentence}</h1>
         {round.data.air.map((words) => (
