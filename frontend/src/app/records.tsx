@@ -163,8 +163,9 @@ function Offered({ children, close }: { children: ReactNode; close: () => void }
     return () => clearTimeout(timer);
   }, [held, close]);
   return (
-    <div
-      role="status"
+    <section
+      aria-label={say`Just now`}
+      aria-live="polite"
       className="sheet no-print fixed bottom-4 left-1/2 z-20 flex -translate-x-1/2 items-center gap-4 border-ink px-4 py-2 whitespace-nowrap max-sm:bottom-20"
       onPointerEnter={() => setHeld(true)}
       onPointerLeave={() => setHeld(false)}
@@ -173,6 +174,6 @@ function Offered({ children, close }: { children: ReactNode; close: () => void }
     >
       {children}
       <button type="button" className="underline max-sm:min-h-11" onClick={close}>{say`close`}</button>
-    </div>
+    </section>
   );
 }

@@ -60,14 +60,14 @@ describe("what was just entered", () => {
     answerWith({ "/api/farm": DONE });
     open();
     fireEvent.click(screen.getByText("rain"));
-    const line = await screen.findByRole("status");
+    const line = await screen.findByRole("region", { name: "Just now" });
     act(() => void vi.advanceTimersByTime(19_000));
     fireEvent.pointerEnter(line);
     act(() => void vi.advanceTimersByTime(60_000));
     expect(screen.getByRole("button", { name: "Undo" })).toBeTruthy();
     fireEvent.pointerLeave(line);
     act(() => void vi.advanceTimersByTime(20_100));
-    await waitFor(() => expect(screen.queryByRole("status")).toBeNull());
+    await waitFor(() => expect(screen.queryByRole("region", { name: "Just now" })).toBeNull());
   });
 
   it("is not offered where nothing can be taken back, nor for steps that are ticked", async () => {
@@ -78,6 +78,6 @@ describe("what was just entered", () => {
     answerWith({ "/api/farm": DONE });
     fireEvent.click(screen.getByText("step"));
     await act(async () => void (await vi.advanceTimersByTimeAsync(500)));
-    expect(screen.queryByRole("status")).toBeNull();
+    expect(screen.queryByRole("region", { name: "Just now" })).toBeNull();
   });
 });

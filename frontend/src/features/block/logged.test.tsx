@@ -35,7 +35,9 @@ describe("logged sets", () => {
     expect(rows[0]?.textContent).toContain("21:00 · 29 mm gross · by Bo");
     expect(screen.getByText("and 2 earlier in this span")).toBeTruthy();
     fireEvent.click(screen.getAllByText("delete")[0] as HTMLElement);
-    expect((await screen.findByRole("status")).textContent).toMatch(/Set of .*, 29 mm deleted/);
+    expect((await screen.findByRole("region", { name: "Just now" })).textContent).toMatch(
+      /Set of .*, 29 mm deleted/,
+    );
     fireEvent.click(screen.getByText("Undo"));
     expect(await screen.findByText("Brought back.")).toBeTruthy();
     expect(asked.map((r) => r.method)).toEqual(["DELETE", "POST"]);

@@ -114,7 +114,7 @@ function Told({ one }: { one: Estimate }) {
   const units = useUnits();
   const { title, detail } = one.source;
   return (
-    <p role="status" className="secondary mt-1 max-w-[80ch]">
+    <p aria-live="polite" className="secondary mt-1 max-w-[80ch]">
       {sayWith`${(
         <b className="text-ink">
           {sayCode(one.estimator)}: {figure(one.value, one.how, units)}.
