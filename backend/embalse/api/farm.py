@@ -19,6 +19,7 @@ from embalse.api.schemas import (
 )
 from embalse.api.signing import check_kinds, somebody
 from embalse.core.crop.crop_library import lacks
+from embalse.core.soil.layers import usual_depths_cm
 from embalse.core.tables import crops, texture_centres
 from embalse.core.wording import Notice
 from embalse.services import helpers, times
@@ -136,6 +137,7 @@ def choices() -> Response:
             crop=c.crop,
             root_depth_cm=c.root_depth_min_cm,
             allowable_depletion_fraction=c.depletion_fraction,
+            sensor_depths_cm=usual_depths_cm(c.root_depth_min_cm),
             lacks=lacks(c.crop),
         )
         for c in crops().values()

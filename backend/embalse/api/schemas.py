@@ -105,6 +105,7 @@ class CropOut(Out):
     crop: str
     root_depth_cm: float
     allowable_depletion_fraction: float
+    sensor_depths_cm: list[float] = Field(description="usual depths of sensors that stand for all of its roots")
     lacks: list[Words] = Field(description="what the tables do not have of it")
 
 

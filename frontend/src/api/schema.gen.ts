@@ -4659,6 +4659,11 @@ export interface components {
             lacks: string[];
             /** Root Depth Cm */
             root_depth_cm: number;
+            /**
+             * Sensor Depths Cm
+             * @description usual depths of sensors that stand for all of its roots
+             */
+            sensor_depths_cm: number[];
         };
         /**
          * CropOutFull

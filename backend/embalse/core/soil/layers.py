@@ -159,3 +159,29 @@ def _refill_theta(horizon: HorizonMarks, allowable_fraction: float) -> float:
     if horizon.theta_refill is not None:
         return horizon.theta_refill
     return horizon.theta_full - allowable_fraction * (horizon.theta_full - horizon.theta_wilting)
+
+
+CLOSE_CM, CLOSE_TO_CM, WIDE_CM = 10.0, 30.0, 20.0
+"""Sensors stand closer where most roots are (common practice, no source): every 10 cm to 30 cm, every 20 cm below."""
+
+
+def usual_depths_cm(root_depth_cm: float) -> list[float]:
+    """Depths of sensors that stand for all of the roots, closer in the upper soil [cm].
+
+    Parameters
+    ----------
+    root_depth_cm : float
+        Depth of the roots [cm].
+
+    Examples
+    --------
+    >>> usual_depths_cm(100)
+    [10.0, 20.0, 30.0, 50.0, 70.0, 90.0]
+    >>> usual_depths_cm(30)
+    [10.0, 20.0, 30.0]
+    """
+    require(root_depth_cm > 0, "root_depth_cm", "must be above 0")
+    depths = [CLOSE_CM, 2 * CLOSE_CM]
+    while layer_limits_cm(depths)[-1] < root_depth_cm:
+        depths.append(depths[-1] + (CLOSE_CM if depths[-1] < CLOSE_TO_CM else WIDE_CM))
+    return depths

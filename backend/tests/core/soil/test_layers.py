@@ -1,13 +1,15 @@
 """Layers."""
 
+from itertools import pairwise
+
 import pytest
 
-from embalse.core.errors import LayerError, ProfileTooShallow
+from embalse.core.errors import CoreError, LayerError, ProfileTooShallow
 from embalse.core.root_zone.root_zone import (
     root_zone_marks,
 )
 from embalse.core.soil.horizon_marks import Horizon, MarkEntry, horizon_marks
-from embalse.core.soil.layers import RootZoneRule, build_layers, layer_limits_cm
+from embalse.core.soil.layers import RootZoneRule, build_layers, layer_limits_cm, usual_depths_cm
 from embalse.core.soil.soil import FineEarth
 from tests.core.build import horizon
 
@@ -38,3 +40,17 @@ def test_roots_below_the_sensors_are_not_guessed() -> None:
     layers = build_layers([10, 30], [horizon_marks(horizon())], RootZoneRule(100, 0.5))
     with pytest.raises(ProfileTooShallow, match="roots reach 100"):
         root_zone_marks(layers, 100)
+
+
+@pytest.mark.parametrize("root_cm", [5, 15, 25, 26, 40, 41, 60, 61, 100, 150, 240])
+def test_usual_depths_stand_for_all_of_the_roots_and_no_sensor_more(root_cm: float) -> None:
+    depths = usual_depths_cm(root_cm)
+    assert layer_limits_cm(depths)[-1] >= root_cm
+    assert len(depths) == 2 or layer_limits_cm(depths[:-1])[-1] < root_cm
+    steps = {upper: lower - upper for upper, lower in pairwise(depths)}
+    assert all(step == (10 if upper < 30 else 20) for upper, step in steps.items())
+
+
+def test_there_are_no_depths_for_no_roots() -> None:
+    with pytest.raises(CoreError):
+        usual_depths_cm(0)

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { type QuantityName, quantity, rawUnitWord, show, type UnitSystem } from "../../lib/units";
-import { say } from "../../lib/words";
+import { say, sayCode } from "../../lib/words";
 import { Entries } from "../../ui/entries";
 import { Choice, Field } from "../../ui/Field";
 import { lacksOf } from "./CropField";
@@ -225,6 +225,8 @@ export function SystemPart(props: PartProps) {
 
 export function StationPart(props: PartProps) {
   const { draft, change } = props;
+  const crop = props.choices?.crops.find((c) => c.crop === draft.crop);
+  const cm = (depth: number, withUnit = true) => show(depth, "soilDepth", draft.units, withUnit);
   return (
     <Part title={say`Station and sensors`}>
       <Entry {...props} field="station" label={say`Name of the station`} text />
@@ -233,7 +235,11 @@ export function StationPart(props: PartProps) {
           {...props}
           field="depths"
           label={say`Sensor depths, ${unit("soilDepth", draft)}, from the top`}
-          hint={say`for example 10 20 30 40 60 80`}
+          hint={
+            crop
+              ? say`for all of the roots of ${sayCode(crop.crop)}, to ${cm(crop.root_depth_cm)}, for example ${crop.sensor_depths_cm.map((depth) => cm(depth, false)).join(" ")}`
+              : say`for example 10 20 30 40 60 80`
+          }
           text
         />
       </div>
