@@ -87,10 +87,13 @@ function Troubles({ farm }: { farm: Farm }) {
 function Header({ farm }: { farm: Farm }) {
   const keep = useKeepAsOf();
   return (
-    <header className="flex items-center gap-x-5 pt-2 pb-1 max-sm:gap-x-3 sm:flex-wrap">
+    <header className="flex items-center gap-x-5 pt-2 pb-1 max-sm:gap-x-3 sm:flex-wrap min-[1180px]:flex-nowrap">
       <a href="#main" className="sr-only focus:not-sr-only">{say`Skip to the page`}</a>
       <span className="text-[22px] font-bold max-sm:text-[18px]">Embalse</span>
-      <nav aria-label={say`Pages`} className="flex flex-wrap gap-x-4 whitespace-nowrap max-sm:hidden">
+      <nav
+        aria-label={say`Pages`}
+        className="flex flex-wrap gap-x-4 whitespace-nowrap max-sm:hidden min-[1180px]:flex-nowrap"
+      >
         {PAGES.map(({ to, label }) => (
           <NavLink
             key={to}
@@ -120,8 +123,8 @@ function Moment({ farm }: { farm: Farm }) {
   const may = useMay();
   const at = wall(asOf ?? farm.now);
   return (
-    <div className="ml-auto flex items-center gap-x-4 whitespace-nowrap text-ink-2">
-      <span className="max-[1180px]:hidden">{farm.name}</span>
+    <div className="ml-auto flex min-w-0 items-center gap-x-4 whitespace-nowrap text-ink-2">
+      <span className="min-w-0 truncate max-[1180px]:hidden">{farm.name}</span>
       <span className="max-sm:hidden">
         <Whoever />
       </span>
@@ -132,13 +135,13 @@ function Moment({ farm }: { farm: Farm }) {
         {asOf ? (
           say`as known then`
         ) : farm.clock_held ? (
-          <Link to="/stories" className="underline max-sm:hidden">{say`what is here`}</Link>
+          <Link to="/stories" className="no-print underline max-sm:hidden">{say`what is here`}</Link>
         ) : (
           ""
         )}
       </span>
       {farm.clock_held && !asOf && may("clock") && (
-        <span className="max-sm:hidden">
+        <span className="no-print max-sm:hidden">
           <Advance />
         </span>
       )}

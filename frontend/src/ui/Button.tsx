@@ -17,7 +17,7 @@ export function Button({ kind = "plain", className = "", ...rest }: ButtonProps)
     <button
       type="button"
       {...rest}
-      className={`rounded-sheet px-4 py-1.5 max-sm:min-h-11 disabled:opacity-50 ${KINDS[kind]} ${className}`}
+      className={`no-print rounded-sheet px-4 py-1.5 max-sm:min-h-11 disabled:opacity-50 ${KINDS[kind]} ${className}`}
     />
   );
 }

@@ -1,3 +1,4 @@
+import { group } from "d3-array";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { capital, say, sayCode } from "../../lib/words";
@@ -6,21 +7,29 @@ import { capital, say, sayCode } from "../../lib/words";
 export function Diagnoses({ found }: { found: Schemas["DiagnosisOut"][] }) {
   if (found.length === 0) return null;
   const places = new Set(found.map((one) => one.station)).size;
+  const alike = group(found, (one) => `${one.kind} ${one.words}`);
   return (
     <section aria-label={say`What the weeks say`} className="mb-2 border-l-2 border-deep pl-3">
-      {found.map((one) => (
-        <One key={`${one.station} ${one.kind}`} one={one} withStation={places > 1} />
-      ))}
+      {[...alike.entries()].map(([key, [one, ...others]]) =>
+        one ? (
+          <One
+            key={key}
+            one={one}
+            stations={places > 1 ? [one, ...others].map((each) => each.station).join(", ") : ""}
+          />
+        ) : null,
+      )}
     </section>
   );
 }
 
-function One({ one, withStation }: { one: Schemas["DiagnosisOut"]; withStation: boolean }) {
+/** What stations say alike is said once, with the evidence of the first. */
+function One({ one, stations }: { one: Schemas["DiagnosisOut"]; stations: string }) {
   const [open, setOpen] = useState(false);
   return (
     <div>
       <p>
-        {withStation && `${one.station}: `}
+        {stations && `${stations}: `}
         <b>{capital(sayCode(one.kind))}.</b> {one.words}{" "}
         <button
           type="button"

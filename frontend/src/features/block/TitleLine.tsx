@@ -34,7 +34,7 @@ export function TitleLine({
       <h1>{advice.name}</h1>
       <select
         aria-label={say`Go to another block`}
-        className="secondary max-w-40 rounded-sheet border border-rule bg-paper px-1 py-0.5"
+        className="no-print secondary max-w-40 rounded-sheet border border-rule bg-paper px-1 py-0.5"
         value=""
         onChange={(e) => navigate(keep(`/block/${e.target.value}`))}
       >

@@ -260,6 +260,26 @@ describe("diagnoses", () => {
     expect(screen.getByText("shorter sets, more often")).toBeTruthy();
     expect(screen.getByText(/some leaching may be wanted/)).toBeTruthy();
   });
+
+  it("says once what stations say alike", () => {
+    const said = (station: string, words: string) => ({
+      station,
+      kind: "leaking",
+      words,
+      evidence: [],
+      remedies: [],
+      caution: "",
+      said: [],
+    });
+    show(<Diagnoses found={[said("a", "Much."), said("b", "Little."), said("c", "Much.")]} />);
+    const lines = within(screen.getByRole("region", { name: "What the weeks say" })).getAllByText(
+      /Leaking\./,
+    );
+    expect(lines.map((one) => one.parentElement?.textContent)).toEqual([
+      "a, c: Leaking. Much. why",
+      "b: Leaking. Little. why",
+    ]);
+  });
 });
 
 const RULES = {

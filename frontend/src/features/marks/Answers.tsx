@@ -98,7 +98,7 @@ function Answer({ one, inForce, shown, look, pick }: AnswerProps) {
         {pick && (
           <button
             type="button"
-            className="w-10 text-right underline"
+            className="no-print w-10 text-right underline"
             aria-label={say`pick ${one.estimator} for ${one.mark}`}
             onClick={() => pick(one)}
           >{say`pick`}</button>

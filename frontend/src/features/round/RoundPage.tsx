@@ -120,7 +120,7 @@ function Find({ value, change }: { value: string; change: (text: string) => void
       onChange={(e) => change(e.target.value)}
       placeholder={say`Find a block or crop`}
       aria-label={say`Find a block or crop`}
-      className="sheet w-full max-w-56 px-2 py-1 max-sm:col-span-2 max-sm:min-h-11"
+      className="no-print sheet w-full max-w-56 px-2 py-1 max-sm:col-span-2 max-sm:min-h-11"
     />
   );
 }
