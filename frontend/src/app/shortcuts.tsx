@@ -33,9 +33,9 @@ const GO: Record<string, string> = {
 
 /** Whether a key press belongs to a field and not to the page. */
 export function isTyping(event: KeyboardEvent): boolean {
-  const target = event.target as HTMLElement | null;
+  const { target } = event;
   return (
-    Boolean(target?.closest("input, select, textarea, [contenteditable]")) ||
+    (target instanceof Element && target.closest("input, select, textarea, [contenteditable]") !== null) ||
     event.ctrlKey ||
     event.metaKey ||
     event.altKey
