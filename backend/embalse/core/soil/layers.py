@@ -6,6 +6,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 from embalse.core.errors import LayerError, require
+from embalse.core.practice import practice
 from embalse.core.soil.horizon_marks import HorizonMarks, over_depth, profile_bottom_cm
 from embalse.core.wording import Notice
 
@@ -161,10 +162,6 @@ def _refill_theta(horizon: HorizonMarks, allowable_fraction: float) -> float:
     return horizon.theta_full - allowable_fraction * (horizon.theta_full - horizon.theta_wilting)
 
 
-CLOSE_CM, CLOSE_TO_CM, WIDE_CM = 10.0, 30.0, 20.0
-"""Sensors stand closer where most roots are (common practice, no source): every 10 cm to 30 cm, every 20 cm below."""
-
-
 def usual_depths_cm(root_depth_cm: float) -> list[float]:
     """Depths of sensors that stand for all of the roots, closer in the upper soil [cm].
 
@@ -181,7 +178,8 @@ def usual_depths_cm(root_depth_cm: float) -> list[float]:
     [10.0, 20.0, 30.0]
     """
     require(root_depth_cm > 0, "root_depth_cm", "must be above 0")
-    depths = [CLOSE_CM, 2 * CLOSE_CM]
+    close, close_to, wide = (practice(f"usual_depths_{name}_cm") for name in ("close", "close_to", "wide"))
+    depths = [close, 2 * close]
     while layer_limits_cm(depths)[-1] < root_depth_cm:
-        depths.append(depths[-1] + (CLOSE_CM if depths[-1] < CLOSE_TO_CM else WIDE_CM))
+        depths.append(depths[-1] + (close if depths[-1] < close_to else wide))
     return depths
