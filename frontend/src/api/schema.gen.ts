@@ -3330,6 +3330,12 @@ export interface components {
             marks: components["schemas"]["MarksOut"] | null;
             /** Name */
             name: string;
+            /**
+             * Narrows
+             * @description what would narrow the date most, where it is wide open
+             * @default
+             */
+            narrows: string;
             /** Not Less */
             not_less: string;
             /** Not Sooner */

@@ -34,6 +34,7 @@ export function block(part: Partial<BlockAdvice> = {}): BlockAdvice {
     why: part.reason ?? "7 mm above refill; using 11 mm a day.",
     cautions: [],
     why_no_date: "",
+    narrows: "",
     notices: [],
     not_sooner: "",
     not_less: "",

@@ -283,7 +283,7 @@ def _analyse(
             inputs=given,
             why_no_weather=water_use.why_no_weather,
             wait_h=wait_before_reading_h(topsoil(block)) if block.horizons else None,
-            full_error_mm=_full_error_mm(block, rule.root_depth_cm),
+            full_error_mm=full_error_mm(block, rule.root_depth_cm),
             allowable_in_mm=rule.allowable_mm is not None,
             read_full_on=_read_full_on(advice, moment.day),
         )
@@ -342,7 +342,7 @@ def _of_model(given: DecisionInputs, advice: Advice, course: Course | None) -> t
     return (Notice("caution.dates_apart", model_days=days.mid, slope_days=alone.mid),)
 
 
-def _full_error_mm(block: Block, root_depth_cm: float) -> float:
+def full_error_mm(block: Block, root_depth_cm: float) -> float:
     """How far the root zone's full point may be off where the field has not said it [mm]; layers err together."""
     cut = [min(h.bottom_cm, root_depth_cm) - h.top_cm for h in block.horizons]
     return sum(10 * max(0.0, cm) * full_error_theta(h) for h, cm in zip(block.horizons, cut, strict=True))

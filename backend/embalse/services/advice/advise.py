@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, replace
 
 from embalse.core.advice.block_analysis import BlockAnalysis
 from embalse.core.advice.decision import binding_notice
+from embalse.core.advice.narrowing import what_narrows
 from embalse.core.advice.projection import storage_ticks_mm
 from embalse.core.advice.ranking import day_notices, urgency
 from embalse.core.advice.what_if import what_if
@@ -168,6 +169,7 @@ def block_advice(analysis: BlockAnalysis, row: BlockRow, basis: Basis, with_work
         binding=say(binding),
         why=say(binding or next(iter(analysis.cautions), None)) or say_sentences(analysis.advice.reason),
         why_no_date=say(analysis.advice.why_no_date),
+        narrows=say(what_narrows(analysis) or ""),
         notices=[NoticeOut.of(n) for n in analysis.advice.notices],
         not_sooner=say(analysis.advice.not_sooner),
         not_less=say(analysis.advice.not_less),

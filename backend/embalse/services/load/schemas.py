@@ -170,6 +170,7 @@ class BlockAdvice(Content):
     binding: str = Field(description="what binds the advice more than its reason; empty when nothing does")
     why: Words = Field(description="the line beside the advice: what binds it, what not to trust, or its reason")
     why_no_date: str
+    narrows: Words = Field(default="", description="what would narrow the date most, where it is wide open")
     notices: list[NoticeOut] = Field(description="what bears on it, most binding first")
     not_sooner: str
     not_less: str

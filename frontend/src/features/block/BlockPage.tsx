@@ -56,7 +56,7 @@ function OneBlock({ blockKey }: { blockKey: string }) {
         <div className="empty:hidden min-[1000px]:col-start-3 min-[1000px]:row-start-1">
           <Diagnoses found={profile.data?.diagnoses ?? []} />
           <Notices block={advice} withReason />
-          <NextStep block={advice} />
+          <NextStep block={advice} narrowing />
           <FieldSays blockKey={blockKey} asOf={asOf} />
         </div>
         <Profile content={block.data} found={profile.data} days={days} setDays={setDays} />

@@ -8,6 +8,7 @@ import { GROUPS } from "../../ui/adviceText";
 import { useTonight } from "../plan/queries";
 import { FirstSteps } from "./FirstSteps";
 import { LastNight } from "./LastNight";
+import { Narrowing } from "./Narrowing";
 import { useLosses, useRound } from "./queries";
 import { RoundRow } from "./RoundRow";
 import { ToSee } from "./ToSee";
@@ -105,6 +106,7 @@ function TheRound({ asOf }: { asOf: string | undefined }) {
           );
           return visits ? [group, visits] : group;
         })}
+        <Narrowing blocks={blocks} />
       </div>
       <WorkingAside block={selected} asOf={asOf} />
     </div>

@@ -165,6 +165,20 @@ describe("the Round", () => {
     ]);
   });
 
+  it("says once what would narrow the dates of blocks alike", async () => {
+    const wide = ["A", "B", "C", "D"].map((name) => block({ key: name, name, narrows: "look again" }));
+    const blocks = [...wide, block({ key: "E", name: "E", narrows: "weigh samples" }), block()];
+    answerWith({ "/api/round/losses": LOSSES, "/api/round": { ...ROUND, blocks } });
+    show(<RoundPage />);
+    const lines = within(await screen.findByRole("region", { name: "To narrow the dates" })).getAllByRole(
+      "listitem",
+    );
+    expect(lines.map((line) => line.textContent)).toEqual([
+      "A, B, C and 1 more: look again.",
+      "E: weigh samples.",
+    ]);
+  });
+
   it("gives the visits by need, or as one comes past them", async () => {
     const visit = (name: string, walk: number | null) => ({
       station: name,
