@@ -53,10 +53,14 @@ def row_of(line: Line) -> Mapping[str, Any] | None:
 
 
 def hung_on(line: Line) -> str:
-    """The first table with rows that refer to the row of a line; empty when there is none.
+    """The first table with rows that refer to the row of a line, or with records about it; empty when there is none.
 
     Horizons belong to their soil: they have lines of their own.
     """
+    about = "SELECT 1 FROM record WHERE deleted_at IS NULL AND (subject = ? OR substr(subject, 1, ?) = ?) LIMIT 1"
+    below = f"{line.subject}/"
+    if database.execute_sql(about, (line.subject, len(below), below)).fetchone() is not None:
+        return "record"
     names = [name for (name,) in database.execute_sql("SELECT name FROM sqlite_master WHERE type = 'table'")]
     for name in names:
         for key in database.execute_sql(f"PRAGMA foreign_key_list({name})").fetchall():

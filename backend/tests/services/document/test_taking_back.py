@@ -114,6 +114,15 @@ class TestRefused:
                 take_back(*made, nobody)
         assert told() == before
 
+    def test_what_a_record_is_about(self, farm: Settings) -> None:
+        soil = {"soils": [SOIL]}
+        with acting(ANA):
+            made = put({"embalse": 1, **soil, **block(key="two", name="Two", soil="sand", stations=[])}).lines
+            put({"embalse": 1, "mark_choices": [{**MARK, "block": "two"}]})
+            assert made is not None
+            with pytest.raises(Conflict, match="used by now \\(record"):
+                take_back(*made, nobody)
+
     def test_kinds_one_may_not_change(self, farm: Settings) -> None:
         asked: list[list[str]] = []
 
