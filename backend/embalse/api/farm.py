@@ -11,7 +11,7 @@ from embalse.api.schemas import (
     CropOut,
     FarmOut,
     LinesIn,
-    SampleOut,
+    SampleFileOut,
     SensorOut,
     SensorsOut,
     TakenBackOut,
@@ -65,7 +65,7 @@ def farm() -> Response:
                 TroubleOut(what=t.what, since=times.iso(t.since, known.time_zone) or "", why=t.why)
                 for t in helpers.troubles()
             ],
-            samples=[SampleOut(id=id_, file_name=name) for id_, name in imports.with_message(IS_SAMPLE)],
+            samples=[SampleFileOut(id=id_, file_name=name) for id_, name in imports.with_message(IS_SAMPLE)],
         )
     )
 

@@ -60,7 +60,7 @@ class TroubleOut(Out):
     why: Words
 
 
-class SampleOut(Out):
+class SampleFileOut(Out):
     """A sample file that was read in: its line of the import log."""
 
     id: int
@@ -80,7 +80,9 @@ class FarmOut(Out):
     blocks: list[BlockName]
     sensors: int
     troubles: list[TroubleOut] = []
-    samples: list[SampleOut] = Field(default=[], description="invented readings that were read in to try things with")
+    samples: list[SampleFileOut] = Field(
+        default=[], description="invented readings that are in, to try things with"
+    )
 
 
 class SensorOut(Out):

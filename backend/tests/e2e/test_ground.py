@@ -259,22 +259,3 @@ def test_spots_are_judged_and_become_a_station(page: Page, demo: Settings, serve
     expect(page.get_by_text("planned, not in the ground")).to_be_visible()
     page.goto(f"{base}/stations/siting/norte-2")
     expect(page.get_by_text("station “spot-1” stands here")).to_be_visible()
-
-
-@pytest.mark.parametrize(
-    "address",
-    ["stations", "stations/ladera/a", "stations/plan/norte-1", "stations/siting/norte-1", "stations/olivar/b/tags",
-     "bench", "bench?tab=batches", "bench?tab=tubes", "setup", "setup/norte-1?tab=system", "run/install-ladera-a",
-     "handheld", "stations/norte-1/b/sensor/50", "stations/tunel/t", "block/loma/map", "block/mesa/closing", "closing", "map", "messages", "data",
-     "water-used", "map", "seasons", "block/norte-2/season"],
-)  # fmt: skip
-@pytest.mark.parametrize("width", [1280, 390])
-def test_the_pages_fit_and_can_be_used_by_everyone(
-    page: Page, demo: Settings, served: Serve, address: str, width: int
-) -> None:
-    page.set_viewport_size({"width": width, "height": 844})
-    page.goto(f"{served(demo)}/{address}")
-    expect(page.get_by_role("heading", level=1)).to_be_visible()
-    page.wait_for_load_state("networkidle")
-    assert page.evaluate("document.documentElement.scrollWidth") <= width
-    assert accessibility_faults(page) == []

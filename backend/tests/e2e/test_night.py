@@ -66,13 +66,3 @@ def test_from_the_mornings_plan_to_the_next_round(
     page.goto(f"{url}/tonight?as_of=2026-07-15T14:30")
     expect(page.get_by_text("cut short:").first).to_be_visible()
     assert accessibility_faults(page) == []
-
-
-def test_tonight_and_the_water_side_fit_a_phone(page: Page, served: Callable[..., str], demo: Settings) -> None:
-    url = served(demo)
-    page.set_viewport_size({"width": 390, "height": 844})
-    for path in ("tonight", "setup/water", "plan"):
-        page.goto(f"{url}/{path}")
-        page.wait_for_load_state("networkidle")
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390, path
-        assert accessibility_faults(page) == [], path

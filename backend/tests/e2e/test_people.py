@@ -18,6 +18,7 @@ def test_from_the_first_owner_to_a_viewer_who_may_only_look(
 ) -> None:
     url = served(farm, None, "the-code")
     page.goto(f"{url}/first#the-code")
+    page.get_by_role("heading", level=1).wait_for()
     assert accessibility_faults(page) == []
     page.get_by_label("Your name").fill("Ana")
     page.get_by_label("Name to sign in with").fill("ana")

@@ -65,6 +65,8 @@ PAGES: dict[str, tuple[str, ...]] = {
     "stations/siting/norte-1": (),
     "stations/ladera/a": (),
     "stations/mesa/a": (),
+    "stations/tunel/t": (),
+    "run/install-ladera-a": (),
     "stations/ladera/a/tags": (),
     "stations/ladera/a/check": (),
     "stations/norte-1/b/sensor/50": (),
@@ -96,6 +98,8 @@ DIALOGS: dict[str, tuple[str, ...]] = {
     "stations/ladera/a": ("Log a visit", "Replace a sensor", "Move it"),
 }
 """Buttons that open a dialog, by page or page and tab."""
+PLACES = {*PAGES, *(f"{address} · {tab}" for address, tabs in PAGES.items() for tab in tabs)}
+"""Pages and tabs, without the dialogs over them."""
 EXCEPTIONS = {
     r"Ring, cm³|.*ring, cm³.*|Oven, °C|.*oven at 105 °C.*": "a laboratory reads its own scales and its oven everywhere",
     r"metric \(mm, cm, ha, m³/h\)": "the choice of units itself",

@@ -5795,10 +5795,10 @@ export interface components {
             now: string;
             /**
              * Samples
-             * @description invented readings that were read in to try things with
+             * @description invented readings that are in, to try things with
              * @default []
              */
-            samples: components["schemas"]["SampleOut"][];
+            samples: components["schemas"]["SampleFileOut"][];
             /** Sensors */
             sensors: number;
             /** Set Up */
@@ -10642,10 +10642,10 @@ export interface components {
             wet_g?: number | null;
         };
         /**
-         * SampleOut
+         * SampleFileOut
          * @description A sample file that was read in: its line of the import log.
          */
-        SampleOut: {
+        SampleFileOut: {
             /** File Name */
             file_name: string;
             /** Id */

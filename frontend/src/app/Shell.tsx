@@ -123,7 +123,7 @@ function Moment({ farm }: { farm: Farm }) {
   const may = useMay();
   const at = wall(asOf ?? farm.now);
   return (
-    <div className="ml-auto flex min-w-0 items-center gap-x-4 whitespace-nowrap text-ink-2">
+    <div className="ml-auto flex min-w-0 items-center gap-x-4 whitespace-nowrap text-ink-2 max-[1180px]:flex-wrap max-[1180px]:justify-end">
       <span className="min-w-0 truncate max-[1180px]:hidden">{farm.name}</span>
       <span className="max-sm:hidden">
         <Whoever />

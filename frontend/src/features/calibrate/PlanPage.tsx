@@ -5,6 +5,7 @@ import { quantity, show, toServer } from "../../lib/units";
 import { say, sayCount, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { Field } from "../../ui/Field";
+import { Wide } from "../../ui/Wide";
 import { usePlan } from "./queries";
 
 /** A field sampling plan and a blank lab sheet, on paper. */
@@ -49,42 +50,44 @@ export function PlanPage() {
       </ul>
       <h2 className="mt-5 text-[17px] font-bold">{say`Lab sheet`}</h2>
       <p>{say`Weigh the tin empty, with moist soil, and dried at ${show(105, "temperature", units)} until the mass stays (24 h, longer for clay).`}</p>
-      <table className="mt-2 w-full text-left">
-        <thead>
-          <tr>
-            {[
-              say`tin`,
-              say`day`,
-              say`station`,
-              say`depth`,
-              say`reading`,
-              say`tin, g`,
-              say`moist, g`,
-              say`dry, g`,
-              say`ring, cm³`,
-              say`stones`,
-            ].map((h) => (
-              <th key={h} scope="col" className="border-b border-ink font-normal">
-                {h || <span className="sr-only">{say`to do`}</span>}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {tins.slice(0, 60).map((depth, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a blank line is its place on paper
-            <tr key={i} className="border-b border-rule">
-              <td className="figure py-2">{i + 1}</td>
-              <td />
-              <td />
-              <td className="figure">{show(depth, "soilDepth", units)}</td>
-              {[say`reading`, say`tin`, say`moist`, say`dry`, say`ring`, say`stones`].map((c) => (
-                <td key={c} className="border-l border-rule" />
+      <Wide label={say`Lab sheet`}>
+        <table className="mt-2 w-full text-left">
+          <thead>
+            <tr>
+              {[
+                say`tin`,
+                say`day`,
+                say`station`,
+                say`depth`,
+                say`reading`,
+                say`tin, g`,
+                say`moist, g`,
+                say`dry, g`,
+                say`ring, cm³`,
+                say`stones`,
+              ].map((h) => (
+                <th key={h} scope="col" className="border-b border-ink font-normal">
+                  {h || <span className="sr-only">{say`to do`}</span>}
+                </th>
               ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {tins.slice(0, 60).map((depth, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a blank line is its place on paper
+              <tr key={i} className="border-b border-rule">
+                <td className="figure py-2">{i + 1}</td>
+                <td />
+                <td />
+                <td className="figure">{show(depth, "soilDepth", units)}</td>
+                {[say`reading`, say`tin`, say`moist`, say`dry`, say`ring`, say`stones`].map((c) => (
+                  <td key={c} className="border-l border-rule" />
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
     </div>
   );
 }
