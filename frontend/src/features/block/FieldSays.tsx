@@ -3,6 +3,7 @@ import { useKeepAsOf, useUnits } from "../../app/farm";
 import { dayMonth, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say, sayCode } from "../../lib/words";
+import { Wide } from "../../ui/Wide";
 import { useMarks } from "../marks/queries";
 import { useWetness } from "./queries";
 
@@ -38,55 +39,57 @@ export function IndexMode({ blockKey, asOf }: Props) {
   return (
     <section aria-label={say`Index`} className="sheet mb-4 p-4">
       <p>{found.words}</p>
-      <table className="mt-2 w-full text-left text-[14px]">
-        <thead>
-          <tr>
-            {[
-              say`station`,
-              say`depth`,
-              say`reads`,
-              say`index`,
-              "",
-              say`trend`,
-              say`samples that would tell most`,
-            ].map((h, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
-              <th key={i} scope="col" className="border-b border-ink font-normal">
-                {h || <span className="sr-only">{say`to do`}</span>}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {found.sensors.map((s) => (
-            <tr key={s.sensor} className="border-b border-rule align-middle">
-              <td className="pr-2">{s.station}</td>
-              <th scope="row" className="pr-2 text-left">
-                {show(s.depth_cm, "soilDepth", units)}
-              </th>
-              <td className="figure pr-2">{s.latest_raw ?? "–"}</td>
-              <td className="pr-2">
-                {s.index === null || s.index === undefined ? (
-                  "–"
-                ) : (
-                  <>
-                    <span className="figure">{s.index.toFixed(2)}</span> <b>{sayCode(s.word)}</b>
-                  </>
-                )}
-              </td>
-              <td className="pr-2">
-                <Spark days={s.days} />
-              </td>
-              <td className="pr-2">{s.trend || s.points_from}</td>
-              <td className="text-[13px]">
-                {s.samples.length === 0
-                  ? say`not enough readings yet to say`
-                  : s.samples.map((w) => `${sayCode(w.level)}: ${w.when}`).join("; ")}
-              </td>
+      <Wide label={say`Sensors`}>
+        <table className="mt-2 w-full text-left text-[14px]">
+          <thead>
+            <tr>
+              {[
+                say`station`,
+                say`depth`,
+                say`reads`,
+                say`index`,
+                "",
+                say`trend`,
+                say`samples that would tell most`,
+              ].map((h, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the columns never move
+                <th key={i} scope="col" className="border-b border-ink font-normal">
+                  {h || <span className="sr-only">{say`to do`}</span>}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {found.sensors.map((s) => (
+              <tr key={s.sensor} className="border-b border-rule align-middle">
+                <td className="pr-2">{s.station}</td>
+                <th scope="row" className="pr-2 text-left">
+                  {show(s.depth_cm, "soilDepth", units)}
+                </th>
+                <td className="figure pr-2">{s.latest_raw ?? "–"}</td>
+                <td className="pr-2">
+                  {s.index === null || s.index === undefined ? (
+                    "–"
+                  ) : (
+                    <>
+                      <span className="figure">{s.index.toFixed(2)}</span> <b>{sayCode(s.word)}</b>
+                    </>
+                  )}
+                </td>
+                <td className="pr-2">
+                  <Spark days={s.days} />
+                </td>
+                <td className="pr-2">{s.trend || s.points_from}</td>
+                <td className="text-[13px]">
+                  {s.samples.length === 0
+                    ? say`not enough readings yet to say`
+                    : s.samples.map((w) => `${sayCode(w.level)}: ${w.when}`).join("; ")}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
       <p className="mt-2">
         <Link className="underline" to={`/bench/plan/${blockKey}`}>{say`Sampling plan and lab sheet`}</Link> ·{" "}
         <Link className="underline" to="/bench?tab=calibration">{say`sample sheets`}</Link>

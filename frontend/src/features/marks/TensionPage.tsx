@@ -9,6 +9,7 @@ import { quantity, show } from "../../lib/units";
 import { say } from "../../lib/words";
 import { BlockPlaces } from "../../ui/BlockPlaces";
 import { Button } from "../../ui/Button";
+import { Wide } from "../../ui/Wide";
 import { useTension } from "./queries";
 import { TensionSchool } from "./TensionSchool";
 
@@ -178,7 +179,7 @@ function Table({ data }: { data: Tension }) {
       <p>{say`Share of available water used, and ${quantity("depth", units).unit} left above wilting, in each layer; the root zone if every layer stood at that tension. Refill now stands at ${inRoots
         .map((t) => say`${show(t.refill_kpa, "tension", units)} at ${show(t.depth_cm, "soilDepth", units)}`)
         .join(", ")}.`}</p>
-      <div className="relative overflow-x-auto">
+      <Wide label={say`What a tension means`}>
         <table className="figure mt-2 w-full text-right text-[13.5px]">
           <thead>
             <tr>
@@ -211,7 +212,7 @@ function Table({ data }: { data: Tension }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </Wide>
     </section>
   );
 }

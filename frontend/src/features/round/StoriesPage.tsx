@@ -75,7 +75,7 @@ export function StoriesPage() {
             <span>
               {STORIES[b.key]?.words}{" "}
               <Link
-                className="whitespace-nowrap underline max-sm:whitespace-normal"
+                className="whitespace-nowrap underline max-lg:whitespace-normal"
                 to={`/block/${b.key}${STORIES[b.key]?.at ?? ""}`}
               >
                 {STORIES[b.key]?.look}

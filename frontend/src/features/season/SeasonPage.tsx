@@ -139,31 +139,35 @@ function ByStage({ season, units }: { season: Season; units: UnitSystem }) {
   if (season.by_stage.length === 0) return null;
   const mm = (value: number | null) => (value === null ? "–" : show(value, "depth", units, false));
   return (
-    <table className="mt-3 w-full max-w-2xl text-left" aria-label={say`By stage`}>
-      <thead className="secondary">
-        <tr>
-          {[say`stage`, say`irrigation`, say`rain`, say`crop use`, say`below`, say`stress days`].map((h) => (
-            <th key={h} className="pr-2 font-normal">
-              {h || <span className="sr-only">{say`to do`}</span>}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {season.by_stage.map((s) => (
-          <tr key={s.stage} className="border-t border-rule">
-            <th scope="row" className="py-1 font-normal">
-              {sayCode(s.stage)}
-            </th>
-            <td className="figure">{mm(s.irrigation_mm)}</td>
-            <td className="figure">{mm(s.rain_mm)}</td>
-            <td className="figure">{mm(s.use_mm)}</td>
-            <td className="figure">{mm(s.below_mm)}</td>
-            <td className="figure">{s.stress_days}</td>
+    <Wide label={say`By stage`}>
+      <table className="mt-3 w-full max-w-2xl text-left" aria-label={say`By stage`}>
+        <thead className="secondary">
+          <tr>
+            {[say`stage`, say`irrigation`, say`rain`, say`crop use`, say`below`, say`stress days`].map(
+              (h) => (
+                <th key={h} className="pr-2 font-normal">
+                  {h || <span className="sr-only">{say`to do`}</span>}
+                </th>
+              ),
+            )}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {season.by_stage.map((s) => (
+            <tr key={s.stage} className="border-t border-rule">
+              <th scope="row" className="py-1 font-normal">
+                {sayCode(s.stage)}
+              </th>
+              <td className="figure">{mm(s.irrigation_mm)}</td>
+              <td className="figure">{mm(s.rain_mm)}</td>
+              <td className="figure">{mm(s.use_mm)}</td>
+              <td className="figure">{mm(s.below_mm)}</td>
+              <td className="figure">{s.stress_days}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Wide>
   );
 }
 

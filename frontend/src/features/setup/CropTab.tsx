@@ -4,6 +4,7 @@ import { useUnits } from "../../app/farm";
 import { type QuantityName, quantityOf, show, toInput, toServer, type UnitSystem } from "../../lib/units";
 import { say } from "../../lib/words";
 import { RefusalNote } from "../../ui/entries";
+import { Wide } from "../../ui/Wide";
 import { CropField } from "./CropField";
 import { LandscapeHelper } from "./PracticeHelpers";
 import { SaveLine, type TabProps, useSaving } from "./saving";
@@ -65,29 +66,31 @@ export function CropTab({ setup, block }: TabProps) {
         <CropField value={crop} change={setCrop} error={saving.refused.crop} />
         <p className="self-end">{setup.crop.window}</p>
       </div>
-      <table className="mt-4 w-full text-left">
-        <thead className="secondary">
-          <tr>
-            {[say`value`, say`library`, say`this block`, say`where from`].map((h) => (
-              <th key={h} className="pb-1 font-normal">
-                {h || <span className="sr-only">{say`to do`}</span>}
-              </th>
+      <Wide label={say`Crop library`}>
+        <table className="mt-4 w-full text-left">
+          <thead className="secondary">
+            <tr>
+              {[say`value`, say`library`, say`this block`, say`where from`].map((h) => (
+                <th key={h} className="pb-1 font-normal">
+                  {h || <span className="sr-only">{say`to do`}</span>}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {setup.crop.values.map((v) => (
+              <CropRow
+                key={v.name}
+                value={v}
+                units={units}
+                typed={typed[v.name]}
+                refused={saving.refused[v.name]}
+                change={(text) => setTyped((before) => ({ ...before, [v.name]: text }))}
+              />
             ))}
-          </tr>
-        </thead>
-        <tbody>
-          {setup.crop.values.map((v) => (
-            <CropRow
-              key={v.name}
-              value={v}
-              units={units}
-              typed={typed[v.name]}
-              refused={saving.refused[v.name]}
-              change={(text) => setTyped((before) => ({ ...before, [v.name]: text }))}
-            />
-          ))}
-        </tbody>
-      </table>
+          </tbody>
+        </table>
+      </Wide>
       <LandscapeHelper
         use={(kc) =>
           setTyped((before) => ({ ...before, kc_ini: String(kc), kc_mid: String(kc), kc_end: String(kc) }))

@@ -8,6 +8,7 @@ import { say, sayWith } from "../../lib/words";
 import { Button } from "../../ui/Button";
 import { RefusalNote, type Refusals, refusalsByName } from "../../ui/entries";
 import { Field } from "../../ui/Field";
+import { Wide } from "../../ui/Wide";
 import { CostTable } from "./CostTable";
 import { useApply, useInstruments } from "./queries";
 
@@ -136,7 +137,7 @@ function Ways({ content }: { content: Content }) {
   return (
     <section className="mt-6" aria-label={say`Do it or hire it`}>
       <h2 className="text-[17px] font-bold">{say`Do it or hire it: ${chosen.title.toLowerCase()}`}</h2>
-      <div className="relative overflow-x-auto">
+      <Wide label={say`Costs`}>
         <table className="mt-1 w-full text-left">
           <thead className="secondary">
             <tr>
@@ -168,7 +169,7 @@ function Ways({ content }: { content: Content }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </Wide>
     </section>
   );
 }

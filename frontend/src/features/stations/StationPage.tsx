@@ -6,6 +6,7 @@ import { clock, dayMonth, wall } from "../../lib/dates";
 import { show, type UnitSystem } from "../../lib/units";
 import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
+import { Wide } from "../../ui/Wide";
 import { Hole, markWords } from "./Hole";
 import { MoveDialog } from "./MoveDialog";
 import { type Sheet, useApply, useProcedures, useStation } from "./queries";
@@ -38,7 +39,7 @@ export function StationPage() {
         <span className="secondary">{dates(data)}</span>
       </div>
       <Actions sheet={data} />
-      <div className="mt-4 grid gap-8 lg:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
+      <div className="mt-4 grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div>
           <Sensors sheet={data} units={units} />
           <Years sheet={data} units={units} />
@@ -171,46 +172,48 @@ function Sensors({ sheet, units }: { sheet: Sheet; units: UnitSystem }) {
           <b>{say`Not used for advice:`}</b> {words}
         </p>
       ))}
-      <table className="mt-1 w-full text-left [&_td]:pr-3 [&_th]:pr-3">
-        <thead className="secondary">
-          <tr>
-            {[say`depth`, say`mark`, say`device`, say`channel`, say`since`, say`trust`].map((h) => (
-              <th key={h} className="font-normal">
-                {h || <span className="sr-only">{say`to do`}</span>}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {sheet.sensors.map((s) => (
-            <tr key={s.ref} className="border-t border-rule align-baseline">
-              <td className="py-1.5 font-bold">
-                <Link className="underline" to={`/stations/${sheet.line.ref}/sensor/${s.key}`}>
-                  {s.depth_known ? show(s.depth_cm, "soilDepth", units) : say`${s.key}: depth not known`}
-                </Link>
-              </td>
-              <td>{markWords(s.mark)}</td>
-              <td>
-                {s.device ?? <span className="secondary">{say`not in the register`}</span>}
-                {s.past_devices.length > 0 && (
-                  <p className="secondary">{say`before: ${s.past_devices.join(", ")}`}</p>
-                )}
-              </td>
-              <td className="figure">{s.channel || "–"}</td>
-              <td>{s.since ? dayMonth(wall(s.since)) : "–"}</td>
-              <td>
-                {!s.depth_known ? (
-                  <b>{say`watched only`}</b>
-                ) : s.settled ? (
-                  sayCode(s.settling_words.split(":")[0])
-                ) : (
-                  <b>{say`settling`}</b>
-                )}
-              </td>
+      <Wide label={say`Sensors by depth`}>
+        <table className="mt-1 w-full text-left [&_td]:pr-3 [&_th]:pr-3">
+          <thead className="secondary">
+            <tr>
+              {[say`depth`, say`mark`, say`device`, say`channel`, say`since`, say`trust`].map((h) => (
+                <th key={h} className="font-normal">
+                  {h || <span className="sr-only">{say`to do`}</span>}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {sheet.sensors.map((s) => (
+              <tr key={s.ref} className="border-t border-rule align-baseline">
+                <td className="py-1.5 font-bold">
+                  <Link className="underline" to={`/stations/${sheet.line.ref}/sensor/${s.key}`}>
+                    {s.depth_known ? show(s.depth_cm, "soilDepth", units) : say`${s.key}: depth not known`}
+                  </Link>
+                </td>
+                <td>{markWords(s.mark)}</td>
+                <td>
+                  {s.device ?? <span className="secondary">{say`not in the register`}</span>}
+                  {s.past_devices.length > 0 && (
+                    <p className="secondary">{say`before: ${s.past_devices.join(", ")}`}</p>
+                  )}
+                </td>
+                <td className="figure">{s.channel || "–"}</td>
+                <td>{s.since ? dayMonth(wall(s.since)) : "–"}</td>
+                <td>
+                  {!s.depth_known ? (
+                    <b>{say`watched only`}</b>
+                  ) : s.settled ? (
+                    sayCode(s.settling_words.split(":")[0])
+                  ) : (
+                    <b>{say`settling`}</b>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
     </section>
   );
 }

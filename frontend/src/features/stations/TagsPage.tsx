@@ -6,6 +6,7 @@ import { dayMonth, wall } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say, sayCode } from "../../lib/words";
 import { Button } from "../../ui/Button";
+import { Wide } from "../../ui/Wide";
 import { Hole, markWords } from "./Hole";
 import { useStation } from "./queries";
 import { SchemeDialog } from "./SchemeDialog";
@@ -46,41 +47,43 @@ export function TagsPage() {
         <dt>{say`Sensors`}</dt>
         <dd>{line.types.map(sayCode).join(", ")}</dd>
       </dl>
-      <table className="mt-3 w-full text-left">
-        <thead>
-          <tr>
-            {[
-              say`mark`,
-              say`depth`,
-              say`device`,
-              say`channel`,
-              say`tag`,
-              say`read before`,
-              say`read after`,
-            ].map((h) => (
-              <th
-                key={h}
-                className={`border-b border-ink font-normal ${h === "device" ? "max-sm:hidden print:table-cell" : ""}`}
-              >
-                {h || <span className="sr-only">{say`to do`}</span>}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {sensors.map((s) => (
-            <tr key={s.ref} className="border-b border-rule">
-              <td className="font-bold">{markWords(s.mark)}</td>
-              <td className="py-2 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
-              <td className="max-sm:hidden print:table-cell">{s.device ?? ""}</td>
-              <td className="figure max-sm:text-[12px]">{s.channel}</td>
-              <td className="figure max-sm:text-[12px]">{s.ref}</td>
-              <td />
-              <td />
+      <Wide label={say`Sensors by depth`}>
+        <table className="mt-3 w-full text-left">
+          <thead>
+            <tr>
+              {[
+                say`mark`,
+                say`depth`,
+                say`device`,
+                say`channel`,
+                say`tag`,
+                say`read before`,
+                say`read after`,
+              ].map((h) => (
+                <th
+                  key={h}
+                  className={`border-b border-ink font-normal ${h === "device" ? "max-sm:hidden print:table-cell" : ""}`}
+                >
+                  {h || <span className="sr-only">{say`to do`}</span>}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {sensors.map((s) => (
+              <tr key={s.ref} className="border-b border-rule">
+                <td className="font-bold">{markWords(s.mark)}</td>
+                <td className="py-2 font-bold">{show(s.depth_cm, "soilDepth", units)}</td>
+                <td className="max-sm:hidden print:table-cell">{s.device ?? ""}</td>
+                <td className="figure max-sm:text-[12px]">{s.channel}</td>
+                <td className="figure max-sm:text-[12px]">{s.ref}</td>
+                <td />
+                <td />
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
       <p className="mt-2">
         {sheet.data.scheme === "counted up"
           ? say`On this farm 1 is the deepest.`
