@@ -77,9 +77,9 @@ export function LevelLegend() {
   return (
     <div className="secondary relative h-4 max-w-[300px] text-[12px]!" aria-hidden="true">
       <span className="absolute left-0">{say`wilting`}</span>
-      <span className="absolute" style={{ left: "38%" }}>{say`refill ▲`}</span>
+      <span className="absolute max-[900px]:hidden" style={{ left: "38%" }}>{say`refill ▲`}</span>
       <span
-        className="absolute -translate-x-full pl-1"
+        className="absolute -translate-x-full pl-1 max-[900px]:hidden"
         style={{ left: `${FULL_AT * 100}%` }}
       >{say`full`}</span>
       <span className="absolute right-0">{say`saturated`}</span>
