@@ -80,9 +80,7 @@ class FarmOut(Out):
     blocks: list[BlockName]
     sensors: int
     troubles: list[TroubleOut] = []
-    samples: list[SampleFileOut] = Field(
-        default=[], description="invented readings that are in, to try things with"
-    )
+    samples: list[SampleFileOut] = Field(default=[], description="invented readings that are in, to try things with")
 
 
 class SensorOut(Out):

@@ -218,7 +218,7 @@ export function TraceLane({ trace, times, x, moving, top, lane, hover, units }: 
       </text>
       {!trace.in_roots && (
         <text
-          x={WIDTH - 8}
+          x={lane < TWO_LINES ? WIDTH : WIDTH - 8}
           y={lane < TWO_LINES ? top + lane / 2 + 4 : top + lane - 5}
           textAnchor="end"
           className="fill-ink-2 text-[11px]"
