@@ -40,7 +40,7 @@ WORDS: Final[tuple[str, ...]] = (
     "air", "water", "cannot sign in", "channel check",
     "home-made capacitance blade", "logger with telemetry", "logger without telemetry", "hired service",
     "capacitance probe",
-    "visit", "replacement", "repair", "service", "battery", "move",
+    "visit", "replacement", "repair", "service", "battery", "move", "installation",
     "mains", "reservoir", "well", "canal turn", "created", "changed", "deleted", "stored", "read in",
     "Embalse itself",
     "cans", "emitters", "hand meter", "air-dry", "dry", "moist", "wet", "as in water", "leaf-out",

@@ -119,7 +119,11 @@ function Told({ one }: { one: Estimate }) {
         <b className="text-ink">
           {sayCode(one.estimator)}: {figure(one.value, one.how, units)}.
         </b>
-      )} ${one.meaning && `${one.meaning}. `}${title}${detail && detail !== one.evidence && `: ${detail}`}.`}
+      )} ${one.meaning && `${one.meaning}.`}`}
+      <span className="block">
+        {title}
+        {detail && detail !== one.evidence && `: ${detail}`}.
+      </span>
     </p>
   );
 }

@@ -249,7 +249,9 @@ describe("the marks page", () => {
     expect(screen.getByText(/no row/)).toBeTruthy();
     expect(screen.getByRole("img", { name: /1 drain-downs by night, 1 accepted/ })).toBeTruthy();
     expect(screen.getByText(/no readings around it/)).toBeTruthy();
-    expect(screen.getAllByText(/water content at 33 kPa. Saxton/)).toHaveLength(3); // refill, full, wilting
+    // of the refill, the full and the wilting point
+    expect(screen.getAllByText(/water content at 33 kPa\./)).toHaveLength(3);
+    expect(screen.getAllByText("Saxton & Rawls 2006, loam: sand 40 %.")).toHaveLength(3);
   });
 
   it("draws the evidence of the answer looked at, with what is in force beside it", async () => {
