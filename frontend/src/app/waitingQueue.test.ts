@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Refusal } from "../api/client";
-import { type Answer, queueOf } from "./waitingQueue";
+import { type Answer, queueOf, sendWhenever } from "./waitingQueue";
 
 beforeEach(() => localStorage.clear());
 afterEach(() => vi.restoreAllMocks());
@@ -47,5 +47,29 @@ describe("entries that wait on a device", () => {
     queue.put({ key: "a" });
     await expect(queue.sendAll()).rejects.toThrow("odd");
     expect(queue.waiting()).toHaveLength(1);
+  });
+});
+
+describe("what waits is sent", () => {
+  it("when a signal comes back, and every ten seconds while something waits", () => {
+    vi.useFakeTimers();
+    let waits = true;
+    const send = vi.fn();
+    const stop = sendWhenever(send, () => waits);
+    window.dispatchEvent(new Event("online"));
+    expect(send).toHaveBeenCalledTimes(1);
+    vi.advanceTimersByTime(9_999);
+    expect(send).toHaveBeenCalledTimes(1);
+    vi.advanceTimersByTime(1);
+    expect(send).toHaveBeenCalledTimes(2);
+    waits = false; // nothing waits: nobody is asked
+    vi.advanceTimersByTime(60_000);
+    expect(send).toHaveBeenCalledTimes(2);
+    stop();
+    waits = true;
+    vi.advanceTimersByTime(60_000);
+    window.dispatchEvent(new Event("online"));
+    expect(send).toHaveBeenCalledTimes(2);
+    vi.useRealTimers();
   });
 });

@@ -3,6 +3,23 @@ import { Refusal } from "../api/client";
 /** Told when an entry of a record begins to wait on this device. */
 export const WAITS = "embalse-waits";
 
+const AGAIN_MS = 10_000;
+
+/**
+ * Sends when the device says that there is a signal, and every so often while something waits: at the edge of a field
+ * a device may not be told, or be told too early. Gives back how to stop.
+ */
+export function sendWhenever(send: () => void, waits: () => boolean): () => void {
+  const timer = setInterval(() => {
+    if (waits()) send();
+  }, AGAIN_MS);
+  window.addEventListener("online", send);
+  return () => {
+    clearInterval(timer);
+    window.removeEventListener("online", send);
+  };
+}
+
 /** What waits on this device until the server has it, and why it was refused. */
 export interface Waiting<T> {
   entry: T;

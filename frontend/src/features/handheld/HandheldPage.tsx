@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { api, type Schemas, unwrap } from "../../api/client";
+import { sendWhenever } from "../../app/waitingQueue";
 import { keepForTheField } from "../../lib/fieldCopy";
 import { say } from "../../lib/words";
 import { Button } from "../../ui/Button";
@@ -80,8 +81,7 @@ function useQueue() {
   useEffect(() => {
     const sendAgain = () => void send();
     sendAgain();
-    window.addEventListener("online", sendAgain);
-    return () => window.removeEventListener("online", sendAgain);
+    return sendWhenever(sendAgain, () => waiting().some((one) => !one.refused));
   }, [send]);
   const drop = (key: string) => {
     forget(key);

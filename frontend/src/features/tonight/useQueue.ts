@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
-import { type Queue, WAITS } from "../../app/waitingQueue";
+import { type Queue, sendWhenever, WAITS } from "../../app/waitingQueue";
 
 /** A queue of this device as it stands, sent again whenever there is a signal; all is asked anew once something went. */
 export function useQueue<T extends { key: string }>(queue: Queue<T>) {
@@ -19,10 +19,10 @@ export function useQueue<T extends { key: string }>(queue: Queue<T>) {
     const sendAgain = () => void send();
     sendAgain();
     const look = () => setList(queue.waiting());
-    window.addEventListener("online", sendAgain);
+    const stop = sendWhenever(sendAgain, () => queue.waiting().some((one) => !one.refused));
     window.addEventListener(WAITS, look);
     return () => {
-      window.removeEventListener("online", sendAgain);
+      stop();
       window.removeEventListener(WAITS, look);
     };
   }, [queue, send]);
