@@ -76,9 +76,15 @@ def put_back(line: Line) -> None:
     """Bring the row of a line to what it was before it, and say so in the trail."""
     if line.row_id is None:
         raise ValueError(f"line {line.id} names no row")
-    undo_line("main", (line.of_table, line.row_id, line.what), line.before, line.after)
-    what = "taken back" if line.what == "created" and line.of_table != "horizon" else "changed"
-    changes.note(line.kind, line.subject, what, line.after, line.before, of=(line.of_table, line.row_id))
+    of = (line.of_table, line.row_id)
+    gone = line.what == "created" and line.of_table != "horizon"
+    row = dict(row_of(line) or {}) if gone else {}
+    undo_line("main", (*of, line.what), line.before, line.after)
+    if gone:  # the whole row, so that an answer about the time between has it
+        row.pop("id", None)
+        changes.note(line.kind, line.subject, "taken back", row, {}, of=of)
+    else:
+        changes.note(line.kind, line.subject, "changed", line.after, line.before, of=of)
 
 
 def _table(line: Line) -> str:

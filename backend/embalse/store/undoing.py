@@ -12,7 +12,8 @@ TABLE_OF = {"set": "set_log"}
 def undo_line(schema: str, line: tuple[str, int, str], before: dict[str, Any], after: dict[str, Any]) -> None:
     """Bring a row back to what it was before a change: its table, number and what was done, in a schema.
 
-    A row that was created is gone then; a record keeps the entries the change did not touch.
+    A row that was created is gone then, one that was taken back is there again; a record keeps the entries the change
+    did not touch.
     """
     of_table, row_id, what = line
     table = f"{schema}.{TABLE_OF.get(of_table, of_table)}"
@@ -23,12 +24,20 @@ def undo_line(schema: str, line: tuple[str, int, str], before: dict[str, Any], a
         database.execute_sql(f"UPDATE {table} SET deleted_at = ? WHERE id = ?", (was, row_id))
     elif what == "created":
         database.execute_sql(f"DELETE FROM {table} WHERE id = ?", (row_id,))
+    elif what == "taken back":
+        _insert(table, {"id": row_id, **before})
     elif of_table == "record":
         _undo_body(table, row_id, before, after)
     elif before:
         names = ", ".join(f"{name} = ?" for name in before)
         values = [_stored(value) for value in before.values()]
         database.execute_sql(f"UPDATE {table} SET {names} WHERE id = ?", (*values, row_id))
+
+
+def _insert(table: str, row: dict[str, Any]) -> None:
+    values = [_stored(value) for value in row.values()]
+    marks = ", ".join("?" * len(values))
+    database.execute_sql(f"INSERT INTO {table} ({', '.join(row)}) VALUES ({marks})", values)
 
 
 def _undo_body(table: str, row_id: int, before: dict[str, Any], after: dict[str, Any]) -> None:

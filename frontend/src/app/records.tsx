@@ -88,6 +88,7 @@ export function UndoProvider({ children }: { children: ReactNode }) {
   const client = useQueryClient();
   const [back, setBack] = useState<Back>();
   const [said, setSaid] = useState("");
+  const [count, setCount] = useState(0); // each offer has its own twenty seconds
   const undoing = useMemo<Undoing>(
     () => ({
       remove: async (what) => {
@@ -95,6 +96,7 @@ export function UndoProvider({ children }: { children: ReactNode }) {
         try {
           unwrap(await api.DELETE("/api/records/{kind}/{key}", { params }));
           setSaid("");
+          setCount((before) => before + 1);
           setBack({
             words: say`${what.name} deleted.`,
             done: say`Brought back.`,
@@ -108,6 +110,7 @@ export function UndoProvider({ children }: { children: ReactNode }) {
       },
       entered: ({ lines }) => {
         setSaid("");
+        setCount((before) => before + 1);
         setBack(
           lines
             ? {
@@ -139,7 +142,7 @@ export function UndoProvider({ children }: { children: ReactNode }) {
     <UndoContext.Provider value={undoing}>
       {children}
       {(back || said) && (
-        <Offered key={back?.words ?? said} close={close}>
+        <Offered key={`${count} ${said}`} close={close}>
           <span>{said || back?.words}</span>
           {back && (
             <button

@@ -70,6 +70,18 @@ describe("what was just entered", () => {
     await waitFor(() => expect(screen.queryByRole("region", { name: "Just now" })).toBeNull());
   });
 
+  it("has its own twenty seconds each time something is saved", async () => {
+    answerWith({ "/api/farm": DONE });
+    open();
+    fireEvent.click(screen.getByText("rain"));
+    await screen.findByRole("region", { name: "Just now" });
+    act(() => void vi.advanceTimersByTime(15_000));
+    fireEvent.click(screen.getByText("rain"));
+    await act(async () => void (await vi.advanceTimersByTimeAsync(500)));
+    act(() => void vi.advanceTimersByTime(10_000));
+    expect(screen.getByRole("button", { name: "Undo" })).toBeTruthy();
+  });
+
   it("is not offered where nothing can be taken back, nor for steps that are ticked", async () => {
     const { asked } = answerWith({ "/api/farm": { ...DONE, lines: null } });
     open();

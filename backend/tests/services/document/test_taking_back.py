@@ -10,6 +10,7 @@ from embalse.services.document.export import farm_document as exported
 from embalse.services.document.taking_back import take_back
 from embalse.store.changes import Actor, acting, last_id
 from embalse.store.errors import Conflict
+from embalse.store.known_then import as_known, known_since
 from tests.conftest import PLAIN_FARM, put
 from tests.web import client_of
 
@@ -82,6 +83,25 @@ def test_a_withdrawal_is_taken_back_too(farm: Settings) -> None:
         assert report.lines is not None
         take_back(*report.lines, nobody)
     assert told() == before
+
+
+def test_an_answer_about_the_time_between_still_has_what_was_taken_back(farm: Settings) -> None:
+    since = known_since()
+    assert since is not None
+    entered = {"soils": [SOIL], **block(key="two", name="Two", soil="sand", area_ha=7)}
+    entered["blocks"][0]["stations"][0]["sensors"] = [{"depth_cm": 20, "channel": "two-20"}]
+    with acting(Actor("Ana", "manager", at=since + 100)):
+        report = put({"embalse": 1, **entered})
+    assert report.lines is not None
+    during = told()
+    with acting(Actor("Ana", "manager", at=since + 300)):
+        take_back(*report.lines, nobody)
+        put({"embalse": 1, **block(key="three", name="Three", stations=[])})  # takes the number that was free
+    for at, there in ((since + 50, ["one"]), (since + 200, ["one", "two"]), (since + 400, ["one", "three"])):
+        with as_known(at):
+            assert [b["key"] for b in exported()["blocks"]] == there
+            if at == since + 200:
+                assert told() == during
 
 
 class TestRefused:
