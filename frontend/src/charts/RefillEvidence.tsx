@@ -7,7 +7,8 @@ import { EDGE, Frame, pathOf, roundTicks } from "./Frame";
 const WIDTH = 600;
 const HEIGHT = 300;
 const WORDS_ROOM = 44;
-const SAME_MM = 0.5; // both would be said with the same figure
+/** Two depletions that are said with the same figure [mm]. */
+export const SAME_MM = 0.5;
 
 interface Span {
   at: number;

@@ -1,6 +1,7 @@
 """Three invented weeks of a soil's water, to try things with before there are readings."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,7 @@ from embalse.core.field.day_curve import hourly_share
 from embalse.core.simulate.column import THICKNESS_CM, ColumnSpec, SoilColumns
 from embalse.core.simulate.weather import weather
 from embalse.core.soil.horizon_marks import Horizon, horizon_marks
+from embalse.core.wording import Notice
 
 DAYS = 21
 JULY = 7
@@ -47,8 +49,11 @@ def sample_weeks(
         If there are no depths, or the horizons' marks cannot be worked out.
     """
     require(len(depths_cm) > 0, "depths_cm", "the station has no sensors yet")
-    marks = tuple(horizon_marks(h) for h in horizons)
+    require(len(horizons) > 0, "horizons", Notice("no_advice.soil"))
     bottom = max(root_cm, *depths_cm) + 4 * THICKNESS_CM
+    lowest = horizons[-1]  # goes on below what is described of it: water has to go somewhere
+    ground = (*horizons[:-1], replace(lowest, bottom_cm=max(lowest.bottom_cm, bottom)))
+    marks = tuple(horizon_marks(h) for h in ground)
     column = SoilColumns([ColumnSpec(marks, bottom, root_cm, SOAKED_MM_H)])
     eto_mm_d = weather(np.full(DAYS, JULY), seed).eto_mm_d
     roots = np.array([root_cm])

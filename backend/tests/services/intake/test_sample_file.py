@@ -1,11 +1,13 @@
 """The sample file: read in like any other, it gives advice, says what it is, and is taken out without a trace."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from embalse.config import Settings
+from embalse.core.errors import CoreError
 from embalse.core.simulate.sample import sample_weeks
 from embalse.core.soil.horizon_marks import Horizon, horizon_marks
 from embalse.core.soil.soil import FineEarth
@@ -95,3 +97,14 @@ def test_the_weeks_are_a_soil_that_is_watered_and_dries() -> None:
     assert upper.max() - upper.min() > 3 * (deep.max() - deep.min())
     assert (upper[24:] - upper[:-24]).max() > 0.05  # it was watered
     assert upper[-24:].mean() < upper[-72:-48].mean()  # and dries down at the end
+
+
+@pytest.mark.parametrize("bottom_cm", [20, 60, 120])
+def test_a_soil_described_no_deeper_than_its_roots_has_weeks_too(bottom_cm: float) -> None:
+    theta = sample_weeks([replace(LOAM, bottom_cm=bottom_cm)], 60.0, (10.0, 30.0, 50.0))
+    assert theta == pytest.approx(sample_weeks([LOAM], 60.0, (10.0, 30.0, 50.0)))
+
+
+def test_a_block_without_a_soil_has_none() -> None:
+    with pytest.raises(CoreError):
+        sample_weeks([], 60.0, (10.0,))

@@ -7,8 +7,8 @@ import { figure, range } from "./words";
 interface Props {
   estimates: Estimate[];
   pick: ((one: Estimate) => void) | null;
-  /** The value in force, in the answers' terms; the answer that says the same is looked at first. */
-  inForce: number | null;
+  /** Whether an answer says what is in force: that one is looked at first. */
+  inForce: (one: Estimate) => boolean;
   /** The evidence drawn, for the answer looked at. */
   draw?: (one: Estimate) => ReactNode;
 }
@@ -19,15 +19,18 @@ const SURE: Record<string, string> = {
   poor: say`rough`,
   none: say`no answer`,
 };
-const SAME = 5e-4;
+const SAME_THETA = 5e-4;
+
+/** Whether an answer in m³/m³ says a water content that is in force. */
+export const saysTheta = (theta: number) => (one: Estimate) =>
+  one.how === "theta" && one.value !== null && Math.abs(one.value - theta) < SAME_THETA;
 
 /** Every estimator's answer side by side; the one looked at has its evidence drawn large and its source told. */
 export function Answers({ estimates, pick, inForce, draw }: Props) {
   const [name, setName] = useState<string>();
   const answering = estimates.filter((one) => one.value !== null);
   const silent = estimates.filter((one) => one.value === null);
-  const same = (one: Estimate) => inForce !== null && Math.abs((one.value ?? 0) - inForce) < SAME;
-  const shown = answering.find((one) => idOf(one) === name) ?? answering.find(same) ?? answering[0];
+  const shown = answering.find((one) => idOf(one) === name) ?? answering.find(inForce) ?? answering[0];
   return (
     <div className={draw && shown ? "grid gap-x-8 gap-y-3 lg:grid-cols-2" : ""}>
       <div>
@@ -36,7 +39,7 @@ export function Answers({ estimates, pick, inForce, draw }: Props) {
             <Answer
               key={idOf(one)}
               one={one}
-              inForce={same(one)}
+              inForce={inForce(one)}
               shown={one === shown}
               look={() => setName(idOf(one))}
               pick={pick}

@@ -4,7 +4,7 @@ import { DrainDowns } from "../../charts/DrainDowns";
 import { dated } from "../../lib/dates";
 import { quantity, show } from "../../lib/units";
 import { say } from "../../lib/words";
-import { Answers } from "./Answers";
+import { Answers, saysTheta } from "./Answers";
 import { type PartProps, pickOf } from "./picking";
 import type { Estimate, Marks } from "./queries";
 
@@ -50,7 +50,7 @@ export function Layers({ marks, start }: PartProps) {
           <Answers
             key={span}
             estimates={layer.full}
-            inForce={layer.theta_full}
+            inForce={saysTheta(layer.theta_full)}
             pick={pick}
             draw={(one) => (
               <DrainDowns
@@ -69,7 +69,7 @@ export function Layers({ marks, start }: PartProps) {
           <Answers
             key={`wilting ${span}`}
             estimates={layer.wilting}
-            inForce={layer.theta_wilting}
+            inForce={saysTheta(layer.theta_wilting)}
             pick={pick}
           />
           {start && (

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { useAsOf, useKeepAsOf, useUnits } from "../../app/farm";
 import { useMay } from "../../app/session";
-import { RefillEvidence } from "../../charts/RefillEvidence";
+import { RefillEvidence, SAME_MM } from "../../charts/RefillEvidence";
 import { dated } from "../../lib/dates";
 import { show } from "../../lib/units";
 import { say, sayCode, sayWith } from "../../lib/words";
@@ -85,7 +85,10 @@ function RootZone({ marks, start }: PartProps) {
       <h2 className="text-[17px] font-bold">{say`Refill point, root zone`}</h2>
       <Answers
         estimates={marks.refill}
-        inForce={inForce !== null && available ? inForce / available : null}
+        inForce={(one) => {
+          const mm = mmOf(one);
+          return mm !== null && inForce !== null && Math.abs(mm - inForce) < SAME_MM;
+        }}
         pick={start && ((one) => start({ picks: [pickOf(one)], title: say`Refill point: ${one.estimator}` }))}
         draw={(one) => (
           <>

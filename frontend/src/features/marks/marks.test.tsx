@@ -268,6 +268,18 @@ describe("the marks page", () => {
     expect(layers.getByText("in force")).toBeTruthy();
   });
 
+  it("knows the answer in force whether it is said as a share or in mm", async () => {
+    at("/block/hoya/marks", { "/api/blocks/hoya/marks": { ...MARKS, refill_mm: 138.4 } });
+    const refill = within(await screen.findByRole("region", { name: "Refill point" }));
+    expect(refill.getByRole("button", { name: /^growth\s*\(in force\)/ }).getAttribute("aria-pressed")).toBe(
+      "true",
+    );
+    cleanup();
+    at("/block/hoya/marks", { "/api/blocks/hoya/marks": { ...MARKS, refill_mm: 138.6 } }); // more than half a mm apart
+    const other = within(await screen.findByRole("region", { name: "Refill point" }));
+    expect(other.queryByRole("button", { name: /^growth\s*\(in force\)/ })).toBeNull();
+  });
+
   it("says one line where the answer looked at is the one in force", async () => {
     at("/block/hoya/marks", { "/api/blocks/hoya/marks": { ...MARKS, refill_mm: 140 } });
     expect(await screen.findByText("▲ this answer, in force: 40 mm")).toBeTruthy();
