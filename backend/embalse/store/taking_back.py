@@ -52,15 +52,15 @@ def row_of(line: Line) -> Mapping[str, Any] | None:
     return None if found is None else dict(zip(names, found, strict=True))
 
 
-def hung_on(line: Line) -> str:
-    """The first table with rows that refer to the row of a line, or with records about it; empty when there is none.
+def is_used(line: Line) -> bool:
+    """Whether rows refer to the row of a line, or records are about it.
 
     Horizons belong to their soil: they have lines of their own.
     """
     about = "SELECT 1 FROM record WHERE deleted_at IS NULL AND (subject = ? OR substr(subject, 1, ?) = ?) LIMIT 1"
     below = f"{line.subject}/"
     if database.execute_sql(about, (line.subject, len(below), below)).fetchone() is not None:
-        return "record"
+        return True
     names = [name for (name,) in database.execute_sql("SELECT name FROM sqlite_master WHERE type = 'table'")]
     for name in names:
         for key in database.execute_sql(f"PRAGMA foreign_key_list({name})").fetchall():
@@ -68,8 +68,8 @@ def hung_on(line: Line) -> str:
             if target == _table(line) and name != "horizon":
                 sql = f"SELECT 1 FROM {name} WHERE {column} = ? LIMIT 1"
                 if database.execute_sql(sql, (line.row_id,)).fetchone() is not None:
-                    return str(name)
-    return ""
+                    return True
+    return False
 
 
 def put_back(line: Line) -> None:

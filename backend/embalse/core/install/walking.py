@@ -11,7 +11,7 @@ Table = list[list[float]]
 
 LEAST_GAIN_M = 1e-6
 LONGEST_MOVED = 3
-MOST_MOVED = 30  # more than a person walks to in a morning; beyond it the last tenth is not looked for
+MOST_MOVED = 30  # more than a person walks to in a morning; beyond it stretches are only turned, which is quick
 
 
 @dataclass(frozen=True)

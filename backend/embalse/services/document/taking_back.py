@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, get_args
 
 from embalse.core.errors import CoreError
+from embalse.core.wording import Notice
 from embalse.services import times
 from embalse.services.document.deleting import PICKED
 from embalse.services.document.farm_document import FarmDocument
@@ -34,7 +35,7 @@ def span_after(before_id: int) -> tuple[int, int] | None:
     """First and last line of the trail written since a number, if all of them can be taken back."""
     last = last_id()
     written = taking_back.lines(before_id + 1, last)
-    return (before_id + 1, last) if written and all(_why_not(line) == "" for line in written) else None
+    return (before_id + 1, last) if written and all(_why_not(line) is None for line in written) else None
 
 
 def take_back(first: int, last: int, allowed: Callable[[list[str]], None]) -> int:
@@ -52,12 +53,14 @@ def take_back(first: int, last: int, allowed: Callable[[list[str]], None]) -> in
         written = taking_back.lines(first, last)
         mine = actor().person_id, actor().who
         if not written or any((line.person_id, line.who) != mine for line in written):
-            raise Conflict("undo", "only what you entered yourself can be taken back")
+            raise Conflict("undo", say(Notice("undo.not_yours")))
         allowed(sorted({line.kind for line in written}))
         for line in written:
             reason = _why_not(line)
-            if reason or taking_back.touched_since(line, last):
-                raise Conflict("undo", reason or f"{line.subject} was changed since: change it by hand")
+            if reason is None and taking_back.touched_since(line, last):
+                reason = Notice("undo.changed", subject=line.subject)
+            if reason is not None:
+                raise Conflict("undo", say(reason))
         for line in written:
             _undo(line)
         _check(written)
@@ -65,15 +68,15 @@ def take_back(first: int, last: int, allowed: Callable[[list[str]], None]) -> in
     return len(written)
 
 
-def _why_not(line: Line) -> str:
-    """Why a line cannot be taken back, whatever was done since; empty when it can."""
+def _why_not(line: Line) -> Notice | None:
+    """Why a line cannot be taken back, whatever was done since; None when it can."""
     if line.of_table not in (*GROUND, *MARKED):
-        return f"{line.kind} has its own way back on its page"
+        return Notice("undo.own_way", subject=line.subject)
     if "time_zone" in line.before or (line.of_table == "farm" and line.what == "created"):
-        return "the farm and its clock stay: change them on the set-up page"
+        return Notice("undo.farm")
     if line.kind in PICKED and line.what == "created" and not _can_be_withdrawn(line.kind):
-        return f"{line.kind} is kept as it was given"
-    return ""
+        return Notice("undo.kept")
+    return None
 
 
 def _can_be_withdrawn(kind: str) -> bool:
@@ -92,8 +95,8 @@ def _undo(line: Line) -> None:
     elif line.of_table in MARKED and made:
         _delete(line)
     else:
-        if made and line.of_table != "horizon" and (table := taking_back.hung_on(line)):
-            raise Conflict("undo", f"{line.subject} is used by now ({table.replace('_', ' ')}): change it by hand")
+        if made and line.of_table != "horizon" and taking_back.is_used(line):
+            raise Conflict("undo", say(Notice("undo.used", subject=line.subject)))
         taking_back.put_back(line)
 
 

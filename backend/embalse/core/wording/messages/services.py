@@ -3,6 +3,12 @@
 from typing import Final
 
 MESSAGES: Final[dict[str, str]] = {
+    "undo.not_yours": "only what you entered yourself can be taken back",
+    "undo.changed": "{subject} was changed since: change it by hand",
+    "undo.used": "{subject} is used by now: change it by hand",
+    "undo.own_way": "{subject}: take this back on its own page",
+    "undo.farm": "the farm and its clock stay: change them on the set-up page",
+    "undo.kept": "this is kept as it was given",
     "apply.depth_taken": "the station has another sensor at {depth_cm:g}",
     "cli.wetting": "[{least} ]+{gain_mm} to {reach_cm:g}[, {below_mm} below the roots]",
     "cli.water": "{kind} of {depth_mm}",
