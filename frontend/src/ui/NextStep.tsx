@@ -35,16 +35,10 @@ function stepOf(said: unknown): (typeof STEPS)[string] | undefined {
   return (code !== undefined ? STEPS[code] : undefined) ?? stepOf(Object.values(values ?? said));
 }
 
-/** The next step of a block without advice, what would help most and the way there; where asked, what would narrow a date. */
-export function NextStep({ block, narrowing = false }: { block: BlockAdvice; narrowing?: boolean }) {
+/** The next step of a block without advice: what would help most, and the way there. */
+export function NextStep({ block }: { block: BlockAdvice }) {
   const keep = useKeepAsOf();
   const step = block.group === "none" ? stepOf(block.reasons) : undefined;
-  if (!step && narrowing && block.narrows)
-    return (
-      <p>
-        <b>{say`To narrow the date:`}</b> {block.narrows}.
-      </p>
-    );
   if (!step) return null;
   return (
     <p>

@@ -56,8 +56,8 @@ function OneBlock({ blockKey }: { blockKey: string }) {
         <div className="empty:hidden min-[1000px]:col-start-3 min-[1000px]:row-start-1">
           <Diagnoses found={profile.data?.diagnoses ?? []} />
           <Notices block={advice} withReason />
-          <NextStep block={advice} narrowing />
-          <FieldSays blockKey={blockKey} asOf={asOf} />
+          <NextStep block={advice} />
+          <FieldSays blockKey={blockKey} asOf={asOf} narrows={advice.narrows} />
         </div>
         <Profile content={block.data} found={profile.data} days={days} setDays={setDays} />
         <SidePanel content={block.data} found={profile.data} offset={offsetSeconds(as_of)} asOf={asOf} />

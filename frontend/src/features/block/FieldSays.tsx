@@ -12,12 +12,18 @@ interface Props {
   asOf: string | undefined;
 }
 
-/** What the field suggests, and where to go for it; nothing is changed from here. */
-export function FieldSays({ blockKey, asOf }: Props) {
+/** What the field suggests and where to go for it, else what would narrow the date; nothing is changed from here. */
+export function FieldSays({ blockKey, asOf, narrows }: Props & { narrows: string }) {
   const keep = useKeepAsOf();
   const marks = useMarks(blockKey, asOf); // slower than the page, so it comes after it
   const offers = (marks.data?.offers ?? []).filter((o) => o.picks.length > 0);
-  if (offers.length === 0) return null;
+  if (marks.isPending) return null;
+  if (offers.length === 0)
+    return narrows ? (
+      <p>
+        <b>{say`To narrow the date:`}</b> {narrows}.
+      </p>
+    ) : null;
   return (
     <section aria-label={say`About this block`} className="mb-2">
       {offers.map((offer) => (

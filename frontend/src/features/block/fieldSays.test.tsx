@@ -39,12 +39,24 @@ describe("what the field says on the Block page", () => {
         ],
       },
     });
-    show(<FieldSays blockKey="hoya" asOf={undefined} />, { ...FARM, units: "us" });
+    show(<FieldSays blockKey="hoya" asOf={undefined} narrows="look again" />, { ...FARM, units: "us" });
     expect(await screen.findByText(/moving full up by 0.24 in/)).toBeTruthy();
     expect(screen.getByRole("link", { name: "see the evidence" }).getAttribute("href")).toBe(
       "/block/hoya/marks",
     );
     expect(screen.queryByText(/below the roots/)).toBeNull();
+    expect(screen.queryByText(/look again/)).toBeNull(); // the field has spoken: pick it
+  });
+
+  it("says what would narrow the date where the field offers nothing, or cannot be asked", async () => {
+    for (const answers of [{ "/marks": { offers: [] } }, {}]) {
+      answerWith(answers);
+      show(<FieldSays blockKey="hoya" asOf={undefined} narrows="look again" />);
+      expect((await screen.findByText("To narrow the date:")).parentElement?.textContent).toContain(
+        "look again.",
+      );
+      cleanup();
+    }
   });
 
   it("gives words and a trend for what is not calibrated, never mm, and the samples wanted", async () => {
