@@ -18,7 +18,7 @@ from embalse.store.errors import Conflict
 
 MARK = "# Invented readings, made by Embalse to try things with"
 """First line of the file, by which an import knows it again."""
-IS_SAMPLE = "sample"
+IS_SAMPLE = "invented readings"
 """What the import log says of such a file."""
 WITHOUT_ROOTS_CM = 60.0  # root depth of the invented crop where nobody gave one
 HOUR_S = 3600

@@ -6,6 +6,7 @@ import random
 import pytest
 from geographiclib.geodesic import Geodesic
 
+from embalse.core.install import walking
 from embalse.core.install.boundary import frame_of
 from embalse.core.install.walking import walk_round
 
@@ -48,6 +49,20 @@ def test_no_stretch_of_the_way_can_be_turned_round_to_shorten_it() -> None:
     order = list(walk.order)
     for i, j in itertools.combinations(range(1, 30), 2):
         assert length([*order[:i], *reversed(order[i : j + 1]), *order[j + 1 :]]) >= walk.length_m - 1e-3
+
+
+@pytest.mark.parametrize(("limit", "shortened"), [(30, True), (29, False)])
+def test_up_to_thirty_places_single_ones_are_taken_elsewhere(
+    monkeypatch: pytest.MonkeyPatch, limit: int, shortened: bool
+) -> None:
+    assert walking.MOST_MOVED == 30
+    farms = [_farm(seed, 30) for seed in range(4)]
+    moved = [walk_round(farm).length_m for farm in farms]
+    monkeypatch.setattr(walking, "MOST_MOVED", 0)
+    turned = [walk_round(farm).length_m for farm in farms]
+    monkeypatch.setattr(walking, "MOST_MOVED", limit)
+    assert [walk_round(farm).length_m for farm in farms] == (moved if shortened else turned)
+    assert sum(moved) < 0.99 * sum(turned)
 
 
 def test_one_place_and_two_on_the_same_spot() -> None:

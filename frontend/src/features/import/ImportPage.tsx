@@ -169,7 +169,7 @@ function PastImports() {
               <td className="figure text-right">{row.refused.toLocaleString("en")}</td>
               <td className="pl-6">
                 {sayCode(row.status)}
-                {row.message && <span className="secondary"> · {row.message}</span>}
+                {row.message && <span className="secondary"> · {sayCode(row.message)}</span>}
                 {row.can_be_undone && may("files") && <UndoImport id={row.id} count={row.readings_new} />}
               </td>
             </tr>
